@@ -1,0 +1,55 @@
+# Two commands matter: `make demo` and `make test`. Both set everything up first; what is there already is not done again.
+VENV := .venv
+PYTHON := $(VENV)/bin/python
+SETUP := $(VENV)/.setup
+STATIC := src/ironstone/service/static/.built
+WEB_SOURCES := $(shell find web/src -type f ! -name colourTables.ts) web/index.html web/package.json web/vite.config.ts tools/colour_maps.py
+NPM := tools/npm
+DEMO_REVIEW := demo/review/brake_flexure.ironstone
+
+.PHONY: demo test setup build check demo-data screenshots bench browser
+
+demo: setup build
+	$(VENV)/bin/ironstone demo
+
+test: setup build browser check
+	$(PYTHON) -m pytest
+
+setup: $(SETUP)
+
+$(SETUP): pyproject.toml constraints.txt
+	python3 -c 'import sys; sys.exit(sys.version_info < (3, 11) and "Python 3.11 or newer is needed")'
+	test -x $(PYTHON) || python3 -m venv $(VENV)
+	$(PYTHON) -m pip install --quiet --disable-pip-version-check -c constraints.txt -e '.[dev]'
+	touch $@
+
+build: $(STATIC)
+
+$(STATIC): $(SETUP) web/node_modules/.installed $(WEB_SOURCES)
+	$(PYTHON) tools/colour_maps.py web/src/theme/colourTables.ts
+	cd web && ../$(NPM) run --silent build
+	touch $@
+
+web/node_modules/.installed: web/package-lock.json $(SETUP)
+	cd web && ../$(NPM) ci --silent --no-audit --no-fund
+	touch $@
+
+# Formatters, linters, types, and that the client is the one the service describes.
+check: setup build
+	$(VENV)/bin/ruff format --check src demo tests tools bench
+	$(VENV)/bin/ruff check src demo tests tools bench
+	$(VENV)/bin/mypy
+	cd web && ../$(NPM) run --silent check
+	$(PYTHON) tools/check_client.py
+
+browser:
+	tools/chromium
+
+demo-data: setup
+	$(PYTHON) -m demo.flexure --mesh-check
+
+screenshots: setup build browser
+	$(PYTHON) tools/screenshots.py
+
+bench: setup
+	$(PYTHON) -m bench.run

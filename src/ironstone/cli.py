@@ -1,0 +1,317 @@
+"""The command line: the same engine without a window. Errors go to standard error with exit status 2, never a traceback."""
+
+from __future__ import annotations
+
+import json
+from collections.abc import Callable
+from functools import wraps
+from pathlib import Path
+from typing import Annotated, Any, ParamSpec
+
+import typer
+
+from ironstone import answers
+from ironstone.core.curves import Curve, loops
+from ironstone.core.errors import IronstoneError, NotFound
+from ironstone.core.match import Correction, Limits, match
+from ironstone.core.reading import Reading
+from ironstone.formats.tables import read_table, write_table
+from ironstone.store import Review, intake
+from ironstone.store.describe import contents
+from ironstone.store.review import ReviewSource
+
+app = typer.Typer(add_completion=False, no_args_is_help=True, pretty_exceptions_enable=False, help=__doc__)
+AsJson = Annotated[bool, typer.Option("--json", help="Print one JSON object.")]
+ReviewFile = Annotated[Path, typer.Argument(help="The review: one file.")]
+ResultName = Annotated[str | None, typer.Option("--result", help="Name of the result; the newest when not given.")]
+StepChoice = Annotated[str, typer.Option("--step", help="last, first, an index from 0, or t=VALUE for the nearest.")]
+
+
+P = ParamSpec("P")
+
+
+def guarded(command: Callable[P, None]) -> Callable[P, None]:
+    """Turn an error of the family into a message and exit status 2."""
+
+    @wraps(command)
+    def run(*args: P.args, **kwargs: P.kwargs) -> None:
+        try:
+            command(*args, **kwargs)
+        except IronstoneError as error:
+            typer.echo(f"ironstone: {error}", err=True)
+            raise typer.Exit(2) from None
+        except OSError as error:
+            typer.echo(f"ironstone: {error.strerror or error}: {error.filename or ''}".rstrip(": "), err=True)
+            raise typer.Exit(2) from None
+
+    return run
+
+
+def show(answer: dict[str, Any], as_json: bool, text: Callable[[], str]) -> None:
+    typer.echo(json.dumps(answer, ensure_ascii=False) if as_json else text())
+
+
+def find_step(source: ReviewSource, wanted: str) -> int:
+    """Position of a step: last, first, an index from 0, or t=VALUE (nearest)."""
+    count = len(source.steps)
+    if wanted == "last":
+        return count - 1
+    if wanted == "first":
+        return 0
+    try:
+        if wanted.startswith("t="):
+            value = float(wanted[2:])
+            return min(range(count), key=lambda i: abs(source.steps[i].value - value))
+        index = int(wanted)
+    except ValueError as error:
+        raise NotFound(f"'{wanted}' is not a step.", "Write last, first, an index from 0, or t=VALUE.") from error
+    if not 0 <= index < count:
+        raise NotFound(f"There is no step {index}.", f"Steps run from 0 to {count - 1}.")
+    return index
+
+
+def _value(value: float | None, unit: str | None = "") -> str:
+    return "no value" if value is None else f"{value:.6g} {unit or ''}".rstrip()
+
+
+@app.command("intake")
+@guarded
+def intake_command(
+    review: ReviewFile,
+    files: Annotated[list[Path], typer.Argument(help="One result file, or a numbered series.")],
+    name: Annotated[str | None, typer.Option(help="Name of the result.")] = None,
+    units: Annotated[str | None, typer.Option(help="Unit system, such as mm-N-s-t-MPa.")] = None,
+    as_json: AsJson = False,
+) -> None:
+    """Take result files into a review (made when it is not there)."""
+    for path in files:
+        if not path.is_file():
+            raise NotFound(f"There is no file {path.name}.", "Check the name and the folder.")
+    fresh = not review.exists()
+    opened = Review.create(review) if fresh else Review.open(review)
+    try:
+        with opened:
+            result = opened.result(intake(opened, files, name, units))
+            answer = {"results": [contents(result)]}
+    except IronstoneError:
+        if fresh:
+            for leftover in (review, *(review.with_name(review.name + end) for end in ("-wal", "-shm"))):
+                leftover.unlink(missing_ok=True)
+        raise
+    show(answer, as_json, lambda: describe(answer))
+
+
+def describe(answer: dict[str, Any]) -> str:
+    lines = []
+    for r in answer["results"]:
+        lines.append(f"{r['name']}: {r['nodes']} nodes ({r['welding']}), {r['elements']} elements, {len(r['steps'])} steps")
+        lines.append(f"  units {r['system']}{' (guessed)' if r['system_guessed'] else ''}")
+        lines += [f"  part {p['name']}: {p['elements']} elements" for p in r["parts"]]
+        lines += [f"  set {s['name']}: {s['count']} {s['of']}{', ' + s['held'] if s['held'] else ''}" for s in r["sets"]]
+        for f in r["fields"]:
+            mark = " (guessed)" if f["guessed"] else ""
+            lines.append(f"  field {f['name']}: {f['kind'] or 'kind not known'}{mark}, {f['rank']} per {f['location']}, "
+                         f"{f['unit'] or 'pure number'}, {f['precision']} precision")  # fmt: skip
+        lines += [f"  ! {w}" for w in r["warnings"]]
+    return "\n".join(lines)
+
+
+@app.command("contents")
+@guarded
+def contents_command(review: ReviewFile, as_json: AsJson = False) -> None:
+    """Say what is inside a review."""
+    with Review.open(review) as opened:
+        answer = {"results": [contents(r) for r in opened.results()]}
+    show(answer, as_json, lambda: describe(answer))
+
+
+@app.command("read")
+@guarded
+def read_command(
+    review: ReviewFile,
+    field: Annotated[str, typer.Option(help="Name of the field.")],
+    measure: Annotated[str, typer.Option(help="von-mises, principal-1, xx, magnitude, ...")] = "",
+    averaging: Annotated[str, typer.Option(help="off, element, part, material or all.")] = "off",
+    order: Annotated[str, typer.Option(help="What is averaged first: components or measure.")] = "components",
+    at: Annotated[str | None, typer.Option(help="node:ID, element:ID, point:X,Y,Z or set:NAME.")] = None,
+    extremes: Annotated[bool, typer.Option("--extremes", help="Lowest and highest over the model.")] = False,
+    unit: Annotated[str | None, typer.Option(help="Unit of the answer.")] = None,
+    step: StepChoice = "last",
+    result: ResultName = None,
+    as_json: AsJson = False,
+) -> None:
+    """Read a field at a place, or its extremes."""
+    with Review.open(review) as opened:
+        source = opened.result(result)
+        reading = Reading(field, measure, averaging, order, find_step(source, step), unit=unit)
+        answer = answers.read(reading, source, at, extremes)
+
+    def text() -> str:
+        lines = [answer["sentence"]]
+        for v in answer["values"]:
+            where = ", ".join(f"{k} {v[k]}" for k in ("node", "element", "part") if v[k] is not None)
+            lines.append(f"  {_value(v['value'], answer['unit'])}  ({where})")
+        if "jump" in answer:
+            lines.append(f"  jump {_value(answer['jump'], answer['unit'])}")
+        for end in ("min", "max"):
+            if answer[end]:
+                e = answer[end]
+                lines.append(f"  {end} {_value(e['value'], answer['unit'])} at node {e['node']}, element {e['element']}")
+        return "\n".join(lines + [f"  ! {c}" for c in answer["caveats"]])
+
+    show(answer, as_json, text)
+
+
+@app.command("trace")
+@guarded
+def trace_command(
+    review: ReviewFile,
+    field: Annotated[str, typer.Option(help="Name of the field.")],
+    at: Annotated[str, typer.Option(help="node:ID or set:NAME.")],
+    measure: Annotated[str, typer.Option(help="von-mises, x, magnitude, ...")] = "",
+    reduce: Annotated[str | None, typer.Option(help="Of a set: sum, mean, max or min.")] = None,
+    averaging: Annotated[str, typer.Option(help="off, element, part, material or all.")] = "off",
+    order: Annotated[str, typer.Option(help="What is averaged first: components or measure.")] = "components",
+    unit: Annotated[str | None, typer.Option(help="Unit of the answer.")] = None,
+    sign: Annotated[int, typer.Option(help="1, or -1 to turn the sign.")] = 1,
+    result: ResultName = None,
+    as_json: AsJson = False,
+) -> None:
+    """Follow a reading through the steps."""
+    with Review.open(review) as opened:
+        source = opened.result(result)
+        curve, sentence, caveats = answers.trace_curve(
+            Reading(field, measure, averaging, order, unit=unit), source, at, reduce, sign
+        )
+    answer = {
+        "sentence": sentence,
+        "unit": curve.y_unit,
+        "x_unit": curve.x_unit,
+        "x_kind": curve.x_label,
+        "x": curve.x.tolist(),
+        "y": [answers.number(v) for v in curve.y],
+        "caveats": caveats,
+    }
+
+    def text() -> str:
+        for caveat in [sentence, *caveats]:
+            typer.echo(f"# {caveat}", err=True)
+        return write_table((curve.x_label, field), (curve.x_unit, curve.y_unit), (curve.x, curve.y)).rstrip()
+
+    show(answer, as_json, text)
+
+
+def _curve(path: Path, x: str, y: str) -> Curve:
+    table = read_table(path)
+    (u, u_unit), (f, f_unit) = table.column(x), table.column(y)
+    return Curve(u, f, u_unit, f_unit, x, y)
+
+
+@app.command("loop")
+@guarded
+def loop_command(
+    curve: Annotated[Path, typer.Argument(help="CSV: a header row, perhaps a unit row, then numbers.")],
+    x: Annotated[str, typer.Option("--x", help="Column of the driver.")],
+    y: Annotated[str, typer.Option("--y", help="Column of the force.")],
+    start: Annotated[str, typer.Option(help="A cycle begins at a positive 'peak' or an upward 'zero' crossing.")] = "peak",
+    as_json: AsJson = False,
+) -> None:
+    """Cycles of a curve: energy, secant stiffness, equivalent viscous damping."""
+    answer = answers.loops_answer(loops(_curve(curve, x, y), start))
+
+    def text() -> str:
+        unit, stiff = answer["energy_unit"] or "", answer["stiffness_unit"] or ""
+        lines = [
+            f"cycle {i}: energy {_value(c['energy'], unit)}, secant {_value(c['secant_stiffness'], stiff)}, "
+            f"damping {_value(c['damping_ratio'])}{'' if c['closed'] else ', open'}"
+            for i, c in enumerate(answer["cycles"], start=1)
+        ]
+        return "\n".join([*lines, f"all cycles: energy {_value(answer['energy_total'], unit)}"])
+
+    show(answer, as_json, text)
+
+
+@app.command("match")
+@guarded
+def match_command(
+    model: Annotated[Path, typer.Argument(help="CSV of the model's curve.")],
+    test: Annotated[Path, typer.Argument(help="CSV of the test record.")],
+    x: Annotated[str, typer.Option("--x", help="Column of the driver, in both files.")],
+    y: Annotated[str, typer.Option("--y", help="Column of the force, in both files.")],
+    test_x: Annotated[str | None, typer.Option(help="Column of the driver in the test, where it differs.")] = None,
+    test_y: Annotated[str | None, typer.Option(help="Column of the force in the test, where it differs.")] = None,
+    x_unit: Annotated[str | None, typer.Option(help="Unit of the test's driver, where its file states none.")] = None,
+    y_unit: Annotated[str | None, typer.Option(help="Unit of the test's force, where its file states none.")] = None,
+    sign: Annotated[int, typer.Option(help="-1 turns the test's force.")] = 1,
+    zero: Annotated[float, typer.Option(help="Taken off the test's force, in its own unit.")] = 0.0,
+    scale: Annotated[float, typer.Option(help="Factor on the test's force.")] = 1.0,
+    smooth: Annotated[int, typer.Option(help="Moving mean of the test's force over so many samples.")] = 1,
+    x_sign: Annotated[int, typer.Option(help="-1 turns the test's driver.")] = 1,
+    x_zero: Annotated[float, typer.Option(help="Taken off the test's driver, in its own unit.")] = 0.0,
+    force_limit: Annotated[float, typer.Option(help="Accepted share on forces.")] = 0.10,
+    stiffness_limit: Annotated[float, typer.Option(help="Accepted share on stiffness.")] = 0.10,
+    energy_limit: Annotated[float, typer.Option(help="Accepted share on energy.")] = 0.12,
+    deviation_limit: Annotated[float, typer.Option(help="Accepted RMS deviation, of the test's largest value.")] = 0.10,
+    as_json: AsJson = False,
+) -> None:
+    """Hold a model's curve against a test record. The exit status is 0 whatever the verdict."""
+    mine = _curve(model, x, y)
+    theirs = _curve(test, test_x or x, test_y or y)
+    on_x = Correction(test_x or x, x_sign, 1.0, x_zero, 1)
+    on_y = Correction(test_y or y, sign, scale, zero, smooth)
+    units = (theirs.x_unit if x_unit is None else x_unit, theirs.y_unit if y_unit is None else y_unit)
+    corrected = Curve(on_x(theirs.x), on_y(theirs.y), *units, theirs.x_label, theirs.y_label)
+    said = (*on_x.words(units[0]), *on_y.words(units[1]))
+    limits = Limits(force_limit, stiffness_limit, energy_limit, deviation_limit)
+    answer = answers.match_answer(match(mine, corrected, limits, said))
+
+    def text() -> str:
+        lines = [answer["verdict"]]
+        for m in answer["metrics"].values():
+            if "ratio" in m:
+                lines.append(f"  {m['label']}: model {_value(m['model'], m['unit'])}, test {_value(m['test'], m['unit'])}, "
+                             f"ratio {_value(m['ratio'])}")  # fmt: skip
+            else:
+                lines.append(f"  {m['label']}: {_value(m['value'], m['unit'])}")
+        return "\n".join(lines + [f"  done to the record: {c}" for c in said] + [f"  ! {n}" for n in answer["notes"]])
+
+    show(answer, as_json, text)
+
+
+@app.command("serve")
+@guarded
+def serve_command(
+    review: ReviewFile,
+    port: Annotated[int, typer.Option(help="Port on 127.0.0.1.")] = 8737,
+) -> None:
+    """Open the bench on a review (made when it is not there), at http://127.0.0.1:PORT."""
+    from ironstone.service.run import serve
+
+    serve(review, port)
+
+
+@app.command("demo")
+@guarded
+def demo_command(
+    review: Annotated[Path, typer.Option(help="Where the demo's review is kept.")] = Path("demo/review/brake_flexure.ironstone"),
+    data: Annotated[Path, typer.Option(help="The demo's result files.")] = Path("demo/data/flexure"),
+    port: Annotated[int, typer.Option(help="Port on 127.0.0.1.")] = 8737,
+    fresh: Annotated[bool, typer.Option("--fresh", help="Forget what was done to the demo's review.")] = False,
+    prepare: Annotated[bool, typer.Option("--prepare", help="Make the review and stop.")] = False,
+) -> None:
+    """Open the bench on the brake flexure of the Ironstone Ridge ropeway."""
+    from ironstone.demo_review import make
+    from ironstone.service.run import serve
+
+    make(review, data, fresh)
+    if not prepare:
+        serve(review, port)
+
+
+def main() -> None:
+    """The entry point."""
+    app()
+
+
+if __name__ == "__main__":
+    main()

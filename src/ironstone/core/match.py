@@ -1,0 +1,304 @@
+"""A model's curve held against a test record: corrections made, agreement in numbers, a verdict in words."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, field
+
+import numpy as np
+
+from ironstone.core.curves import Curve, loops, reversals
+from ironstone.core.errors import IronstoneError
+from ironstone.core.mesh import Float
+from ironstone.core.units import product, ratio
+
+
+@dataclass(frozen=True)
+class Correction:
+    """What was done to one column of a record: y' = sign * scale * (y - zero), then the moving mean of ``smooth`` samples."""
+
+    column: str
+    sign: int = 1
+    scale: float = 1.0
+    zero: float = 0.0
+    smooth: int = 1
+
+    def __post_init__(self) -> None:
+        if self.sign not in (1, -1):
+            raise IronstoneError("A sign is 1 or -1.")
+        if self.smooth < 1:
+            raise IronstoneError("Smoothing is over 1 sample (none) or more.")
+
+    def __call__(self, values: Float) -> Float:
+        result: Float = self.sign * self.scale * (np.asarray(values, dtype=np.float64) - self.zero)
+        if self.smooth > 1:
+            # The ends are held, so that a record keeps its length and its first and last level.
+            before = self.smooth // 2
+            padded = np.pad(result, (before, self.smooth - 1 - before), mode="edge")
+            result = np.convolve(padded, np.ones(self.smooth) / self.smooth, mode="valid")
+        return result
+
+    def words(self, unit: str | None) -> list[str]:
+        said = []
+        if self.zero:
+            said.append(f"{self.column}: zero shifted by {-self.zero:+.4g} {unit or ''}".rstrip())
+        if self.scale != 1.0:
+            said.append(f"{self.column}: scaled by {self.scale:.6g}")
+        if self.sign < 0:
+            said.append(f"{self.column}: sign turned")
+        if self.smooth > 1:
+            said.append(f"{self.column}: smoothed over {self.smooth} samples")
+        return said
+
+
+@dataclass(frozen=True)
+class Limits:
+    """The analyst's own accept limits, as shares: 0.1 is 10 %."""
+
+    force: float = 0.10
+    stiffness: float = 0.10
+    energy: float = 0.12
+    deviation: float = 0.10
+
+
+@dataclass(frozen=True)
+class Metric:
+    """One line of the agreement. ratio: model over test; limit: accepted share, None for information only."""
+
+    name: str
+    label: str
+    model: float
+    test: float
+    unit: str | None
+    ratio: float
+    limit: float | None = None
+
+    @property
+    def accepted(self) -> bool | None:
+        if self.limit is None:
+            return None
+        return bool(np.isfinite(self.ratio) and abs(self.ratio - 1.0) <= self.limit)
+
+
+@dataclass(frozen=True)
+class Deviation:
+    """How far the model is from the test over the test's range; ``share`` is the RMS over the test's largest |y|."""
+
+    rms: float
+    share: float
+    largest: float
+    largest_at_x: float
+    determination: float
+    unit: str | None
+    limit: float
+
+    @property
+    def accepted(self) -> bool:
+        return bool(self.share <= self.limit)
+
+
+@dataclass(frozen=True)
+class Match:
+    """The comparison of one curve with one record."""
+
+    kind: str
+    metrics: tuple[Metric, ...]
+    deviation: Deviation
+    corrections: tuple[str, ...]
+    notes: tuple[str, ...] = field(default=())
+
+    @property
+    def agrees(self) -> bool:
+        return self.deviation.accepted and all(m.accepted is not False for m in self.metrics)
+
+    @property
+    def verdict(self) -> str:
+        failed = [m for m in self.metrics if m.accepted is False]
+        said = []
+        for m in failed:
+            if not np.isfinite(m.ratio):
+                said.append(f"{m.label.lower()} cannot be compared")
+                continue
+            off = abs(m.ratio - 1.0) * 100
+            said.append(
+                f"{m.label[0].lower() + m.label[1:]} is {off:.3g} % {'higher' if m.ratio > 1 else 'lower'} in the model, "
+                f"limit {100 * (m.limit or 0):.3g} %"
+            )
+        if not self.deviation.accepted:
+            said.append(
+                f"the RMS deviation is {100 * self.deviation.share:.3g} % of the test's largest value, "
+                f"limit {100 * self.deviation.limit:.3g} %"
+            )
+        if not said:
+            return "Agrees: everything is within the limits."
+        checks = sum(m.accepted is not None for m in self.metrics) + 1
+        if len(said) == checks:
+            return "Does not agree: " + "; ".join(said) + "."
+        lead = "Agrees but for one: " if len(said) == 1 else f"Agrees but for {len(said)} of {checks}: "
+        return lead + "; ".join(said) + "."
+
+
+def match(model: Curve, test: Curve, limits: Limits | None = None, corrections: tuple[str, ...] = ()) -> Match:
+    """Compare a model's curve with a test record already corrected. The record is brought to the model's units.
+
+    Both cyclic (two positive peaks of the driver or more): by cycle and branch. Else on a common abscissa.
+    """
+    limits = limits or Limits()
+    test = test.in_units(model.x_unit, model.y_unit)
+    for what, curve in (("model", model), ("test record", test)):
+        if len(curve.x) < 2:
+            raise IronstoneError(f"The {what} has fewer than two points.", "Choose other columns or rows.")
+        if not (np.isfinite(curve.x).all() and np.isfinite(curve.y).all()):
+            raise IronstoneError(f"The {what} has points without a value.", "Cut or fill the gaps first.")
+    mine, theirs = loops(model), loops(test)
+    if mine.cycles and theirs.cycles:
+        return _match_loops(model, test, limits, corrections)
+    notes = list(test.notes)
+    if bool(mine.cycles) != bool(theirs.cycles):
+        raise IronstoneError(
+            "One of the curves is cyclic and the other is not.", "Check which columns are the driver and the force."
+        )
+    return _match_monotonic(model, test, limits, corrections, notes)
+
+
+def _peaks(model: Curve, test: Curve, limits: Limits) -> list[Metric]:
+    unit = model.y_unit
+    result = []
+    for name, label, pick in (("peak_positive", "Peak, positive", np.max), ("peak_negative", "Peak, negative", np.min)):
+        a, b = float(pick(model.y)), float(pick(test.y))
+        reach = 1e-6 * max(float(np.abs(test.y).max()), 1e-300)
+        if abs(b) > 0.02 * float(np.abs(test.y).max()) and abs(b) > reach:
+            result.append(Metric(name, label, a, b, unit, a / b, limits.force))
+    return result
+
+
+def _match_loops(model: Curve, test: Curve, limits: Limits, corrections: tuple[str, ...]) -> Match:
+    mine, theirs = loops(model), loops(test)
+    notes = list(test.notes)
+    count = min(len(mine.cycles), len(theirs.cycles))
+    if len(mine.cycles) != len(theirs.cycles):
+        notes.append(f"The model has {len(mine.cycles)} cycles and the test {len(theirs.cycles)}: the first {count} are compared.")
+    metrics = _peaks(model, test, limits)
+    pairs = list(zip(mine.cycles[:count], theirs.cycles[:count], strict=True))
+    widest = max(range(count), key=lambda i: pairs[i][1].amplitude)
+    a, b = pairs[widest]
+    metrics.append(
+        Metric(
+            "secant_stiffness",
+            "Secant stiffness, widest cycle",
+            a.secant_stiffness,
+            b.secant_stiffness,
+            mine.stiffness_unit,
+            _share(a.secant_stiffness, b.secant_stiffness),
+            limits.stiffness,
+        )
+    )
+    whole, whole_test = sum(p[0].energy for p in pairs), sum(p[1].energy for p in pairs)
+    metrics.append(
+        Metric(
+            "energy_total",
+            "Energy, all cycles",
+            whole,
+            whole_test,
+            mine.energy_unit,
+            _share(whole, whole_test),
+            limits.energy,
+        )
+    )
+    for i, (a, b) in enumerate(pairs, start=1):
+        metrics.append(
+            Metric(
+                f"energy_cycle_{i}", f"Energy, cycle {i}", a.energy, b.energy, mine.energy_unit,
+                _share(a.energy, b.energy), limits.energy,
+            )
+        )  # fmt: skip
+    metrics.append(
+        Metric(
+            "damping_ratio", "Damping ratio, widest cycle", pairs[widest][0].damping_ratio,
+            pairs[widest][1].damping_ratio, "", _share(pairs[widest][0].damping_ratio, pairs[widest][1].damping_ratio),
+        )
+    )  # fmt: skip
+    x, y, expected = _by_branch(model, test, notes)
+    return Match("loops", tuple(metrics), _deviation(x, y, expected, model, limits), corrections, tuple(notes))
+
+
+def _by_branch(model: Curve, test: Curve, notes: list[str]) -> tuple[Float, Float, Float]:
+    """Test points (x, y) and the model's value at the same driver on the same branch, over the branches both have."""
+    ends = [np.concatenate([[0], reversals(c.x), [len(c.x) - 1]]) for c in (model, test)]
+    count = min(len(e) for e in ends) - 1
+    if len(ends[0]) != len(ends[1]):
+        notes.append(f"The first {count} branches are compared: the model has {len(ends[0]) - 1}, the test {len(ends[1]) - 1}.")
+    xs, ys, expected = [], [], []
+    for i in range(count):
+        (a, b), (c, d) = (e[i : i + 2] for e in ends)
+        u, f = model.x[a : b + 1], model.y[a : b + 1]
+        order = np.argsort(u, kind="stable")
+        x, y = test.x[c : d + 1], test.y[c : d + 1]
+        inside = (x >= u.min()) & (x <= u.max())
+        xs.append(x[inside])
+        ys.append(y[inside])
+        expected.append(np.interp(x[inside], u[order], f[order]))
+    return np.concatenate(xs), np.concatenate(ys), np.concatenate(expected)
+
+
+def _match_monotonic(model: Curve, test: Curve, limits: Limits, corrections: tuple[str, ...], notes: list[str]) -> Match:
+    order = np.argsort(model.x, kind="stable")
+    u, f = model.x[order], model.y[order]
+    inside = (test.x >= u[0]) & (test.x <= u[-1])
+    if inside.sum() < 2:
+        raise IronstoneError(
+            "The model and the test have no common range.",
+            f"The model runs from {u[0]:.4g} to {u[-1]:.4g}, the test from {test.x.min():.4g} to {test.x.max():.4g}: "
+            "check unit, sign and zero.",
+        )
+    if not inside.all():
+        notes.append(f"{int((~inside).sum())} of {len(inside)} test points lie outside the model's range and are left out.")
+    metrics = _peaks(model, test, limits)
+    stiff, stiff_test = _initial_stiffness(model), _initial_stiffness(test)
+    stated = model.x_unit is not None and model.y_unit is not None
+    unit = ratio(model.y_unit or "", model.x_unit or "") if stated else None
+    metrics.append(
+        Metric("initial_stiffness", "Initial stiffness", stiff, stiff_test, unit, _share(stiff, stiff_test), limits.stiffness)
+    )
+    x, y = test.x[inside], test.y[inside]
+    expected = np.interp(x, u, f)
+    along = np.argsort(x, kind="stable")
+    work, work_test = (float(np.trapezoid(v[along], x[along])) for v in (expected, y))
+    energy_unit = product(model.y_unit or "", model.x_unit or "") if stated else None
+    metrics.append(
+        Metric("energy_total", "Energy over the range", work, work_test, energy_unit, _share(work, work_test), limits.energy)
+    )
+    return Match("monotonic", tuple(metrics), _deviation(x, y, expected, model, limits), corrections, tuple(notes))
+
+
+def _initial_stiffness(curve: Curve) -> float:
+    """Slope by regression between 10 % and 40 % of the peak, before the peak."""
+    peak = int(np.argmax(np.abs(curve.y)))
+    y = np.abs(curve.y[: peak + 1])
+    window = (y >= 0.1 * y[-1]) & (y <= 0.4 * y[-1])
+    x = curve.x[: peak + 1][window]
+    if len(x) < 2 or np.ptp(x) == 0.0:
+        level = np.argsort(y)
+        a, b = np.interp([0.1 * y[-1], 0.4 * y[-1]], y[level], curve.x[: peak + 1][level])
+        return float(0.3 * abs(y[-1]) / (b - a)) if b != a else float("nan")
+    return float(np.polyfit(x, curve.y[: peak + 1][window], 1)[0])
+
+
+def _deviation(x: Float, y: Float, expected: Float, model: Curve, limits: Limits) -> Deviation:
+    away = expected - y
+    rms = float(np.sqrt(np.mean(away**2)))
+    reach = float(np.abs(y).max())
+    worst = int(np.argmax(np.abs(away)))
+    spread = float(((y - y.mean()) ** 2).sum())
+    return Deviation(
+        rms=rms,
+        share=rms / reach if reach else float("nan"),
+        largest=float(away[worst]),
+        largest_at_x=float(x[worst]),
+        determination=1.0 - float((away**2).sum()) / spread if spread else float("nan"),
+        unit=model.y_unit,
+        limit=limits.deviation,
+    )
+
+
+def _share(a: float, b: float) -> float:
+    return a / b if b else float("nan")

@@ -1,0 +1,124 @@
+"""The mesh of a result: nodes, elements of mixed shapes, parts and sets, with the adjacencies that readings need."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, field
+from functools import cached_property
+
+import numpy as np
+from numpy.typing import NDArray
+from scipy.sparse import csr_matrix
+
+from ironstone.core.cells import CELLS, Cell
+from ironstone.core.errors import NotFound
+
+Float = NDArray[np.float64]
+Int = NDArray[np.int64]
+
+
+@dataclass(frozen=True)
+class Block:
+    """The elements of one shape: their positions (e,), nodes (e, size) and corner positions (e, size)."""
+
+    cell: Cell
+    elements: Int
+    nodes: Int
+    corners: Int
+
+
+@dataclass(frozen=True, eq=False)
+class Mesh:
+    """Nodes and elements after welding.
+
+    points: (nodes, 3) in the result's length unit. types: (elements,) VTK cell types. offsets: (elements + 1,) into
+    connectivity: (corners,) node positions; corner k is node ``connectivity[k]`` as seen by its element. ids are the file's.
+    part: (elements,) position in part_names.
+    """
+
+    points: Float
+    types: NDArray[np.uint8]
+    offsets: Int
+    connectivity: Int
+    node_ids: Int
+    element_ids: Int
+    part: NDArray[np.int32]
+    part_names: tuple[str, ...]
+    node_sets: dict[str, Int] = field(default_factory=dict)
+    element_sets: dict[str, Int] = field(default_factory=dict)
+
+    @cached_property
+    def corner_element(self) -> Int:
+        """Element of each corner, (corners,)."""
+        return np.repeat(np.arange(len(self.types)), np.diff(self.offsets))
+
+    @cached_property
+    def blocks(self) -> tuple[Block, ...]:
+        result = []
+        for vtk in np.unique(self.types):
+            cell = CELLS[int(vtk)]
+            elements = np.flatnonzero(self.types == vtk)
+            corners = self.offsets[elements][:, None] + np.arange(cell.size)
+            result.append(Block(cell, elements, self.connectivity[corners], corners))
+        return tuple(result)
+
+    @cached_property
+    def node_corners(self) -> csr_matrix:
+        """Which corners meet at each node, as the rows of a matrix (nodes, corners)."""
+        count = len(self.connectivity)
+        return csr_matrix((np.ones(count, dtype=np.int8), (self.connectivity, np.arange(count))), shape=(len(self.points), count))
+
+    def corners_at(self, node: int) -> Int:
+        matrix = self.node_corners
+        return np.sort(matrix.indices[matrix.indptr[node] : matrix.indptr[node + 1]]).astype(np.int64)
+
+    @cached_property
+    def volumes(self) -> Float:
+        """Volume, area or length of each element by its own quadrature, (elements,)."""
+        result = np.zeros(len(self.types))
+        for block in self.blocks:
+            result[block.elements] = quadrature_weights(self, block).sum(1)
+        return result
+
+    @cached_property
+    def size(self) -> float:
+        """Diagonal of the box that holds the model."""
+        return float(np.linalg.norm(np.ptp(self.points, axis=0))) if len(self.points) else 0.0
+
+    def node_position(self, node_id: int) -> int:
+        return _position(self.node_ids, node_id, "node")
+
+    def element_position(self, element_id: int) -> int:
+        return _position(self.element_ids, element_id, "element")
+
+    def node_set(self, name: str) -> Int:
+        """Positions of the nodes of a node set or of the nodes of an element set."""
+        if name in self.node_sets:
+            return self.node_sets[name]
+        if name in self.element_sets:
+            chosen = np.isin(self.corner_element, self.element_sets[name])
+            return np.unique(self.connectivity[chosen])
+        known = ", ".join([*self.node_sets, *self.element_sets]) or "none"
+        raise NotFound(f"There is no set named '{name}' in this result.", f"Sets here: {known}.")
+
+
+def _position(ids: Int, wanted: int, what: str) -> int:
+    found = np.flatnonzero(ids == wanted)
+    if not len(found):
+        raise NotFound(
+            f"There is no {what} {wanted} in this result.",
+            f"{what.capitalize()} numbers here run from {ids.min()} to {ids.max()}." if len(ids) else "",
+        )
+    return int(found[0])
+
+
+def quadrature_weights(mesh: Mesh, block: Block) -> Float:
+    """Quadrature weight times the volume (area, length) ratio at each quadrature point, (elements, points)."""
+    xi, weights = block.cell.quadrature
+    dimension = block.cell.dimension
+    if dimension == 0:
+        return np.ones((len(block.elements), 1))
+    gradient = block.cell.gradient(xi)
+    jacobian = np.einsum("qna,enx->eqxa", gradient, mesh.points[block.nodes], optimize=True)
+    gram = np.einsum("eqxa,eqxb->eqab", jacobian, jacobian, optimize=True)
+    ratio: Float = np.sqrt(np.maximum(np.linalg.det(gram), 0.0))
+    return ratio * weights

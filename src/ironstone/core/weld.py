@@ -1,0 +1,175 @@
+"""Welding: elements written without shared nodes are joined again, and what each array is is settled.
+
+The rules, in order. By node numbers where the file gives them. Else by coincidence within a part, never across parts, and
+never where the copies move apart at any step. Afterwards a field that is single-valued by nature is kept at the nodes if its
+copies agree at all steps; everything else on such a mesh stays at the corners.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, field
+
+import numpy as np
+from numpy.typing import NDArray
+from scipy.spatial import cKDTree
+
+from ironstone.core.errors import IronstoneError
+from ironstone.core.mesh import Float, Int
+
+SINGLE_VALUED = ("displacement", "velocity", "acceleration", "reaction", "force", "temperature")
+TOLERANCE = {"single": 1e-5, "double": 1e-6}
+
+_KINDS = (
+    ("reaction", ("reaction", "react", "rf", "reaction_force", "rforce")),
+    ("displacement", ("displacement", "disp", "u", "displ", "displacements")),
+    ("velocity", ("velocity", "vel", "v")),
+    ("acceleration", ("acceleration", "acc", "accel")),
+    ("temperature", ("temperature", "temp")),
+    ("plastic strain", ("plastic_strain", "equivalent_plastic_strain", "eqps", "peeq", "epeq")),
+    ("stress", ("stress", "cauchy_stress", "sigma", "stresses", "s")),
+    ("strain", ("strain", "total_strain", "epsilon", "strains", "e")),
+    ("force", ("force", "nodal_force", "load", "applied_force")),
+    ("pressure", ("pressure", "contact_pressure")),
+)
+
+
+def guess_kind(name: str, components: int) -> tuple[str, str]:
+    """Kind of a field from its name, and the reason: ('stress', "named 'stress'"); ('', '') when nothing fits."""
+    plain = name.strip().lower().replace(" ", "_").replace("-", "_")
+    rank_of = {"displacement": 3, "velocity": 3, "acceleration": 3, "reaction": 3, "force": 3, "temperature": 1}
+    rank_of |= {"plastic strain": 1, "pressure": 1, "stress": 6, "strain": 6}
+    for exact in (True, False):
+        for kind, names in _KINDS:
+            hit = plain in names if exact else any(len(n) > 3 and n in plain for n in names)
+            if hit and rank_of[kind] == (2 if components == 2 else components):
+                return kind, f"named '{name}', {components} component{'s' if components > 1 else ''}"
+    return "", ""
+
+
+@dataclass
+class Weld:
+    """label: (raw points,) node each point belongs to. shared: the mesh already shared its nodes. how: in words."""
+
+    label: Int
+    count: int
+    shared: bool
+    how: str
+    notes: list[str] = field(default_factory=list)
+
+    @property
+    def first(self) -> Int:
+        """One raw point of each node, (nodes,)."""
+        first = np.full(self.count, -1, dtype=np.int64)
+        first[self.label[::-1]] = np.arange(len(self.label))[::-1]
+        return first
+
+    def split(self, vectors: NDArray[np.floating], tolerance: float) -> int:
+        """Part copies whose vectors differ by more than ``tolerance``; returns how many nodes were split."""
+        split = 0
+        while True:
+            apart = np.abs(vectors - vectors[self.first[self.label]]).max(1, initial=0.0) > tolerance
+            if not apart.any():
+                return split
+            old = np.unique(self.label[apart])
+            fresh = np.full(self.count, -1, dtype=np.int64)
+            fresh[old] = self.count + np.arange(len(old))
+            self.label = np.where(apart, fresh[self.label], self.label)
+            self.count += len(old)
+            split += len(old)
+
+
+def weld(points: Float, connectivity: Int, point_part: Int, ids: Int | None) -> Weld:
+    """Find the nodes behind raw points (n, 3). ``point_part``: part of the elements that use each point, -1 for none."""
+    uses = np.bincount(connectivity, minlength=len(points))
+    unshared = len(points) > 0 and uses.max(initial=0) <= 1
+    if ids is not None:
+        unique, label = np.unique(ids, return_inverse=True)
+        label = label.astype(np.int64)
+        apart = np.zeros(len(unique))
+        first = Weld(label, len(unique), False, "").first
+        np.maximum.at(apart, label, np.abs(points - points[first[label]]).max(1, initial=0.0))
+        size = float(np.ptp(points, axis=0).max(initial=0.0))
+        if (apart > 1e-5 * max(size, 1e-30)).any():
+            worst = int(unique[np.argmax(apart)])
+            raise IronstoneError(
+                f"Node number {worst} stands at two different places, {apart.max():.3g} apart.",
+                "Correct GlobalIds in the file, or write it without them so that nodes are found by their place.",
+            )
+        shared = len(unique) == len(points)
+        how = "nodes shared, numbered by GlobalIds" if shared else "joined by GlobalIds"
+        return Weld(label, len(unique), shared, how)
+    if not unshared:
+        return Weld(np.arange(len(points)), len(points), True, "nodes shared in the file")
+    size = float(np.ptp(points, axis=0).max(initial=0.0))
+    label = _coincident(points, point_part, 1e-6 * max(size, 1e-30))
+    count = int(label.max(initial=-1)) + 1
+    how = "joined by coincidence within each part"
+    return Weld(label, count, count == len(points) and uses.max(initial=0) <= 1 and len(points) <= 1, how)
+
+
+def _coincident(points: Float, part: Int, tolerance: float) -> Int:
+    """Labels of points that lie within ``tolerance`` of each other and belong to one part."""
+    cells = np.rint(points / (16.0 * tolerance)).astype(np.int64)
+    key = np.concatenate([part[:, None], cells], axis=1)
+    _, first, label = np.unique(key, axis=0, return_index=True, return_inverse=True)
+    label = label.ravel().astype(np.int64)
+    # Cells of the grid that lie against each other may still hold copies of one node: join their centres.
+    centres = points[first]
+    parent = np.arange(len(first))
+    for a, b in cKDTree(centres).query_pairs(tolerance):
+        if part[first[a]] == part[first[b]]:
+            parent[max(a, b)] = min(parent[a], parent[b], a, b)
+    while (parent != parent[parent]).any():
+        parent = parent[parent]
+    _, joined = np.unique(parent, return_inverse=True)
+    result: Int = joined.astype(np.int64)[label]
+    return result
+
+
+@dataclass
+class CopyCheck:
+    """Watches one array through the steps: do the copies of a node agree, and how large are the values."""
+
+    precision: str
+    disagreement: float = 0.0
+    largest: float = 0.0
+    smallest: float = float("inf")
+    worst_step: int = -1
+
+    def look(self, step: int, values: NDArray[np.floating], weld: Weld) -> None:
+        finite = np.nan_to_num(np.asarray(values, dtype=np.float64))
+        self.largest = max(self.largest, float(finite.max(initial=-np.inf)))
+        self.smallest = min(self.smallest, float(finite.min(initial=np.inf)))
+        apart = float(np.abs(finite - finite[weld.first[weld.label]]).max(initial=0.0))
+        if apart > self.disagreement:
+            self.disagreement, self.worst_step = apart, step
+
+    @property
+    def agree(self) -> bool:
+        reach = max(self.largest - self.smallest, abs(self.largest), abs(self.smallest))
+        return self.disagreement <= TOLERANCE[self.precision] * max(reach, 1e-300)
+
+
+def as_tensor(values: NDArray[np.floating], components: tuple[str, ...]) -> tuple[NDArray[np.floating], str]:
+    """Tensor components brought to xx, yy, zz, xy, yz, xz; the second value says what was done, '' for nothing.
+
+    Six components are taken in the order their names give, or in ours when they have none; nine are symmetrised; four are
+    xx, yy, zz, xy of a planar model.
+    """
+    ours = ("xx", "yy", "zz", "xy", "yz", "xz")
+    count = values.shape[1]
+    if count == 9:
+        full = values.reshape(-1, 3, 3)
+        both = (full + full.transpose(0, 2, 1)) / 2
+        return np.stack([both[:, i, j] for i, j in ((0, 0), (1, 1), (2, 2), (0, 1), (1, 2), (0, 2))], 1), "nine components"
+    if count == 4:
+        padded = np.zeros((len(values), 6), dtype=values.dtype)
+        padded[:, :4] = values
+        return padded, "four components taken as xx, yy, zz, xy"
+    names = [c.strip().lower()[-2:] for c in components]
+    alias = {"yx": "xy", "zy": "yz", "zx": "xz", "11": "xx", "22": "yy", "33": "zz", "12": "xy", "23": "yz", "13": "xz"}
+    names = [alias.get(n, n) for n in names]
+    if sorted(names) == sorted(ours):
+        order = [names.index(n) for n in ours]
+        return values[:, order], "" if order == list(range(6)) else f"order {', '.join(names)} in the file"
+    return values, "order xx, yy, zz, xy, yz, xz assumed: the file names no components"

@@ -1,0 +1,165 @@
+"""Curve tables as CSV: a header row, perhaps a unit row, then numbers. Any usual separator, decimal point or comma."""
+
+from __future__ import annotations
+
+import csv
+import io
+import math
+import re
+from collections.abc import Sequence
+from dataclasses import dataclass
+from pathlib import Path
+
+import numpy as np
+
+from ironstone.core.errors import IronstoneError, NotFound
+from ironstone.core.mesh import Float
+from ironstone.core.units import known
+
+LARGEST = 200_000_000
+
+
+@dataclass(frozen=True, eq=False)
+class Table:
+    """Named columns of numbers. units: one for each column, None where the file states none."""
+
+    names: tuple[str, ...]
+    units: tuple[str | None, ...]
+    columns: Float
+    separator: str
+    decimal: str
+
+    def column(self, wanted: str) -> tuple[Float, str | None]:
+        """A column by its name (any case) or its position counted from 1."""
+        lowered = [n.lower() for n in self.names]
+        if wanted.lower() in lowered:
+            index = lowered.index(wanted.lower())
+        elif wanted.isdigit() and 1 <= int(wanted) <= len(self.names):
+            index = int(wanted) - 1
+        else:
+            raise NotFound(f"There is no column '{wanted}'.", f"Columns: {', '.join(self.names)}.")
+        return self.columns[:, index], self.units[index]
+
+
+def read_table(path: Path) -> Table:
+    """Read a CSV file of a curve; errors say in which line and column."""
+    try:
+        if path.stat().st_size > LARGEST:
+            raise IronstoneError(f"{path.name} is larger than {LARGEST // 1_000_000} MB.", "Thin it out first.")
+        data = path.read_bytes()
+    except FileNotFoundError as error:
+        raise IronstoneError(f"There is no file {path.name}.", "Check the name and the folder.") from error
+    return parse_table(data, path.name)
+
+
+def parse_table(data: bytes, name: str = "the table") -> Table:
+    """Read the bytes of a CSV file (UTF-8, or Latin-1 where that fails)."""
+    try:
+        text = data.decode("utf-8-sig")
+    except UnicodeDecodeError:
+        text = data.decode("latin-1")
+    if "\x00" in text:
+        raise IronstoneError(f"{name} is not a text file.", "Export the record as CSV.")
+    lines = [(i, line) for i, line in enumerate(text.splitlines(), start=1) if line.strip()]
+    if not lines:
+        raise IronstoneError(f"{name} is empty.", "Export the record as CSV with a header row.")
+    separator, decimal = _dialect([line for _, line in lines])
+    try:
+        rows = [next(csv.reader(io.StringIO(line), delimiter=separator)) for _, line in lines]
+    except (csv.Error, StopIteration) as error:
+        raise IronstoneError(f"{name} is not a table: {error}.", "Export the record as CSV.") from error
+    rows = [[cell.strip() for cell in row] for row in rows]
+    first = next((i for i, row in enumerate(rows) if _all_numbers(row, decimal)), None)
+    if first is None:
+        raise IronstoneError(f"{name} has no row of numbers.", "A record needs a header row, perhaps a unit row, then numbers.")
+    width = len(rows[first])
+    names, units = _head(rows[:first], width)
+    values = np.empty((len(rows) - first, width))
+    for i, row in enumerate(rows[first:]):
+        line = lines[first + i][0]
+        if len(row) != width:
+            raise IronstoneError(
+                f"{name}, line {line}: {len(row)} columns where {width} were expected.", "The file may be cut off there."
+            )
+        for j, cell in enumerate(row):
+            number = _number(cell, decimal)
+            if number is None or math.isinf(number):
+                raise IronstoneError(
+                    f"{name}, line {line}, column '{names[j]}': '{cell[:40]}' is not a number.",
+                    "Mend or remove that line.",
+                )
+            values[i, j] = number
+    return Table(tuple(names), tuple(units), values, separator, decimal)
+
+
+def _dialect(lines: Sequence[str]) -> tuple[str, str]:
+    sample = lines[: min(len(lines), 50)]
+    body = sample[len(sample) // 2 :]
+    best, width = ",", 0
+    for separator in ("\t", ";", ",", "|"):
+        counts = [line.count(separator) for line in body]
+        # A decimal comma also counts as a comma: a steady tab or semicolon wins.
+        if min(counts) > 0 and min(counts) == max(counts) and width == 0:
+            best, width = separator, counts[0]
+    decimal = "," if best != "," and any(re.search(r"\d,\d", line) for line in body) else "."
+    return best, decimal
+
+
+def _number(cell: str, decimal: str) -> float | None:
+    if cell == "" or cell.lower() in ("nan", "n/a", "-"):
+        return float("nan")
+    plain = cell.replace("\u202f", "").replace("\u00a0", "").replace("\u2212", "-").replace(" ", "")
+    if decimal == ",":
+        plain = plain.replace(".", "").replace(",", ".")
+    try:
+        return float(plain)
+    except ValueError:
+        return None
+
+
+def _all_numbers(row: list[str], decimal: str) -> bool:
+    numbers = [_number(cell, decimal) for cell in row]
+    return bool(numbers) and all(n is not None for n in numbers) and any(n == n for n in numbers if n is not None)
+
+
+def _head(rows: list[list[str]], width: int) -> tuple[list[str], list[str | None]]:
+    rows = [row for row in rows if len(row) == width]
+    names = [f"column {i + 1}" for i in range(width)]
+    units: list[str | None] = [None] * width
+    if rows:
+        last = [re.sub(r"^[\[(](.*)[\])]$", r"\1", cell) for cell in rows[-1]]
+        if len(rows) > 1 and all(known(cell) or cell == "1" for cell in last) and any(last):
+            units = [cell if cell != "1" else "" for cell in last]
+            rows = rows[:-1]
+    if rows:
+        for i, cell in enumerate(rows[-1]):
+            found = re.fullmatch(r"(.*?)\s*[\[(]([^\])]*)[\])]", cell)
+            if found and found[1] and known(found[2]) and units[i] is None:
+                names[i], units[i] = found[1], found[2]
+            elif cell:
+                names[i] = cell
+    seen: dict[str, int] = {}
+    for i, label in enumerate(names):
+        seen[label] = seen.get(label, 0) + 1
+        if seen[label] > 1:
+            names[i] = f"{label} {seen[label]}"
+    return names, units
+
+
+def write_table(names: Sequence[str], units: Sequence[str | None], columns: Sequence[Sequence[object] | Float]) -> str:
+    """CSV text with a header row and a unit row; missing values are left empty."""
+    stream = io.StringIO()
+    writer = csv.writer(stream, lineterminator="\n")
+    writer.writerow(names)
+    writer.writerow(["" if u is None else (u or "1") for u in units])
+    for row in zip(*columns, strict=True):
+        writer.writerow([_cell(value) for value in row])
+    return stream.getvalue()
+
+
+def _cell(value: object) -> str:
+    if isinstance(value, (float, np.floating)):
+        return "" if math.isnan(value) else f"{float(value):.10g}"
+    text = str(value)
+    # A cell that a spreadsheet would take for a formula is written as text.
+    return "'" + text if text[:1] in "=@+-" and not re.fullmatch(r"[+-]?[\d.eE+-]+", text) else text

@@ -1,0 +1,1 @@
+"""The service behind the bench: thin; it parses, calls the engine, and answers."""

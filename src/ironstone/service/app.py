@@ -1,0 +1,100 @@
+"""The application: routes, one place that maps errors, and the built front end."""
+
+from __future__ import annotations
+
+from collections.abc import AsyncIterator, Callable
+from contextlib import asynccontextmanager
+from pathlib import Path
+
+from fastapi import FastAPI, Request
+from fastapi.exceptions import RequestValidationError
+from fastapi.responses import FileResponse, JSONResponse, Response
+from fastapi.staticfiles import StaticFiles
+from starlette.middleware.trustedhost import TrustedHostMiddleware
+
+from ironstone import __version__
+from ironstone.core.errors import IronstoneError, NotFound
+from ironstone.service import routes_made, routes_results
+from ironstone.service.jobs import Jobs
+from ironstone.service.schemas import Problem
+from ironstone.service.uploads import Uploads
+from ironstone.store import Review
+
+STATIC = Path(__file__).parent / "static"
+LARGEST_BODY = 64 * 1024**2
+
+
+def create_app(review: Review) -> FastAPI:
+    """The service of one review."""
+
+    @asynccontextmanager
+    async def life(app: FastAPI) -> AsyncIterator[None]:
+        app.state.uploads = Uploads(review.path.parent)
+        yield
+        app.state.uploads.close()
+
+    app = FastAPI(title="Ironstone Ridge", version=__version__, lifespan=life, docs_url=None, redoc_url=None)
+    app.state.review = review
+    app.state.jobs = Jobs()
+    app.add_middleware(TrustedHostMiddleware, allowed_hosts=["127.0.0.1", "localhost", "testserver"])
+    app.include_router(routes_results.router, prefix="/api", responses={422: {"model": Problem}})
+    app.include_router(routes_made.router, prefix="/api", responses={422: {"model": Problem}})
+    _guard(app)
+    _map_errors(app)
+    _serve_bench(app)
+    return app
+
+
+def _guard(app: FastAPI) -> None:
+    @app.middleware("http")
+    async def refuse_strangers(request: Request, call_next: Callable) -> Response:  # type: ignore[type-arg]
+        """Changes come from this page only, and bodies are bounded."""
+        if request.method not in ("GET", "HEAD"):
+            origin = request.headers.get("origin")
+            if origin and origin.split("://")[-1] != request.headers.get("host"):
+                return _problem(403, "Refused: the request comes from another page.", "")
+            length = int(request.headers.get("content-length") or 0)
+            if length > LARGEST_BODY and not request.url.path.startswith("/api/uploads/"):
+                return _problem(413, "That is too much to take at once.", f"The limit is {LARGEST_BODY // 1024**2} MB.")
+        response: Response = await call_next(request)
+        response.headers["X-Content-Type-Options"] = "nosniff"
+        response.headers["Content-Security-Policy"] = (
+            "default-src 'self'; img-src 'self' data: blob:; style-src 'self' 'unsafe-inline'; font-src 'self' data:; "
+            "connect-src 'self'; worker-src 'self' blob:; frame-ancestors 'none'"
+        )
+        return response
+
+
+def _problem(status: int, title: str, hint: str) -> JSONResponse:
+    return JSONResponse({"title": title, "hint": hint, "status": status}, status_code=status, media_type="application/problem+json")
+
+
+def _map_errors(app: FastAPI) -> None:
+    @app.exception_handler(IronstoneError)
+    async def known(_request: Request, error: IronstoneError) -> JSONResponse:
+        return _problem(404 if isinstance(error, NotFound) else 422, error.message, error.hint)
+
+    @app.exception_handler(RequestValidationError)
+    async def malformed(_request: Request, error: RequestValidationError) -> JSONResponse:
+        first = error.errors()[0]
+        where = ".".join(str(p) for p in first["loc"][1:])
+        return _problem(422, f"{where or 'The request'}: {first['msg']}.", "")
+
+    @app.exception_handler(Exception)
+    async def unknown(_request: Request, error: Exception) -> JSONResponse:
+        return _problem(500, f"The service failed: {type(error).__name__}.", "The review is as it was. Try again.")
+
+
+def _serve_bench(app: FastAPI) -> None:
+    if not STATIC.is_dir():
+        return
+    app.mount("/assets", StaticFiles(directory=STATIC / "assets"), name="assets")
+
+    @app.get("/{path:path}", include_in_schema=False)
+    async def page(path: str) -> Response:
+        if path.startswith("api/"):
+            return _problem(404, "There is no such address.", "")
+        target = (STATIC / path).resolve()
+        if path and target.is_file() and target.is_relative_to(STATIC.resolve()):
+            return FileResponse(target)
+        return FileResponse(STATIC / "index.html", headers={"Cache-Control": "no-cache"})

@@ -1,0 +1,61 @@
+"""Files on their way in: kept in a folder of their own beside the review, under checked names, within bounds."""
+
+from __future__ import annotations
+
+import re
+import shutil
+import tempfile
+import uuid
+from collections.abc import AsyncIterator
+from pathlib import Path
+
+from ironstone.core.errors import IronstoneError, NotFound
+
+LARGEST_FILE = 4 * 1024**3
+MOST_FILES = 20_000
+
+
+class Uploads:
+    """All uploads of this service; removed when it ends or when an intake has used them."""
+
+    def __init__(self, beside: Path) -> None:
+        self._folder = Path(tempfile.mkdtemp(prefix=".uploads-", dir=beside))
+
+    def close(self) -> None:
+        shutil.rmtree(self._folder, ignore_errors=True)
+
+    def begin(self) -> str:
+        name = uuid.uuid4().hex
+        (self._folder / name).mkdir()
+        return name
+
+    def folder(self, upload: str) -> Path:
+        path = self._folder / upload
+        if not re.fullmatch(r"[0-9a-f]{32}", upload) or not path.is_dir():
+            raise NotFound("There is no such upload.", "Choose the files again.")
+        return path
+
+    def drop(self, upload: str) -> None:
+        shutil.rmtree(self.folder(upload), ignore_errors=True)
+
+    async def receive(self, upload: str, name: str, chunks: AsyncIterator[bytes]) -> int:
+        """Write one file; returns its size."""
+        folder = self.folder(upload)
+        if not re.fullmatch(r"[^/\\\x00-\x1f]{1,200}", name) or name.startswith("."):
+            raise IronstoneError(f"'{name[:60]}' is not a file name that can be taken.", "Rename the file.")
+        if sum(1 for _ in folder.iterdir()) >= MOST_FILES:
+            raise IronstoneError(f"More than {MOST_FILES} files were sent at once.", "Take the series in by parts.")
+        size = 0
+        target = folder / name
+        with target.open("wb") as stream:
+            async for chunk in chunks:
+                size += len(chunk)
+                if size > LARGEST_FILE:
+                    stream.close()
+                    target.unlink()
+                    raise IronstoneError(f"{name} is larger than {LARGEST_FILE // 1024**3} GB.", "Use the command line.")
+                stream.write(chunk)
+        return size
+
+    def files(self, upload: str) -> list[Path]:
+        return sorted(self.folder(upload).iterdir())

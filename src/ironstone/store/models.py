@@ -1,0 +1,130 @@
+"""Tables of a review file. What the analyst makes (flags, tests, exhibits) are items; every change to one can be undone."""
+
+from __future__ import annotations
+
+from datetime import UTC, datetime
+from typing import Any
+
+from sqlalchemy import JSON, ForeignKey, Index, LargeBinary, String
+from sqlalchemy.orm import DeclarativeBase, Mapped, mapped_column
+
+
+def now() -> datetime:
+    return datetime.now(UTC)
+
+
+class Base(DeclarativeBase):
+    type_annotation_map = {dict[str, Any]: JSON, list[Any]: JSON}
+
+
+class ReviewRow(Base):
+    """The review itself: one row."""
+
+    __tablename__ = "review"
+    id: Mapped[int] = mapped_column(primary_key=True)
+    name: Mapped[str] = mapped_column(String)
+    created: Mapped[datetime] = mapped_column(default=now)
+
+
+class ResultRow(Base):
+    """An imported set of results. ``state`` is arriving until the last step is in, then ready."""
+
+    __tablename__ = "result"
+    id: Mapped[int] = mapped_column(primary_key=True)
+    name: Mapped[str]
+    state: Mapped[str] = mapped_column(default="arriving")
+    created: Mapped[datetime] = mapped_column(default=now)
+    system: Mapped[str]
+    system_guessed: Mapped[bool]
+    files: Mapped[list[Any]] = mapped_column(default=list)
+    warnings: Mapped[list[Any]] = mapped_column(default=list)
+    part_names: Mapped[list[Any]] = mapped_column(default=list)
+    summary: Mapped[dict[str, Any]] = mapped_column(default=dict)
+
+
+class StepRow(Base):
+    __tablename__ = "step"
+    id: Mapped[int] = mapped_column(primary_key=True)
+    result_id: Mapped[int] = mapped_column(ForeignKey("result.id", ondelete="CASCADE"), index=True)
+    position: Mapped[int]
+    kind: Mapped[str]
+    value: Mapped[float]
+    loading: Mapped[str] = mapped_column(default="")
+
+
+class FieldRow(Base):
+    """What the file says, or was guessed to say, of one field."""
+
+    __tablename__ = "field"
+    id: Mapped[int] = mapped_column(primary_key=True)
+    result_id: Mapped[int] = mapped_column(ForeignKey("result.id", ondelete="CASCADE"), index=True)
+    name: Mapped[str]
+    kind: Mapped[str]
+    rank: Mapped[str]
+    location: Mapped[str]
+    components: Mapped[list[Any]]
+    precision: Mapped[str]
+    guessed: Mapped[bool]
+    averaged_before: Mapped[bool]
+    notes: Mapped[list[Any]]
+
+
+class ArrayRow(Base):
+    """One array: of a field at a step, or of the mesh (field_id empty, told apart by ``role``)."""
+
+    __tablename__ = "array"
+    __table_args__ = (Index("array_of_step", "field_id", "step"), Index("array_of_result", "result_id", "role"))
+    id: Mapped[int] = mapped_column(primary_key=True)
+    result_id: Mapped[int] = mapped_column(ForeignKey("result.id", ondelete="CASCADE"))
+    role: Mapped[str]
+    field_id: Mapped[int | None] = mapped_column(ForeignKey("field.id", ondelete="CASCADE"))
+    step: Mapped[int | None]
+    dtype: Mapped[str]
+    rows: Mapped[int]
+    columns: Mapped[int]
+    rows_per_block: Mapped[int]
+
+
+class BlockRow(Base):
+    """A run of an array's rows, uncompressed little-endian."""
+
+    __tablename__ = "block"
+    __table_args__ = (Index("block_of_array", "array_id", "position", unique=True),)
+    id: Mapped[int] = mapped_column(primary_key=True)
+    array_id: Mapped[int] = mapped_column(ForeignKey("array.id", ondelete="CASCADE"))
+    position: Mapped[int]
+    data: Mapped[bytes] = mapped_column(LargeBinary)
+
+
+class ItemRow(Base):
+    """Something the analyst made. ``payload`` is checked by the schema of its kind before it comes here."""
+
+    __tablename__ = "item"
+    id: Mapped[int] = mapped_column(primary_key=True)
+    kind: Mapped[str] = mapped_column(index=True)
+    payload: Mapped[dict[str, Any]]
+    removed: Mapped[bool] = mapped_column(default=False)
+    revision: Mapped[int] = mapped_column(default=1)
+    created: Mapped[datetime] = mapped_column(default=now)
+
+
+class ChangeRow(Base):
+    """One change to an item; ``before`` or ``after`` is empty where the item was not there."""
+
+    __tablename__ = "change"
+    id: Mapped[int] = mapped_column(primary_key=True)
+    item_id: Mapped[int] = mapped_column(ForeignKey("item.id", ondelete="CASCADE"))
+    label: Mapped[str]
+    before: Mapped[dict[str, Any] | None] = mapped_column(JSON(none_as_null=True))
+    after: Mapped[dict[str, Any] | None] = mapped_column(JSON(none_as_null=True))
+    undone: Mapped[bool] = mapped_column(default=False)
+
+
+class AttachmentRow(Base):
+    """A file kept as it came: a test record's text, an exhibit's picture."""
+
+    __tablename__ = "attachment"
+    id: Mapped[int] = mapped_column(primary_key=True)
+    name: Mapped[str]
+    media_type: Mapped[str]
+    data: Mapped[bytes] = mapped_column(LargeBinary)

@@ -1,0 +1,31 @@
+"""Fails when the front end's client is not the one generated from the service's own description."""
+
+from __future__ import annotations
+
+import subprocess
+import sys
+import tempfile
+from pathlib import Path
+
+ROOT = Path(__file__).resolve().parent.parent
+API = ROOT / "web" / "src" / "api"
+
+
+def main() -> int:
+    described = subprocess.run(
+        [sys.executable, "-m", "ironstone.service.openapi"], capture_output=True, text=True, check=True
+    ).stdout
+    stale = described != (API / "openapi.json").read_text()
+    with tempfile.TemporaryDirectory() as folder:
+        fresh = Path(folder) / "schema.d.ts"
+        generator = ROOT / "web" / "node_modules" / "openapi-typescript" / "bin" / "cli.js"
+        command = [str(ROOT / "tools" / "npm"), "exec", "--prefix", str(ROOT / "web"), "--", "node", str(generator)]
+        subprocess.run([*command, str(API / "openapi.json"), "-o", str(fresh)], capture_output=True, check=True, cwd=ROOT / "web")
+        stale = stale or fresh.read_text() != (API / "schema.d.ts").read_text()
+    if stale:
+        print("The client is stale: run 'python -m ironstone.service.openapi > web/src/api/openapi.json' and 'npm run api' in web.")
+    return int(stale)
+
+
+if __name__ == "__main__":
+    raise SystemExit(main())

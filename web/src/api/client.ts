@@ -1,0 +1,46 @@
+import createClient from "openapi-fetch";
+import type { components, paths } from "./schema";
+
+export type Schemas = components["schemas"];
+export type Contents = Schemas["ContentsOut"];
+export type FieldInfo = Schemas["FieldOut"];
+export type ValuesHead = Schemas["ValuesHead"];
+export type Pairing = Schemas["PairingOut"];
+export type PairingSpec = Schemas["PairingIn"];
+export type TraceSpec = Schemas["TraceSpec"];
+export type TestRecord = Schemas["TestOut"];
+export type TestUse = Schemas["TestUse"];
+export type Match = Schemas["MatchOut"];
+export type Meeting = Schemas["MeetingOut"];
+export type Exhibit = Schemas["ExhibitOut"];
+export type Job = Schemas["JobOut"];
+
+/** What went wrong, in words for the analyst, and what to do. */
+export class Problem extends Error {
+  constructor(
+    readonly title: string,
+    readonly hint: string,
+  ) {
+    super(hint ? `${title} ${hint}` : title);
+  }
+}
+
+export const api = createClient<paths>({ baseUrl: "" });
+
+/** Unwrap an answer, or throw the service's problem. */
+export async function ask<T>(call: Promise<{ data?: T; error?: unknown; response: Response }>): Promise<T> {
+  let answer: { data?: T; error?: unknown; response: Response };
+  try {
+    answer = await call;
+  } catch (error) {
+    if (error instanceof DOMException && error.name === "AbortError") throw error;
+    throw new Problem("The service does not answer.", "See whether it is still running, then try again.");
+  }
+  if (!answer.response.ok) throw toProblem(answer.error);
+  return answer.data as T;
+}
+
+export function toProblem(error: unknown): Problem {
+  const told = error as { title?: string; hint?: string } | undefined;
+  return new Problem(told?.title ?? "The service failed.", told?.hint ?? "");
+}

@@ -1,0 +1,251 @@
+import { useQueryClient } from "@tanstack/react-query";
+import { Activity, BookmarkPlus, Download, FileText, Link2, Redo2, Undo2, Waves } from "lucide-react";
+import { type ReactNode, useEffect, useState } from "react";
+import { Modal } from "react-bootstrap";
+import { api, ask } from "../api/client";
+import { useContents, usePairings, useReview, useTests } from "../api/queries";
+import { ExhibitsDrawer } from "../exhibits/ExhibitsDrawer";
+import { KeepDialog } from "../exhibits/KeepDialog";
+import { FieldDrawer } from "../field/FieldDrawer";
+import { IntakeDrawer } from "../intake/IntakeDrawer";
+import { Strata } from "../plots/Strata";
+import { ReadingLine } from "../reading/ReadingLine";
+import { TraceDrawer } from "../trace/TraceDrawer";
+import { ModelView } from "../view/ModelView";
+import { useAddress } from "./address";
+import { dismissNewest, Notices, say, tell } from "./notices";
+import { StepRail } from "./StepRail";
+import { type Bay, useBench } from "./store";
+
+const bays: { bay: Bay; key: string; label: string; icon: ReactNode }[] = [
+  { bay: "intake", key: "1", label: "Intake", icon: <Download size={20} /> },
+  { bay: "field", key: "3", label: "Field", icon: <Waves size={20} /> },
+  { bay: "trace", key: "5", label: "Trace", icon: <Activity size={20} /> },
+  { bay: "exhibits", key: "7", label: "Exhibits", icon: <FileText size={20} /> },
+];
+
+const keyHelp: [string, string][] = [
+  ["1 3 5 7", "Intake, Field, Trace, Exhibits"],
+  ["← →", "one step back, one step on"],
+  ["Home End", "first step, last step"],
+  ["Space", "play, pause"],
+  ["F", "fit the model into the view"],
+  ["M", "element edges on, off"],
+  ["S", "strata: plots and tables open, closed"],
+  ["K", "keep as exhibit"],
+  ["Ctrl Z, Ctrl Y", "undo, redo a change of the review"],
+  ["Esc", "back out one level"],
+  ["?", "these keys"],
+];
+
+export function Bench() {
+  useAddress();
+  useOpening();
+  const { bay, set } = useBench();
+  const review = useReview();
+  const result = useBench((s) => s.result);
+  const contents = useContents(result);
+  const [help, setHelp] = useState(false);
+  const [keep, setKeep] = useState(false);
+  const client = useQueryClient();
+
+  const travel = async (path: "/api/undo" | "/api/redo", word: string) => {
+    try {
+      const done = await ask(api.POST(path));
+      say(done.label ? `${word}: ${done.label}` : `Nothing to ${word.toLowerCase().replace("ne", "")}.`);
+      await client.invalidateQueries();
+    } catch (error) {
+      tell(error);
+    }
+  };
+
+  useEffect(() => {
+    const onKey = (e: KeyboardEvent) => {
+      const typing = (e.target as HTMLElement).closest("input, textarea, select, .modal, .chooser");
+      if ((e.ctrlKey || e.metaKey) && !typing) {
+        if (e.key.toLowerCase() === "z") void travel("/api/undo", "Undone");
+        else if (e.key.toLowerCase() === "y") void travel("/api/redo", "Done again");
+        else return;
+        e.preventDefault();
+        return;
+      }
+      if (typing || e.ctrlKey || e.metaKey || e.altKey) return;
+      const state = useBench.getState();
+      const last = (contents.data?.steps.length ?? 1) - 1;
+      const found = bays.find((b) => b.key === e.key);
+      if (found) set({ bay: found.bay });
+      else if (e.key === "ArrowRight") set({ step: Math.min(last, state.step + 1), playing: false });
+      else if (e.key === "ArrowLeft") set({ step: Math.max(0, state.step - 1), playing: false });
+      else if (e.key === "Home") set({ step: 0, playing: false });
+      else if (e.key === "End") set({ step: last, playing: false });
+      else if (e.key === " " && !(e.target as HTMLElement).closest("button")) set({ playing: !state.playing });
+      else if (e.key === "f") set({ fitCount: state.fitCount + 1 });
+      else if (e.key === "m") set({ meshLines: !state.meshLines });
+      else if (e.key === "s") set({ strata: !state.strata });
+      else if (e.key === "k") setKeep(true);
+      else if (e.key === "?") setHelp(true);
+      else if (e.key === "Escape") {
+        if (!dismissNewest() && state.playing) set({ playing: false });
+        return;
+      } else return;
+      e.preventDefault();
+    };
+    window.addEventListener("keydown", onKey);
+    return () => window.removeEventListener("keydown", onKey);
+  });
+
+  const copyLink = async () => {
+    try {
+      await navigator.clipboard.writeText(window.location.href);
+      say("The link is on the clipboard.");
+    } catch {
+      say("The link is in the address bar.");
+    }
+  };
+
+  return (
+    <div className="bench">
+      <nav className="rail" aria-label="Bays">
+        <div className="rail-mark">
+          <img src="/mark.svg" width="34" height="34" alt="Ironstone Ridge" />
+        </div>
+        {bays.map((b) => (
+          <button
+            type="button"
+            key={b.bay}
+            className={`station ${bay === b.bay ? "on" : ""}`}
+            aria-current={bay === b.bay ? "page" : undefined}
+            aria-keyshortcuts={b.key}
+            title={`${b.label} (key ${b.key})`}
+            onClick={() => set({ bay: b.bay })}
+          >
+            {b.icon}
+            <span>{b.label}</span>
+          </button>
+        ))}
+        <button type="button" className="station station-help" title="Keys (?)" onClick={() => setHelp(true)}>
+          <b>?</b>
+          <span>Keys</span>
+        </button>
+      </nav>
+      <header className="top">
+        <div className="review-name" title={review.data?.file}>
+          {contents.data?.name ?? "No result yet"}
+          <small>{review.data?.name ?? ""}</small>
+        </div>
+        <ReadingLine />
+        <div className="top-actions">
+          <button
+            type="button"
+            className="ghost icon"
+            title={review.data?.can_undo ? `Undo: ${review.data.can_undo}` : "Nothing to undo"}
+            aria-label="Undo"
+            disabled={!review.data?.can_undo}
+            onClick={() => void travel("/api/undo", "Undone")}
+          >
+            <Undo2 size={15} />
+          </button>
+          <button
+            type="button"
+            className="ghost icon"
+            title={review.data?.can_redo ? `Redo: ${review.data.can_redo}` : "Nothing to redo"}
+            aria-label="Redo"
+            disabled={!review.data?.can_redo}
+            onClick={() => void travel("/api/redo", "Done again")}
+          >
+            <Redo2 size={15} />
+          </button>
+          <button
+            type="button"
+            className="ghost icon"
+            title="Copy a link to this very view"
+            aria-label="Copy link"
+            onClick={() => void copyLink()}
+          >
+            <Link2 size={15} />
+          </button>
+          <button type="button" className="btn btn-primary" disabled={result === null} onClick={() => setKeep(true)}>
+            <BookmarkPlus size={15} /> Keep as exhibit
+          </button>
+        </div>
+      </header>
+      <main className="stage">
+        <ModelView />
+        <StepRail />
+        <Strata />
+      </main>
+      <aside className="drawer" aria-label={bays.find((b) => b.bay === bay)?.label}>
+        {bay === "intake" && <IntakeDrawer />}
+        {bay === "field" && <FieldDrawer />}
+        {bay === "trace" && <TraceDrawer />}
+        {bay === "exhibits" && <ExhibitsDrawer />}
+      </aside>
+      <Notices />
+      {keep && <KeepDialog onClose={() => setKeep(false)} />}
+      <Modal show={help} onHide={() => setHelp(false)} size="sm" centered aria-labelledby="keys-title">
+        <Modal.Body>
+          <h5 id="keys-title">Keys</h5>
+          <table className="keys">
+            <tbody>
+              {keyHelp.map(([k, v]) => (
+                <tr key={k}>
+                  <td>
+                    {k.split(" ").map((part) => (
+                      <kbd key={part}>{part}</kbd>
+                    ))}
+                  </td>
+                  <td>{v}</td>
+                </tr>
+              ))}
+            </tbody>
+          </table>
+        </Modal.Body>
+      </Modal>
+    </div>
+  );
+}
+
+/** Opens at the picture that matters: the newest result, its stress, at the step of largest reaction. */
+function useOpening(): void {
+  const review = useReview();
+  const { result, reading, pairing, test } = useBench();
+  const results = review.data?.results;
+  useEffect(() => {
+    if (!results) return;
+    if (results.length && !results.some((r) => r.id === result)) {
+      useBench.setState({ result: results[results.length - 1]!.id, reading: result === null ? reading : null });
+    } else if (!results.length) useBench.setState({ result: null, bay: "intake" });
+  }, [results, result, reading]);
+  const contents = useContents(result);
+  useEffect(() => {
+    const c = contents.data;
+    if (!c || c.id !== result) return;
+    const there = reading && c.fields.some((f) => f.name === reading.field);
+    if (!there) {
+      const field =
+        c.fields.find((f) => f.kind === "stress") ?? c.fields.find((f) => f.kind === "displacement") ?? c.fields[0];
+      if (!field) return;
+      useBench.setState({
+        reading: {
+          field: field.name,
+          measure: field.measures[0]?.name ?? "",
+          averaging: "off",
+          order: "components",
+          region: "all",
+          unit: null,
+        },
+        step: c.rail.opening_step,
+      });
+    } else if (useBench.getState().step >= c.steps.length) useBench.setState({ step: c.steps.length - 1 });
+  }, [contents.data, result, reading]);
+  const pairings = usePairings(result);
+  const tests = useTests();
+  useEffect(() => {
+    const known = pairings.data;
+    if (known && !known.some((p) => p.id === pairing)) useBench.setState({ pairing: known[0]?.id ?? null });
+  }, [pairings.data, pairing]);
+  useEffect(() => {
+    const known = tests.data;
+    if (known && !known.some((t) => t.id === test)) useBench.setState({ test: known[known.length - 1]?.id ?? null });
+  }, [tests.data, test]);
+}

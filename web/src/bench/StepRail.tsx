@@ -1,0 +1,149 @@
+import { Pause, Play, SkipBack, SkipForward } from "lucide-react";
+import { useEffect, useRef, useState } from "react";
+import { useContents, usePrefetch } from "../api/queries";
+import { figure } from "../reading/format";
+import { useBench } from "./store";
+
+/** All steps to scale on their own axis, with the driver's history and the events found. */
+export function StepRail() {
+  const { result, step, playing, speed, set } = useBench();
+  const contents = useContents(result);
+  const box = useRef<HTMLDivElement>(null);
+  const [width, setWidth] = useState(600);
+  // biome-ignore lint/correctness/useExhaustiveDependencies: the axis is there once the contents are
+  useEffect(() => {
+    if (!box.current) return;
+    const watch = new ResizeObserver(([entry]) => setWidth(entry!.contentRect.width));
+    watch.observe(box.current);
+    return () => watch.disconnect();
+  }, [contents.data !== undefined]);
+  usePlaying();
+  if (!contents.data) return <div className="step-rail" />;
+  const { steps, rail } = contents.data;
+  const first = steps[0]!.value;
+  const span = steps[steps.length - 1]!.value - first || 1;
+  const x = (i: number) => 8 + ((steps[i]!.value - first) / span) * (width - 16);
+  const driver = rail.driver;
+  const reach = driver ? Math.max(...driver.values.map(Math.abs), 1e-12) : 1;
+  const nearest = (px: number) => {
+    let best = 0;
+    for (let i = 1; i < steps.length; i++) if (Math.abs(x(i) - px) < Math.abs(x(best) - px)) best = i;
+    return best;
+  };
+  const pick = (e: React.PointerEvent) => {
+    const left = (e.currentTarget as SVGElement).getBoundingClientRect().left;
+    set({ step: nearest(e.clientX - left), playing: false });
+  };
+  const here = Math.min(step, steps.length - 1);
+  const go = (d: number) => set({ step: Math.min(steps.length - 1, Math.max(0, here + d)), playing: false });
+  return (
+    <div className="step-rail">
+      <button type="button" className="ghost" aria-label="Step back" onClick={() => go(-1)}>
+        <SkipBack size={14} />
+      </button>
+      <button
+        type="button"
+        className="ghost"
+        aria-label={playing ? "Pause" : "Play"}
+        onClick={() => set({ playing: !playing })}
+      >
+        {playing ? <Pause size={14} /> : <Play size={14} />}
+      </button>
+      <button type="button" className="ghost" aria-label="Step on" onClick={() => go(1)}>
+        <SkipForward size={14} />
+      </button>
+      <div className="rail-axis" ref={box}>
+        <svg
+          width={width}
+          height="38"
+          role="slider"
+          tabIndex={0}
+          aria-label="Step"
+          aria-valuemin={1}
+          aria-valuemax={steps.length}
+          aria-valuenow={here + 1}
+          aria-valuetext={steps[here]!.label}
+          onPointerDown={(e) => {
+            e.currentTarget.setPointerCapture(e.pointerId);
+            pick(e);
+          }}
+          onPointerMove={(e) => e.buttons === 1 && pick(e)}
+        >
+          <line className="rail-base" x1="8" x2={width - 8} y1="17" y2="17" />
+          {driver && (
+            <polyline
+              className="rail-driver"
+              points={driver.values.map((v, i) => `${x(i).toFixed(1)},${(17 - (13 * v) / reach).toFixed(1)}`).join(" ")}
+            >
+              <title>{`mean displacement ${driver.axis} of set ${driver.set}, ${driver.unit}`}</title>
+            </polyline>
+          )}
+          {!driver &&
+            steps.map((s) => (
+              <line key={s.index} className="rail-tick" x1={x(s.index)} x2={x(s.index)} y1="13" y2="21" />
+            ))}
+          {rail.marks.map((m) => (
+            <g
+              key={`${m.kind}-${m.step}`}
+              className={`mark mark-${m.kind}`}
+              transform={`translate(${x(m.step)} 0)`}
+              onPointerDown={(e) => {
+                e.stopPropagation();
+                set({ step: m.step, playing: false });
+              }}
+            >
+              <title>{`${m.label}, ${steps[m.step]!.label}`}</title>
+              {m.kind === "yield" && <path d="M0 29 l4.500 7 h-9z" />}
+              {m.kind === "peak" && <path d="M0 28 l4.500 4.500 -4.500 4.500 -4.500 -4.500z" />}
+              {m.kind === "reversal" && <path d="M-1 33 h2 v4 h-2z" />}
+            </g>
+          ))}
+          <g className="rail-here" transform={`translate(${x(here)} 0)`} data-testid="rail-here" data-step={here}>
+            <line y1="2" y2="31" />
+            <circle cy="5" r="4.500" />
+          </g>
+        </svg>
+      </div>
+      <div className="rail-word fig">{steps[here]!.label}</div>
+      <label className="rail-speed">
+        <select aria-label="Steps a second" value={speed} onChange={(e) => set({ speed: Number(e.target.value) })}>
+          {[2, 5, 10, 20, 40].map((v) => (
+            <option key={v} value={v}>
+              {figure(v, 2)} / s
+            </option>
+          ))}
+        </select>
+      </label>
+    </div>
+  );
+}
+
+/** Steps on while playing; the next step is fetched before it is shown. */
+function usePlaying(): void {
+  const { playing, result } = useBench();
+  const contents = useContents(result);
+  const prefetch = usePrefetch();
+  const count = contents.data?.steps.length ?? 0;
+  const moves = contents.data?.fields.some((f) => f.kind === "displacement") ?? false;
+  const fetchStep = useRef(prefetch);
+  fetchStep.current = prefetch;
+  useEffect(() => {
+    if (!playing || result === null || count < 2) return;
+    let stopped = false;
+    const run = async () => {
+      while (!stopped) {
+        const started = performance.now();
+        const state = useBench.getState();
+        const next = (state.step + 1) % count;
+        if (state.reading) await fetchStep.current(result, state.reading, next, moves).catch(() => undefined);
+        const rest = 1000 / state.speed - (performance.now() - started);
+        await new Promise((r) => window.setTimeout(r, Math.max(rest, 4)));
+        if (!stopped && useBench.getState().playing) useBench.setState({ step: next });
+      }
+    };
+    void run();
+    return () => {
+      stopped = true;
+    };
+  }, [playing, result, count, moves]);
+}

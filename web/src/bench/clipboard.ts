@@ -1,0 +1,24 @@
+import { say, tell } from "./notices";
+
+type Cell = string | number | null;
+
+/** Puts a table on the clipboard with a header row and a unit row, tabs between columns. */
+export async function copyTable(heads: string[], units: string[], rows: Cell[][]): Promise<void> {
+  const text = [heads, units.map((u) => u || ""), ...rows.map((r) => r.map((c) => (c === null ? "" : String(c))))]
+    .map((r) => r.join("\t"))
+    .join("\n");
+  try {
+    await navigator.clipboard.writeText(text);
+    say("The table is on the clipboard.");
+  } catch {
+    tell(new Error("The clipboard is closed to this page: use the CSV instead."));
+  }
+}
+
+/** Hands a file to the browser under a name that says what it is. */
+export function save(address: string, name: string): void {
+  const link = document.createElement("a");
+  link.href = address;
+  link.download = name.replace(/[^\p{L}\p{N}\-_. ]/gu, "_").slice(0, 140);
+  link.click();
+}

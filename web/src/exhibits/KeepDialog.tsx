@@ -1,0 +1,135 @@
+import { useState } from "react";
+import { Form, Modal } from "react-bootstrap";
+import { api, ask, type Schemas } from "../api/client";
+import { useChange, useMatch, useOverlay, usePairings, useValues } from "../api/queries";
+import { toAddress } from "../bench/address";
+import { say, tell } from "../bench/notices";
+import { useBench } from "../bench/store";
+import { loopPlot } from "../plots/curves";
+import { plotPicture } from "../plots/Plot";
+import { pictureOfView } from "./picture";
+
+type Kind = "view" | "curve" | "table";
+
+/** Keeps the view, the loop or the agreement, each with its reading as caption and the address that reopens it. */
+export function KeepDialog({ onClose }: { onClose: () => void }) {
+  const bench = useBench();
+  const values = useValues();
+  const pairing = usePairings(bench.result).data?.find((p) => p.id === bench.pairing);
+  const match = useMatch(pairing?.id ?? null, bench.test);
+  const overlay = useOverlay(pairing?.id ?? null, bench.test);
+  const [kind, setKind] = useState<Kind>(bench.bay === "trace" && pairing ? "curve" : "view");
+  const [title, setTitle] = useState("");
+  const [note, setNote] = useState("");
+  const [busy, setBusy] = useState(false);
+  const keep = useChange((body: Schemas["ExhibitIn"]) => ask(api.POST("/api/exhibits", { body })));
+  const usual: Record<Kind, string> = {
+    view: values.data ? `${values.data.head.words.measure} of ${values.data.head.words.field}` : "View",
+    curve: pairing ? `${pairing.name}: force against displacement` : "Curve",
+    table: "Agreement with the test",
+  };
+  const done = async () => {
+    setBusy(true);
+    try {
+      const common = { kind, title: title.trim() || usual[kind], note, address: `/?${toAddress(bench)}` };
+      if (kind === "view") {
+        if (!values.data) throw new Error("The view is not drawn yet.");
+        await keep.mutateAsync({
+          ...common,
+          sentence: values.data.head.sentence,
+          caveats: values.data.head.caveats,
+          verdict: "",
+          picture: pictureOfView(values.data.head),
+          table: null,
+        });
+      } else if (pairing) {
+        const sentence = `${pairing.y.sentence}; against ${pairing.x.sentence}`;
+        const verdict = match.data?.verdict ?? "";
+        const caveats = [...pairing.caveats, ...(match.data?.corrections ?? [])];
+        const here = { x: pairing.x.values[bench.step] ?? null, y: pairing.y.values[bench.step] ?? null };
+        const picture =
+          kind === "curve" ? await plotPicture({ ...loopPlot(pairing, overlay.data), here }, "png") : null;
+        const source =
+          kind === "curve"
+            ? `/api/pairings/${pairing.id}/curve.csv`
+            : `/api/matches.csv?pairing=${pairing.id}&test=${bench.test}`;
+        const table = await (await fetch(source)).text();
+        await keep.mutateAsync({ ...common, sentence, caveats, verdict, picture, table });
+      }
+      say("Kept.");
+      onClose();
+    } catch (error) {
+      if (!keep.isError) tell(error);
+    } finally {
+      setBusy(false);
+    }
+  };
+  return (
+    <Modal show onHide={onClose} centered size="sm" aria-labelledby="keep-title">
+      <Modal.Body>
+        <form
+          onSubmit={(e) => {
+            e.preventDefault();
+            void done();
+          }}
+        >
+          <h5 id="keep-title">Keep as exhibit</h5>
+          <fieldset className="choice-row" aria-label="What to keep">
+            <button type="button" className={kind === "view" ? "on" : ""} onClick={() => setKind("view")}>
+              the view
+            </button>
+            <button
+              type="button"
+              className={kind === "curve" ? "on" : ""}
+              disabled={!pairing}
+              onClick={() => setKind("curve")}
+            >
+              the loop
+            </button>
+            <button
+              type="button"
+              className={kind === "table" ? "on" : ""}
+              disabled={!match.data}
+              onClick={() => setKind("table")}
+            >
+              the agreement
+            </button>
+          </fieldset>
+          <Form.Control
+            className="mt-2"
+            size="sm"
+            aria-label="Title"
+            placeholder={usual[kind]}
+            value={title}
+            onChange={(e) => setTitle(e.target.value)}
+          />
+          <Form.Control
+            className="mt-2"
+            size="sm"
+            as="textarea"
+            rows={3}
+            aria-label="Note"
+            placeholder="Note"
+            value={note}
+            onChange={(e) => setNote(e.target.value)}
+          />
+          <div className="quiet small-line mt-2">
+            {kind === "view"
+              ? values.data?.head.sentence
+              : pairing
+                ? `${pairing.y.sentence}; against ${pairing.x.sentence}`
+                : ""}
+          </div>
+          <div className="row-line actions mt-2">
+            <button type="button" className="ghost" onClick={onClose}>
+              Back
+            </button>
+            <button type="submit" className="btn btn-primary" disabled={busy}>
+              {busy ? "Keeping …" : "Keep"}
+            </button>
+          </div>
+        </form>
+      </Modal.Body>
+    </Modal>
+  );
+}

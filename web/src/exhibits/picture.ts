@@ -1,0 +1,174 @@
+import type { ValuesHead } from "../api/client";
+import { Problem } from "../api/client";
+import { useBench } from "../bench/store";
+import { figure } from "../reading/format";
+import { chooseMap, colourAt } from "../theme/colours";
+import { view } from "../view/handle";
+
+const words = "Instrument Sans Variable, sans-serif";
+const figures = "Spline Sans Mono, monospace";
+
+/** The view as a PNG with its key and its caption drawn into it. */
+export function pictureOfView(head: ValuesHead): string {
+  const source = view.capture?.();
+  const key = document.querySelector<HTMLElement>('[data-testid="core-key"]');
+  if (!source || !key) throw new Problem("The view is not drawn yet.", "Wait for the model, then keep it again.");
+  const scale = source.width / source.clientWidth;
+  const keyWidth = 150;
+  const width = source.clientWidth + keyWidth;
+  const state = useBench.getState();
+  const caveats = [...head.caveats];
+  if (state.exaggeration !== 1)
+    caveats.unshift(
+      state.exaggeration === 0
+        ? "Shown undeformed."
+        : `Deformation shown ${figure(state.exaggeration, 3)} times its size.`,
+    );
+  const picture = document.createElement("canvas");
+  const g = picture.getContext("2d")!;
+  g.font = `600 14px ${words}`;
+  const lines = wrap(g, head.sentence, width - 32);
+  g.font = `12px ${words}`;
+  const notes = caveats.flatMap((c) => wrap(g, c, width - 32));
+  const caption = 26 + 19 * lines.length + 17 * notes.length;
+  picture.width = width * scale;
+  picture.height = (source.clientHeight + caption) * scale;
+  g.scale(scale, scale);
+  g.fillStyle = "#F1ECE2";
+  g.fillRect(0, 0, width, source.clientHeight);
+  g.drawImage(source, 0, 0, source.clientWidth, source.clientHeight);
+  drawFlags(g, source.clientWidth, source.clientHeight);
+  drawKey(
+    g,
+    source.clientWidth + 12,
+    22,
+    Math.min(source.clientHeight - 110, 300),
+    head,
+    Number(key.dataset.low),
+    Number(key.dataset.high),
+  );
+  g.fillStyle = "#FBF9F4";
+  g.fillRect(0, source.clientHeight, width, caption);
+  g.textAlign = "left";
+  let y = source.clientHeight + 24;
+  g.fillStyle = "#23282D";
+  g.font = `600 14px ${words}`;
+  for (const line of lines) {
+    g.fillText(line, 16, y);
+    y += 19;
+  }
+  g.font = `12px ${words}`;
+  g.fillStyle = "#7A4F10";
+  for (const note of notes) {
+    g.fillText(note, 16, y);
+    y += 17;
+  }
+  return picture.toDataURL("image/png");
+}
+
+function wrap(g: CanvasRenderingContext2D, text: string, width: number): string[] {
+  const lines: string[] = [];
+  let line = "";
+  for (const word of text.split(" ")) {
+    const longer = line ? `${line} ${word}` : word;
+    if (g.measureText(longer).width > width && line) {
+      lines.push(line);
+      line = word;
+    } else line = longer;
+  }
+  if (line) lines.push(line);
+  return lines;
+}
+
+function drawKey(
+  g: CanvasRenderingContext2D,
+  x: number,
+  y: number,
+  height: number,
+  head: ValuesHead,
+  low: number,
+  high: number,
+): void {
+  const { key } = useBench.getState();
+  const map = chooseMap(key.map, head.signed);
+  const pieces = key.bands > 0 ? key.bands : 64;
+  g.fillStyle = "#23282D";
+  g.font = `600 12px ${words}`;
+  g.textAlign = "left";
+  g.fillText(head.unit || "pure number", x, y - 6);
+  for (let i = 0; i < pieces; i++) {
+    g.fillStyle = colourAt(map, (i + 0.5) / pieces, key.bands);
+    g.fillRect(x, y + height * (1 - (i + 1) / pieces), 20, height / pieces + 0.5);
+  }
+  g.strokeStyle = "#23282D";
+  g.strokeRect(x, y, 20, height);
+  g.fillStyle = "#23282D";
+  g.font = `11px ${figures}`;
+  const ticks = key.bands > 0 && key.bands <= 12 ? key.bands : 8;
+  for (let i = 0; i <= ticks; i++) {
+    const share = i / ticks;
+    const value = key.log && low > 0 ? low * (high / low) ** share : low + share * (high - low);
+    g.fillText(figure(value, 4), x + 27, y + height * (1 - share) + 4);
+  }
+  g.font = `11px ${words}`;
+  let below = y + height + 22;
+  for (const [word, at] of [
+    ["highest", head.max],
+    ["lowest", head.min],
+  ] as const) {
+    if (!at) continue;
+    g.fillText(`${word} ${figure(at.value)} ${head.unit}`, x, below);
+    g.fillText(
+      [at.element === null ? "" : `el. ${at.element}`, at.node === null ? "" : `node ${at.node}`]
+        .filter(Boolean)
+        .join(", "),
+      x,
+      below + 14,
+    );
+    below += 34;
+  }
+}
+
+/** Flags as they stand over the view: place, line, card. */
+function drawFlags(g: CanvasRenderingContext2D, width: number, height: number): void {
+  const layer = document.querySelector<HTMLElement>(".flag-layer");
+  if (!layer) return;
+  const box = layer.getBoundingClientRect();
+  for (const line of layer.querySelectorAll("line")) {
+    const at = (name: string) => Number(line.getAttribute(name));
+    g.strokeStyle = "#2F7486";
+    g.lineWidth = 1.5;
+    g.beginPath();
+    g.moveTo(at("x1"), at("y1"));
+    g.lineTo(at("x2"), at("y2"));
+    g.stroke();
+    g.fillStyle = "#2F7486";
+    g.beginPath();
+    g.arc(at("x2"), at("y2"), 4, 0, 2 * Math.PI);
+    g.fill();
+  }
+  for (const card of layer.querySelectorAll<HTMLElement>(".flag-card")) {
+    const r = card.getBoundingClientRect();
+    const x = r.left - box.left;
+    const y = r.top - box.top;
+    if (x > width || y > height) continue;
+    g.fillStyle = "#FBF9F4";
+    g.fillRect(x, y, r.width, r.height);
+    g.fillStyle = "#2F7486";
+    g.fillRect(x, y, 4, r.height);
+    g.fillStyle = "#23282D";
+    g.textAlign = "left";
+    const rows = [...card.children].filter((c) => c.tagName === "DIV") as HTMLElement[];
+    for (const row of rows) {
+      const rr = row.getBoundingClientRect();
+      g.font = row.classList.contains("fig") ? `11px ${figures}` : `12px ${words}`;
+      const text = row.classList.contains("flag-values")
+        ? [...row.children]
+            .map((c) => c.textContent)
+            .join(" · ")
+            .replace(/ · ([^·]*)$/, " $1")
+        : (row.textContent ?? "");
+      g.fillText(text, x + 11, rr.top - box.top + 12, r.width - 14);
+    }
+  }
+}

@@ -1,0 +1,269 @@
+import { useQueryClient } from "@tanstack/react-query";
+import { FileUp } from "lucide-react";
+import { type DragEvent, useRef, useState } from "react";
+import { Form, ProgressBar } from "react-bootstrap";
+import { api, ask, type Job, Problem, toProblem } from "../api/client";
+import { useChange, useContents, useReview } from "../api/queries";
+import { say, tell } from "../bench/notices";
+import { useBench } from "../bench/store";
+import { figure } from "../reading/format";
+
+type State = { phase: "idle" } | { phase: "sending"; share: number; text: string } | { phase: "reading"; job: Job };
+
+/** Takes result files in and says what is in them; every guess is marked and the unit system can be stated. */
+export function IntakeDrawer() {
+  const { result, set } = useBench();
+  const review = useReview();
+  const contents = useContents(result);
+  const client = useQueryClient();
+  const [state, setState] = useState<State>({ phase: "idle" });
+  const [problem, setProblem] = useState<Problem | null>(null);
+  const [over, setOver] = useState(false);
+  const [system, setSystem] = useState("");
+  const input = useRef<HTMLInputElement>(null);
+  const stopped = useRef(false);
+  const units = useChange((s: string) =>
+    ask(api.PUT("/api/results/{result}/units", { params: { path: { result: result! } }, body: { system: s } })),
+  );
+
+  const take = async (files: File[]) => {
+    if (!files.length) return;
+    setProblem(null);
+    stopped.current = false;
+    try {
+      const upload = await ask(api.POST("/api/uploads"));
+      for (const [i, file] of files.entries()) {
+        if (stopped.current) throw new Problem("Stopped by you.", "Nothing was taken in.");
+        setState({ phase: "sending", share: i / files.length, text: file.name });
+        const answer = await fetch(`/api/uploads/${upload.id}/${encodeURIComponent(file.name)}`, {
+          method: "PUT",
+          body: file,
+        });
+        if (!answer.ok) throw toProblem(await answer.json().catch(() => undefined));
+      }
+      let job = await ask(api.POST("/api/intake", { body: { upload: upload.id, name: null, system: system || null } }));
+      while (job.state === "running") {
+        setState({ phase: "reading", job });
+        await new Promise((r) => window.setTimeout(r, 150));
+        if (stopped.current) await ask(api.DELETE("/api/jobs/{job}", { params: { path: { job: job.id } } }));
+        job = await ask(api.GET("/api/jobs/{job}", { params: { path: { job: job.id } } }));
+      }
+      if (job.state !== "done") throw new Problem(job.error ?? "It failed.", job.hint ?? "");
+      await client.invalidateQueries();
+      set({ result: job.result!, reading: null, camera: null, pairing: null, fitCount: useBench.getState().fitCount });
+      say("Taken in.");
+    } catch (error) {
+      if (error instanceof Problem) setProblem(error);
+      else tell(error);
+    } finally {
+      setState({ phase: "idle" });
+    }
+  };
+  const onDrop = (e: DragEvent) => {
+    e.preventDefault();
+    setOver(false);
+    void take([...e.dataTransfer.files]);
+  };
+  const c = contents.data;
+  return (
+    <div data-testid="intake">
+      <h5>Take results in</h5>
+      {state.phase === "idle" ? (
+        <>
+          <div
+            className={`drop ${over ? "drop-over" : ""}`}
+            onDragOver={(e) => {
+              e.preventDefault();
+              setOver(true);
+            }}
+            onDragLeave={() => setOver(false)}
+            onDrop={onDrop}
+          >
+            <FileUp size={18} />
+            <div>
+              Drop a VTU file or a numbered series here, or{" "}
+              <button type="button" className="link" onClick={() => input.current?.click()}>
+                pick files
+              </button>
+            </div>
+            <input
+              ref={input}
+              type="file"
+              multiple
+              accept=".vtu"
+              hidden
+              data-testid="intake-files"
+              onChange={(e) => {
+                const files = [...(e.target.files ?? [])];
+                e.target.value = "";
+                void take(files);
+              }}
+            />
+          </div>
+          <div className="row-line">
+            <label htmlFor="intake-system">Units of the files</label>
+            <Form.Select id="intake-system" size="sm" value={system} onChange={(e) => setSystem(e.target.value)}>
+              <option value="">not stated: guess</option>
+              {(c?.systems ?? ["mm-N-s-t-MPa", "m-N-s-kg-Pa", "mm-kN-ms-kg-GPa", "in-lbf-s-psi"]).map((s) => (
+                <option key={s}>{s}</option>
+              ))}
+            </Form.Select>
+          </div>
+        </>
+      ) : (
+        <div className="drop" role="status">
+          <div className="drop-work">
+            <div>{state.phase === "sending" ? `Sending ${state.text}` : state.job.text}</div>
+            <ProgressBar
+              now={100 * (state.phase === "sending" ? 0.3 * state.share : 0.3 + 0.7 * state.job.share)}
+              aria-label="Progress"
+            />
+            <button
+              type="button"
+              className="link"
+              onClick={() => {
+                stopped.current = true;
+              }}
+            >
+              Stop
+            </button>
+          </div>
+        </div>
+      )}
+      {problem && (
+        <div className="verdict verdict-bad" role="alert" data-testid="intake-problem">
+          <b>{problem.title}</b> {problem.hint}
+          <div className="quiet">The review is as it was.</div>
+        </div>
+      )}
+      {(review.data?.results.length ?? 0) > 1 && (
+        <div className="row-line">
+          <label htmlFor="intake-result">Result in view</label>
+          <Form.Select
+            id="intake-result"
+            size="sm"
+            value={result ?? ""}
+            onChange={(e) => set({ result: Number(e.target.value), reading: null, camera: null, pairing: null })}
+          >
+            {review.data!.results.map((r) => (
+              <option key={r.id} value={r.id}>
+                {r.name}
+              </option>
+            ))}
+          </Form.Select>
+        </div>
+      )}
+      {c && (
+        <>
+          <h6>What is in {c.name}</h6>
+          <div className="quiet small-line">
+            <span className="fig">{c.nodes}</span> nodes ({c.welding}
+            {c.raw_points !== c.nodes && (
+              <>
+                {" "}
+                from <span className="fig">{c.raw_points}</span> points
+              </>
+            )}
+            ), <span className="fig">{c.elements}</span> elements (
+            {Object.entries(c.cells)
+              .map(([n, k]) => `${k} ${n}`)
+              .join(", ")}
+            ), <span className="fig">{c.steps.length}</span> steps, {c.steps[0]?.label} to{" "}
+            {c.steps[c.steps.length - 1]?.label}.
+          </div>
+          {c.warnings.map((w) => (
+            <div className="caveat caveat-in" key={w}>
+              {w}
+            </div>
+          ))}
+          <div className="row-line">
+            <label htmlFor="system">Unit system{c.system_guessed && <span className="guess">guessed</span>}</label>
+            <Form.Select
+              id="system"
+              size="sm"
+              value={c.system}
+              onChange={(e) => units.mutate(e.target.value, { onSuccess: () => void client.invalidateQueries() })}
+            >
+              {c.systems.map((s) => (
+                <option key={s}>{s}</option>
+              ))}
+            </Form.Select>
+          </div>
+          {c.system_guessed && (
+            <button
+              type="button"
+              className="link"
+              onClick={() => units.mutate(c.system, { onSuccess: () => void client.invalidateQueries() })}
+            >
+              {c.system} is right
+            </button>
+          )}
+          <h6>Fields</h6>
+          <ul className="plain" data-testid="fields">
+            {c.fields.map((f) => (
+              <li key={f.name} title={f.notes.join("; ")}>
+                <div>
+                  <b>{f.name.replaceAll("_", " ")}</b>
+                  <span className="fig">{f.unit || "1"}</span>
+                </div>
+                <small>
+                  {f.kind || "kind not known"}
+                  {f.guessed && <span className="guess">guessed</span>}, {f.rank} at each {f.location}, {f.precision}{" "}
+                  precision
+                  {f.averaged_before && <b className="doubt"> averaged before import</b>}
+                </small>
+              </li>
+            ))}
+          </ul>
+          <h6>Parts and sets</h6>
+          <ul className="plain">
+            {c.parts.map((p) => (
+              <li key={`part ${p.name}`}>
+                <div>
+                  {p.name}
+                  <span className="fig">{p.elements} elements</span>
+                </div>
+              </li>
+            ))}
+            {c.sets.map((s) => (
+              <li key={`set ${s.name}`}>
+                <div>
+                  set {s.name}
+                  {s.held && s.held !== "unknown" && (
+                    <span className={`state state-${s.held}`}>
+                      {s.held === "held"
+                        ? s.moves
+                          ? "held and moved"
+                          : "held"
+                        : s.held === "partly"
+                          ? "partly held"
+                          : "free"}
+                    </span>
+                  )}
+                  <span className="fig">
+                    {s.count} {s.of}
+                  </span>
+                </div>
+              </li>
+            ))}
+          </ul>
+          <details>
+            <summary>
+              Files <span className="fig">{c.files.length}</span>
+            </summary>
+            <ul className="plain files">
+              {c.files.map((f) => (
+                <li key={f.name} title={`SHA-256 ${f.sha256}`}>
+                  <div>
+                    {f.name}
+                    <span className="fig">{figure(f.bytes / 1024, 3)} kB</span>
+                  </div>
+                </li>
+              ))}
+            </ul>
+          </details>
+        </>
+      )}
+    </div>
+  );
+}

@@ -1,0 +1,30 @@
+import { QueryCache, QueryClient, QueryClientProvider } from "@tanstack/react-query";
+import { StrictMode } from "react";
+import { createRoot } from "react-dom/client";
+import { BrowserRouter } from "react-router";
+import { Problem } from "./api/client";
+import { Bench } from "./bench/Bench";
+import { tell } from "./bench/notices";
+import "./theme/theme.scss";
+
+const client = new QueryClient({
+  queryCache: new QueryCache({
+    onError: (error, query) => {
+      if (query.state.data !== undefined || query.queryKey[0] === "review") tell(error);
+    },
+  }),
+  defaultOptions: {
+    queries: { retry: (count, error) => !(error instanceof Problem) && count < 2, refetchOnWindowFocus: false },
+    mutations: { onError: tell },
+  },
+});
+
+createRoot(document.getElementById("bench")!).render(
+  <StrictMode>
+    <QueryClientProvider client={client}>
+      <BrowserRouter>
+        <Bench />
+      </BrowserRouter>
+    </QueryClientProvider>
+  </StrictMode>,
+);

@@ -1,0 +1,13 @@
+declare module "plotly.js-cartesian-dist-min" {
+  export interface PlotElement extends HTMLDivElement {
+    on(event: "plotly_click", handler: (e: { points: { pointNumber: number; curveNumber: number }[] }) => void): void;
+    removeAllListeners(event: string): void;
+  }
+  export function react(element: HTMLElement, data: object[], layout: object, config?: object): Promise<PlotElement>;
+  export function purge(element: HTMLElement): void;
+  export function toImage(
+    figure: HTMLElement | { data: object[]; layout: object },
+    options: { format: "png" | "svg"; width: number; height: number; scale?: number },
+  ): Promise<string>;
+  export const Plots: { resize(element: HTMLElement): void };
+}
