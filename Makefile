@@ -7,7 +7,7 @@ WEB_SOURCES := $(shell find web/src -type f ! -name colourTables.ts) web/index.h
 NPM := tools/npm
 DEMO_REVIEW := demo/review/brake_flexure.ironstone
 
-.PHONY: demo test setup build check demo-data screenshots bench browser
+.PHONY: demo test setup build check demo-data screenshots browser
 
 demo: setup build
 	$(VENV)/bin/ironstone demo
@@ -36,8 +36,8 @@ web/node_modules/.installed: web/package-lock.json $(SETUP)
 
 # Formatters, linters, types, and that the client is the one the service describes.
 check: setup build
-	$(VENV)/bin/ruff format --check src demo tests tools bench
-	$(VENV)/bin/ruff check src demo tests tools bench
+	$(VENV)/bin/ruff format --check src demo tests tools
+	$(VENV)/bin/ruff check src demo tests tools
 	$(VENV)/bin/mypy
 	cd web && ../$(NPM) run --silent check
 	$(PYTHON) tools/check_client.py
@@ -49,7 +49,5 @@ demo-data: setup
 	$(PYTHON) -m demo.flexure --mesh-check
 
 screenshots: setup build browser
-	$(PYTHON) tools/screenshots.py
+	$(PYTHON) -m tools.screenshots
 
-bench: setup
-	$(PYTHON) -m bench.run

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from functools import lru_cache
 from typing import Any
 
 import numpy as np
@@ -121,6 +122,7 @@ def _step(resolved: Resolved, source: Source) -> dict[str, Any]:
     return {"index": step.index, "kind": step.kind, "value": step.value, "unit": step.unit}
 
 
+@lru_cache(maxsize=64)
 def trace_curve(reading: Reading, source: ReviewSource, at: str, reduce: str | None, sign: int = 1) -> tuple[Curve, str, list[str]]:
     """A trace over all steps as a curve over the step axis, its sentence and its caveats."""
     mesh = source.mesh

@@ -47,11 +47,13 @@ def make(review: Path, data: Path, fresh: bool = False) -> None:
         }
         attachment = opened.attach(record.name, "text/csv", text)
         opened.add("test", {"name": record.name, "attachment": attachment, "use": use}, "Test record brought in")
-        reading = Reading("stress", "von-mises", step=rail(result)["opening_step"])
+        # Planted where plastic strain is highest: on the skin, where one can see it.
+        reading = Reading("equivalent_plastic_strain", step=rail(result)["opening_step"])
         _, _, high = extremes(reading, result)
         if high is not None:
             node = int(result.mesh.node_ids[high.node])
             opened.add("flag", {"result": result.id, "node": node}, f"Flag planted at node {node}")
+        opened.forget_changes()
 
 
 def _trace(field: str, measure: str, at: str, reduce: str, unit: str, sign: int) -> dict[str, object]:

@@ -67,11 +67,11 @@ def reversals(driver: Float, prominence: float = PROMINENCE) -> Int:
         if direction <= 0 and value < driver[low]:
             low = i
         if direction >= 0 and driver[high] - value > limit:
-            if direction > 0 or high > 0:
+            if direction > 0:
                 found.append(high)
             direction, low = -1, i
         elif direction <= 0 and value - driver[low] > limit:
-            if direction < 0 or low > 0:
+            if direction < 0:
                 found.append(low)
             direction, high = 1, i
     return np.array(found, dtype=np.int64)

@@ -52,6 +52,7 @@ class AtSamples:
     xi: Float
 
 
+FEW_SAMPLES = 64
 Place = AtNodes | AtElements | AtCorners | AtSamples
 
 
@@ -75,9 +76,7 @@ def evaluate(reading: Reading, source: Source, place: Place) -> Values:
         if place.elements is None:
             corners = np.arange(len(mesh.connectivity))
         else:
-            counts = mesh.offsets[place.elements + 1] - mesh.offsets[place.elements]
-            corners = np.concatenate([np.arange(mesh.offsets[e], mesh.offsets[e + 1]) for e in place.elements])
-            assert len(corners) == counts.sum()
+            corners = mesh.corners_of(place.elements)
         element = mesh.corner_element[corners]
         values = _take(resolved, _corner_components(resolved, source, corners))
         values = np.where(inside[element], values, np.nan)
@@ -105,7 +104,17 @@ def region_elements(mesh: Mesh, region: str) -> NDArray[np.bool_]:
 
 
 def _one_each(resolved: Resolved, values: Float, element: Int, node: Int) -> Values:
-    return Values(values, np.arange(len(values) + 1), element, node, resolved, resolved.caveats)
+    return Values(values, np.arange(len(values) + 1), element, node, resolved, caveats(resolved, values))
+
+
+def caveats(resolved: Resolved, values: Float) -> list[str]:
+    """What must be said beside these values: the reading's own caveats, and what the numbers themselves give away."""
+    notes = resolved.caveats
+    if resolved.field.kind == "plastic strain" and resolved.field.rank == "scalar" and len(values):
+        low, high = np.nanmin(values, initial=0.0), np.nanmax(values, initial=0.0)
+        if low < -1e-6 * max(high, 1e-30):
+            notes.append("Extrapolated to the corners before import: an equivalent plastic strain below zero is not real.")
+    return notes
 
 
 def _take(resolved: Resolved, components: NDArray[np.floating]) -> Float:
@@ -122,7 +131,6 @@ def _measure_first(resolved: Resolved) -> bool:
 def _corner_components(resolved: Resolved, source: Source, corners: Int) -> Float:
     """Components at some corners after averaging (or the measure, when that is taken first)."""
     mesh, field, step = source.mesh, resolved.field, resolved.reading.step
-    everything = len(corners) == len(mesh.connectivity)
     if field.location == "node":
         nodes = mesh.connectivity[corners]
         raw = _rows(source, field.name, step, nodes)
@@ -134,8 +142,10 @@ def _corner_components(resolved: Resolved, source: Source, corners: Int) -> Floa
         elements, back = np.unique(mesh.corner_element[corners], return_inverse=True)
         return _mean_components(resolved, source, elements)[back]
     operator = _averaging(mesh, averaging)
-    if everything:
-        return operator(_first(resolved, _raw_corners(resolved, source, corners)))
+    if 2 * len(corners) > len(mesh.connectivity):
+        everywhere = operator(_first(resolved, _raw_corners(resolved, source, np.arange(len(mesh.connectivity)))))
+        asked: Float = everywhere[corners]
+        return asked
     slots = np.unique(operator.slot[corners])
     needed = np.unique(operator.gather[slots].indices)
     local = np.searchsorted(slots, operator.slot[needed])
@@ -189,7 +199,7 @@ def _at_nodes(resolved: Resolved, source: Source, nodes: Int, inside: NDArray[np
         offsets = np.concatenate([[0], np.cumsum([len(k) for k in keep])]).astype(np.int64)
         chosen = np.concatenate(keep) if keep else np.zeros(0, dtype=np.int64)
         values, element, node = values[chosen], element[chosen], node[chosen]
-    return Values(values, offsets, element, node, resolved, resolved.caveats)
+    return Values(values, offsets, element, node, resolved, caveats(resolved, values))
 
 
 def _mean_components(resolved: Resolved, source: Source, elements: Int) -> Float:
@@ -232,33 +242,54 @@ def _at_samples(resolved: Resolved, source: Source, place: AtSamples) -> Float:
         return _element_means(resolved, source, elements)[back]
     if field.location == "element" and averaging == "off":
         return _take(resolved, _first(resolved, _rows(source, field.name, resolved.reading.step, place.element)))
-    result = np.full(len(place.element), np.nan)
-    types = mesh.types[place.element]
+    if len(place.element) > FEW_SAMPLES:
+        components = _corner_components(resolved, source, np.arange(len(mesh.connectivity)))
+        return _take(resolved, interpolation(mesh, place) @ components)
     touched = np.unique(place.element)
-    corners = np.concatenate([np.arange(mesh.offsets[e], mesh.offsets[e + 1]) for e in touched])
-    if len(corners) * 2 > len(mesh.connectivity):
-        corners = np.arange(len(mesh.connectivity))
+    corners = mesh.corners_of(touched)
     components = _corner_components(resolved, source, corners)
+    narrow = interpolation(mesh, place)[:, corners]
+    return _take(resolved, narrow @ components)
+
+
+def interpolation(mesh: Mesh, place: AtSamples) -> csr_matrix:
+    """The elements' own shape functions at samples, as a matrix (samples, corners).
+
+    Weights that are zero but for rounding are left out, so that a sample on a node does not lose its value to a neighbour
+    that has none.
+    """
+    many = len(place.element) > FEW_SAMPLES
+    return _kept_interpolation(mesh, place) if many else _interpolation(mesh, place)
+
+
+@lru_cache(maxsize=8)
+def _kept_interpolation(mesh: Mesh, place: AtSamples) -> csr_matrix:
+    return _interpolation(mesh, place)
+
+
+def _interpolation(mesh: Mesh, place: AtSamples) -> csr_matrix:
+    rows, columns, weights = [], [], []
+    types = mesh.types[place.element]
     for vtk in np.unique(types):
         cell = CELLS[int(vtk)]
-        here = types == vtk
-        at = np.searchsorted(corners, mesh.offsets[place.element[here]])[:, None] + np.arange(cell.size)
+        here = np.flatnonzero(types == vtk)
         shape = cell.shape(place.xi[here])
-        result[here] = _take(resolved, np.einsum("vn,vnc->vc", shape, components[at], optimize=True))
-    return result
+        at = mesh.offsets[place.element[here]][:, None] + np.arange(cell.size)
+        keep = np.abs(shape) > 1e-12
+        rows.append(np.broadcast_to(here[:, None], shape.shape)[keep])
+        columns.append(at[keep])
+        weights.append(shape[keep])
+    shape_of = (len(place.element), len(mesh.connectivity))
+    if not rows:
+        return csr_matrix(shape_of)
+    return csr_matrix((np.concatenate(weights), (np.concatenate(rows), np.concatenate(columns))), shape=shape_of)
 
 
 def positions(mesh: Mesh, place: AtSamples, nodal: NDArray[np.floating] | None = None) -> Float:
     """Coordinates of samples, (n, 3), or of any nodal vector given instead, by the elements' own interpolation."""
     nodal = mesh.points if nodal is None else nodal
-    result = np.zeros((len(place.element), nodal.shape[1]))
-    types = mesh.types[place.element]
-    for vtk in np.unique(types):
-        cell = CELLS[int(vtk)]
-        here = types == vtk
-        at = mesh.offsets[place.element[here]][:, None] + np.arange(cell.size)
-        result[here] = np.einsum("vn,vnc->vc", cell.shape(place.xi[here]), nodal[mesh.connectivity[at]], optimize=True)
-    return result
+    found: Float = interpolation(mesh, place) @ np.asarray(nodal, dtype=np.float64)[mesh.connectivity]
+    return found
 
 
 @dataclass(frozen=True)

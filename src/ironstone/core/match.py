@@ -112,29 +112,32 @@ class Match:
 
     @property
     def verdict(self) -> str:
-        failed = [m for m in self.metrics if m.accepted is False]
         said = []
-        for m in failed:
+        for m in (m for m in self.metrics if m.accepted is False):
+            name = m.label[0].lower() + m.label[1:]
             if not np.isfinite(m.ratio):
-                said.append(f"{m.label.lower()} cannot be compared")
+                said.append(f"{name} cannot be compared")
                 continue
-            off = abs(m.ratio - 1.0) * 100
-            said.append(
-                f"{m.label[0].lower() + m.label[1:]} is {off:.3g} % {'higher' if m.ratio > 1 else 'lower'} in the model, "
-                f"limit {100 * (m.limit or 0):.3g} %"
-            )
+            if m.ratio < 0:
+                said.append(f"{name} of opposite sign")
+                continue
+            off = f"{_percent(m.ratio - 1.0)} {'high' if m.ratio > 1 else 'low'}"
+            said.append(f"{name} {off} (limit {100 * (m.limit or 0):.3g} %)")
         if not self.deviation.accepted:
-            said.append(
-                f"the RMS deviation is {100 * self.deviation.share:.3g} % of the test's largest value, "
-                f"limit {100 * self.deviation.limit:.3g} %"
-            )
+            said.append(f"RMS deviation {_percent(self.deviation.share)} (limit {100 * self.deviation.limit:.3g} %)")
         if not said:
             return "Agrees: everything is within the limits."
         checks = sum(m.accepted is not None for m in self.metrics) + 1
-        if len(said) == checks:
-            return "Does not agree: " + "; ".join(said) + "."
-        lead = "Agrees but for one: " if len(said) == 1 else f"Agrees but for {len(said)} of {checks}: "
-        return lead + "; ".join(said) + "."
+        if 2 * len(said) > checks:
+            turned = any(m.ratio < 0 for m in self.metrics)
+            return f"Does not agree: in the model, {', '.join(said)}.{' Is a sign still to be turned?' if turned else ''}"
+        lead = "one" if len(said) == 1 else f"{len(said)} of {checks}"
+        return f"Agrees but for {lead}: in the model, {', '.join(said)}."
+
+
+def _percent(share: float) -> str:
+    size = abs(100.0 * share)
+    return f"{size:.0f} %" if size >= 10.0 else f"{size:.2g} %"
 
 
 def match(model: Curve, test: Curve, limits: Limits | None = None, corrections: tuple[str, ...] = ()) -> Match:
@@ -163,7 +166,7 @@ def match(model: Curve, test: Curve, limits: Limits | None = None, corrections: 
 def _peaks(model: Curve, test: Curve, limits: Limits) -> list[Metric]:
     unit = model.y_unit
     result = []
-    for name, label, pick in (("peak_positive", "Peak, positive", np.max), ("peak_negative", "Peak, negative", np.min)):
+    for name, label, pick in (("peak_positive", "Positive peak", np.max), ("peak_negative", "Negative peak", np.min)):
         a, b = float(pick(model.y)), float(pick(test.y))
         reach = 1e-6 * max(float(np.abs(test.y).max()), 1e-300)
         if abs(b) > 0.02 * float(np.abs(test.y).max()) and abs(b) > reach:

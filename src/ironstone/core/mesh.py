@@ -71,6 +71,13 @@ class Mesh:
         matrix = self.node_corners
         return np.sort(matrix.indices[matrix.indptr[node] : matrix.indptr[node + 1]]).astype(np.int64)
 
+    def corners_of(self, elements: Int) -> Int:
+        """All corners of some elements, in order."""
+        counts = self.offsets[elements + 1] - self.offsets[elements]
+        begins = np.cumsum(counts) - counts
+        corners: Int = np.arange(counts.sum()) + np.repeat(self.offsets[elements] - begins, counts)
+        return corners
+
     @cached_property
     def volumes(self) -> Float:
         """Volume, area or length of each element by its own quadrature, (elements,)."""

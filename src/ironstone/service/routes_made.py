@@ -89,7 +89,7 @@ def flags_table(result: int, query: Annotated[ReadingQuery, Query()], review: Op
     missing = float("nan")
     text = write_table(
         ("flag", "node", "element", "part", "x", "y", "z", _title(told), "jump"),
-        ("", "", "", "", length, length, length, unit, unit),
+        (None, None, None, None, length, length, length, unit, unit),
         (
             [i for i, _, _ in rows],
             [m.node for _, m, _ in rows],
@@ -178,7 +178,7 @@ def pairing_cycles(pairing: int, review: OpenReview) -> Response:
     rows = found.cycles
     text = write_table(
         ("cycle", "amplitude", "energy", "secant stiffness", "damping ratio", "closed"),
-        ("", found.x_unit, found.energy_unit, found.stiffness_unit, "", ""),
+        (None, found.x_unit, found.energy_unit, found.stiffness_unit, "", None),
         (
             list(range(1, len(rows) + 1)),
             [c.amplitude for c in rows],
@@ -334,7 +334,7 @@ def match_table(review: OpenReview, pairing: int, test: int) -> Response:
     rows = found.metrics
     text = write_table(
         ("quantity", "unit", "model", "test", "ratio", "accepted share", "verdict"),
-        ("", "", "", "", "", "", ""),
+        (None,) * 7,
         (
             [m.label for m in rows] + ["RMS deviation"],
             [m.unit or "1" for m in rows] + [found.deviation.unit or "1"],

@@ -94,6 +94,12 @@ def result_contents(result: int, review: OpenReview) -> ContentsOut:
     return ContentsOut.model_validate({**contents(source), "rail": rail(source)})
 
 
+@router.delete("/results/{result}", status_code=204)
+def put_away(result: int, review: OpenReview) -> None:
+    """Take a result out of sight; undo brings it back."""
+    review.put_away(result)
+
+
 @router.put("/results/{result}/units")
 def state_units(result: int, units: UnitsIn, review: OpenReview) -> ContentsOut:
     review.result(result)
@@ -173,7 +179,8 @@ def _on_surface(source: ReviewSource, query: SurfaceQuery) -> tuple[ValuesHead, 
     reading = query.reading()
     resolved = resolve(reading, source)
     skin = surface(source.mesh, query.detail)
-    values = evaluate(reading, source, skin.vertices).values
+    told = evaluate(reading, source, skin.vertices)
+    values = told.values
     _, low, high = extremes(reading, source)
     finite = values[~np.isnan(values)]
     first, last = (low.value, high.value) if low and high else (0.0, 0.0)
@@ -183,7 +190,7 @@ def _on_surface(source: ReviewSource, query: SurfaceQuery) -> tuple[ValuesHead, 
             "words": resolved.words,
             "unit": resolved.unit,
             "signed": resolved.measure.signed,
-            "caveats": resolved.caveats,
+            "caveats": told.caveats,
             "min": answers.place_of_extreme(low, source),
             "max": answers.place_of_extreme(high, source),
             "drawn_low": float(finite.min()) if len(finite) else None,
@@ -305,7 +312,7 @@ def set_table(result: int, name: str, query: Annotated[ReadingQuery, Query()], r
     unit, length = answer["unit"], source.system.length
     text = write_table(
         ("node", "element", "x", "y", "z", f"{query.field} {query.measure}".strip()),
-        ("", "", length, length, length, unit),
+        (None, None, length, length, length, unit),
         (
             [r["node"] for r in rows],
             ["" if r["element"] is None else r["element"] for r in rows],

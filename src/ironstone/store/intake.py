@@ -11,7 +11,7 @@ from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
-from sqlalchemy import insert, update
+from sqlalchemy import insert, select, update
 
 from ironstone.core.classify import SMOOTHED_KINDS, Guess, classify, converted, single_valued
 from ironstone.core.errors import IronstoneError
@@ -228,7 +228,8 @@ def _mesh(plan: _Plan) -> Mesh:
 def _store(
     review: Review, plan: _Plan, paths: Sequence[Path], pickles: Sequence[Path], name: str, system: str | None, tell: Tell
 ) -> int:
-    names = [s.name for s in review.results()]
+    with review.session() as session:
+        names = session.scalars(select(ResultRow.name)).all()
     unique, count = name, 1
     while unique in names:
         count += 1
@@ -278,6 +279,7 @@ def _store(
     except BaseException:
         review.remove_result(result_id)
         raise
+    review.add("result", {"result": result_id, "name": unique}, f"Result '{unique}' taken in")
     return result_id
 
 

@@ -84,14 +84,10 @@ class Review:
 
         @event.listens_for(engine, "connect")
         def prepare(connection: sqlite3.Connection, _record: Any) -> None:
-            for pragma in (
-                "page_size = 16384",
-                "auto_vacuum = INCREMENTAL",
-                "journal_mode = WAL",
-                "synchronous = NORMAL",
-                "foreign_keys = ON",
-                "mmap_size = 268435456",
-            ):
+            # Only a file without tables takes these two, and setting them again would touch a file that is only read.
+            fresh = connection.execute("PRAGMA page_count").fetchone()[0] == 0
+            shape = ["page_size = 16384", "auto_vacuum = INCREMENTAL"] if fresh else []
+            for pragma in (*shape, "journal_mode = WAL", "synchronous = NORMAL", "foreign_keys = ON", "mmap_size = 268435456"):
                 connection.execute(f"PRAGMA {pragma}")
 
         config = Config()
@@ -144,22 +140,39 @@ class Review:
             self._sources.pop(result_id, None)
 
     def results(self) -> list[ReviewSource]:
-        """All results that are in, oldest first."""
+        """All results that are in, oldest first. One that was put away (or whose intake was undone) is not among them."""
+        return [self.result(i) for i in self._shown()]
+
+    def _shown(self) -> list[int]:
+        ready = select(ResultRow.id).where(ResultRow.state == "ready")
         with self.session() as session:
-            ids = session.scalars(select(ResultRow.id).where(ResultRow.state == "ready").order_by(ResultRow.id)).all()
-        return [self.result(i) for i in ids]
+            there = set(session.scalars(ready))
+        return sorted(i.payload["result"] for i in self.items("result") if i.payload["result"] in there)
+
+    def put_away(self, result_id: int) -> None:
+        """Take a result out of sight; undo brings it back, nothing is lost."""
+        item = next((i for i in self.items("result") if i.payload["result"] == result_id), None)
+        if item is None:
+            raise NotFound(f"There is no result {result_id} in this review.")
+        self.remove(item.id, f"Result '{item.payload['name']}' put away")
+
+    def forget_changes(self) -> None:
+        """What was done so far can no longer be undone."""
+        with self.session() as session:
+            session.execute(delete(ChangeRow))
 
     def result(self, which: int | str | None = None) -> ReviewSource:
         """A result by id or name; None is the newest."""
         with self.session() as session:
-            query = select(ResultRow).where(ResultRow.state == "ready").order_by(ResultRow.id.desc())
+            shown = self._shown()
+            query = select(ResultRow).where(ResultRow.id.in_(shown)).order_by(ResultRow.id.desc())
             if isinstance(which, int):
                 query = query.where(ResultRow.id == which)
             elif which is not None:
                 query = query.where(ResultRow.name == which)
             row = session.scalars(query.limit(1)).first()
             if row is None:
-                names = session.scalars(select(ResultRow.name).where(ResultRow.state == "ready")).all()
+                names = session.scalars(select(ResultRow.name).where(ResultRow.id.in_(shown))).all()
                 raise NotFound(
                     f"There is no result '{which}' in this review." if which is not None else "This review holds no result.",
                     f"Results here: {', '.join(names)}." if names else "Take one in first.",

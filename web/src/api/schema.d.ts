@@ -299,7 +299,11 @@ export interface paths {
         get: operations["result_contents_api_results__result__get"];
         put?: never;
         post?: never;
-        delete?: never;
+        /**
+         * Put Away
+         * @description Take a result out of sight; undo brings it back.
+         */
+        delete: operations["put_away_api_results__result__delete"];
         options?: never;
         head?: never;
         patch?: never;
@@ -2110,6 +2114,35 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["ContentsOut"];
                 };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    put_away_api_results__result__delete: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                result: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description Unprocessable Entity */
             422: {

@@ -1,5 +1,5 @@
 import { useEffect, useRef } from "react";
-import { useSearchParams } from "react-router";
+import { useLocation, useNavigationType, useSearchParams } from "react-router";
 import { type Averaging, type Bay, type BenchState, type Camera, freshKey, type MapName, useBench } from "./store";
 
 const bays: Bay[] = ["intake", "field", "trace", "exhibits"];
@@ -83,30 +83,34 @@ export function fromAddress(p: URLSearchParams): Partial<BenchState> {
 /** Keeps the address bar and the bench in step; a bay change makes an entry one can go back to. */
 export function useAddress(): void {
   const [params, setParams] = useSearchParams();
-  const written = useRef<string | null>(null);
+  const location = useLocation();
+  const arrived = useNavigationType();
+  // Only an address that came from elsewhere is taken over: the page's first, back and forward, a link to an exhibit.
+  // One the bench wrote itself may arrive late, when the bench has already moved on.
+  const own = arrived !== "POP" && (location.state as { own?: boolean } | null)?.own === true;
+  // biome-ignore lint/correctness/useExhaustiveDependencies: once for each navigation
   useEffect(() => {
-    if (params.toString() === written.current) return;
-    written.current = params.toString();
-    useBench.setState(fromAddress(params));
-  }, [params]);
+    if (!own) useBench.setState(fromAddress(params));
+  }, [location.key]);
+  const write = useRef(setParams);
+  write.current = setParams;
   useEffect(() => {
     let timer = 0;
+    let written = "";
     const stop = useBench.subscribe((state, before) => {
       window.clearTimeout(timer);
       const push = state.bay !== before.bay;
-      timer = window.setTimeout(
-        () => {
-          const next = toAddress(useBench.getState());
-          if (next.toString() === written.current) return;
-          written.current = next.toString();
-          setParams(next, { replace: !push });
-        },
-        push ? 0 : 200,
-      );
+      const send = () => {
+        const next = toAddress(useBench.getState());
+        if (next.toString() === written) return;
+        written = next.toString();
+        write.current(next, { replace: !push, state: { own: true } });
+      };
+      timer = window.setTimeout(send, push ? 0 : 200);
     });
     return () => {
       window.clearTimeout(timer);
       stop();
     };
-  }, [setParams]);
+  }, []);
 }

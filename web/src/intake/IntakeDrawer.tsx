@@ -22,6 +22,7 @@ export function IntakeDrawer() {
   const [system, setSystem] = useState("");
   const input = useRef<HTMLInputElement>(null);
   const stopped = useRef(false);
+  const away = useChange(() => ask(api.DELETE("/api/results/{result}", { params: { path: { result: result! } } })));
   const units = useChange((s: string) =>
     ask(api.PUT("/api/results/{result}/units", { params: { path: { result: result! } }, body: { system: s } })),
   );
@@ -247,6 +248,17 @@ export function IntakeDrawer() {
               </li>
             ))}
           </ul>
+          <div className="row-line actions mt-2">
+            <button
+              type="button"
+              className="link"
+              onClick={() =>
+                away.mutate(undefined, { onSuccess: () => set({ reading: null, camera: null, pairing: null }) })
+              }
+            >
+              Put {c.name} away
+            </button>
+          </div>
           <details>
             <summary>
               Files <span className="fig">{c.files.length}</span>

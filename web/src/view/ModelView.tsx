@@ -24,7 +24,7 @@ interface Hover {
 
 /** The model with the reading on it, its key, its flags, and what the pointer finds. */
 export function ModelView() {
-  const { result, reading, step, exaggeration, set, undeformed, meshLines } = useBench();
+  const { result, reading, step, exaggeration, set, undeformed } = useBench();
   const contents = useContents(result);
   const surface = useSurface(result);
   const values = useValues();
@@ -63,7 +63,13 @@ export function ModelView() {
   if (result === null) return <div className="view view-empty">Take a result in to look at it.</div>;
   const problem = surface.error ?? values.error;
   return (
-    <div className="view" data-testid="view">
+    <div
+      className="view"
+      data-testid="view"
+      data-busy={
+        values.isFetching || values.isPlaceholderData || deformation.isPlaceholderData || deformation.isFetching
+      }
+    >
       <div className="view-canvas">
         {geometry && reading && (
           <Canvas
@@ -80,6 +86,7 @@ export function ModelView() {
               signed={values.data?.head.signed ?? false}
               displacement={deformation.data?.floats.displacement ?? null}
               limits={limits}
+              ready={values.data !== undefined && (!moves || deformation.data !== undefined)}
               onPoint={onPoint}
             />
           </Canvas>
@@ -131,9 +138,6 @@ export function ModelView() {
           ))}
         </div>
         {values.isFetching && values.data && <div className="view-busy" role="status" aria-label="fetching" />}
-        <span hidden data-testid="mesh-lines">
-          {String(meshLines)}
-        </span>
       </div>
       {values.data && <CoreKey head={values.data.head} limits={limits} />}
     </div>
@@ -146,10 +150,11 @@ interface ModelProps {
   signed: boolean;
   displacement: Float32Array | null;
   limits: [number, number];
+  ready: boolean;
   onPoint: (at: { face: number; s: number; t: number } | null, x: number, y: number, click: boolean) => void;
 }
 
-function Model({ geometry, values, signed, displacement, limits, onPoint }: ModelProps) {
+function Model({ geometry, values, signed, displacement, limits, ready, onPoint }: ModelProps) {
   const { gl, camera, size, invalidate, scene } = useThree();
   const bench = useBench();
   const eye = camera as THREE.OrthographicCamera;
@@ -222,10 +227,21 @@ function Model({ geometry, values, signed, displacement, limits, onPoint }: Mode
   ]);
 
   // Camera
+  const keepCamera = useCallback(() => {
+    if (!controls.current) return;
+    useBench.getState().set({
+      camera: {
+        position: eye.position.toArray(),
+        target: controls.current.target.toArray(),
+        zoom: eye.zoom / scaleOf(gl),
+      },
+    });
+  }, [eye, gl]);
   const fit = useCallback(() => {
     fitCamera(eye, geometry, displacement, useBench.getState().exaggeration, size.width, size.height, controls.current);
+    keepCamera();
     invalidate();
-  }, [eye, geometry, displacement, size, invalidate]);
+  }, [eye, geometry, displacement, size, invalidate, keepCamera]);
   const fitted = useRef<ModelGeometry | null>(null);
   useEffect(() => {
     const c = new OrbitControls(eye, gl.domElement);
@@ -234,17 +250,15 @@ function Model({ geometry, values, signed, displacement, limits, onPoint }: Mode
     eye.up.set(0, geometry.packed.head.planar ? 1 : 0, geometry.packed.head.planar ? 0 : 1);
     const save = () => {
       invalidate();
-      useBench.getState().set({
-        camera: { position: eye.position.toArray(), target: c.target.toArray(), zoom: eye.zoom / scaleOf(gl) },
-      });
+      keepCamera();
     };
     c.addEventListener("change", () => invalidate());
     c.addEventListener("end", save);
     controls.current = c;
     return () => c.dispose();
-  }, [eye, gl, geometry, invalidate]);
+  }, [eye, gl, geometry, invalidate, keepCamera]);
   useEffect(() => {
-    if (fitted.current === geometry || (displacement === null && bench.exaggeration !== 0 && !values)) return;
+    if (fitted.current === geometry || !ready) return;
     fitted.current = geometry;
     const saved = useBench.getState().camera;
     if (saved && controls.current) {
@@ -256,7 +270,7 @@ function Model({ geometry, values, signed, displacement, limits, onPoint }: Mode
       controls.current.update();
       invalidate();
     } else fit();
-  }, [geometry, displacement, values, bench.exaggeration, eye, fit, gl, size, invalidate]);
+  }, [geometry, ready, eye, fit, gl, size, invalidate]);
   // biome-ignore lint/correctness/useExhaustiveDependencies: only a new request fits the view, not a new step
   useEffect(() => {
     if (bench.fitCount > 0) fit();
@@ -276,7 +290,10 @@ function Model({ geometry, values, signed, displacement, limits, onPoint }: Mode
   }, [eye, size, geometry, invalidate]);
 
   // Frames and pictures
-  useFrame(() => view.tell({ camera: eye, width: size.width, height: size.height }));
+  useFrame(() => {
+    eye.updateMatrixWorld();
+    view.tell({ camera: eye, width: size.width, height: size.height });
+  });
   useEffect(() => {
     view.redraw = invalidate;
     view.capture = () => {

@@ -1,0 +1,388 @@
+"""What the analyst does with the brake flexure, step by step, in the real interface."""
+
+from __future__ import annotations
+
+import base64
+import io
+import json
+import re
+from pathlib import Path
+
+import httpx
+import numpy as np
+import pytest
+from PIL import Image
+from playwright.sync_api import Page, expect
+from typer.testing import CliRunner
+
+from ironstone.cli import app
+from tests.conftest import DATA
+from tests.writing import bar_of_hexahedra, write_vtu
+
+THIN = "\u202f"
+expect.set_options(timeout=30_000)
+
+
+def highest(page: Page) -> float:
+    text = page.get_by_test_id("ext-highest").inner_text()
+    return float(re.search(r"highest ([\d.]+)", text.replace(THIN, ""))[1])  # type: ignore[index]
+
+
+def asked(page: Page, name: str) -> str | None:
+    return page.evaluate("name => new URLSearchParams(location.search).get(name)", name)
+
+
+def picture(page: Page) -> np.ndarray:
+    """The drawn model, without what stands over it, as an array (height, width, 3)."""
+    page.wait_for_timeout(300)
+    data = page.evaluate("document.querySelector('.view-canvas canvas').toDataURL('image/png')")
+    return np.asarray(Image.open(io.BytesIO(base64.b64decode(data.split(",")[1]))).convert("RGB")).astype(int)
+
+
+def settle(page: Page) -> None:
+    """Wait until what was asked for is drawn and the address tells it."""
+    page.wait_for_timeout(250)
+    expect(page.get_by_test_id("view")).to_have_attribute("data-busy", "false")
+    page.wait_for_timeout(400)
+
+
+def test_the_bench_opens_at_the_picture_that_matters(page: Page) -> None:
+    line = page.get_by_test_id("reading-line")
+    expect(line).to_contain_text("von Mises of stress, each corner as computed, on the whole model")
+    expect(line).to_contain_text("t = 2.875 s (231/241)")
+    expect(page.get_by_test_id("exaggeration-warning")).to_have_count(0)
+    settle(page)
+    assert len(np.unique(picture(page).reshape(-1, 3), axis=0)) > 50, "a model is drawn"
+    assert page.evaluate("document.documentElement.scrollHeight <= 800 && document.documentElement.scrollWidth <= 1280")
+
+
+def test_nothing_is_loaded_from_outside(page: Page, address: str) -> None:
+    names = page.evaluate("performance.getEntriesByType('resource').map(e => e.name)")
+    assert names and all(name.startswith((address, "data:", "blob:")) for name in names)
+
+
+def test_bays_not_built_yet_are_not_shown_and_their_keys_do_nothing(page: Page) -> None:
+    assert page.locator("nav .station span").all_inner_texts() == ["Intake", "Field", "Trace", "Exhibits", "Keys"]
+    page.keyboard.press("2")
+    expect(page.get_by_test_id("field")).to_be_visible()
+    page.keyboard.press("5")
+    expect(page.get_by_test_id("trace")).to_be_visible()
+    page.keyboard.press("?")
+    expect(page.get_by_text("keep as exhibit", exact=True)).to_be_visible()
+    page.keyboard.press("Escape")
+    expect(page.get_by_text("keep as exhibit", exact=True)).to_have_count(0)
+
+
+def test_intake_takes_a_numbered_series_and_says_what_is_in_it(own_page: Page, tmp_path: Path) -> None:
+    points, cells, ids = bar_of_hexahedra()
+    files = []
+    for step in range(4):
+        stress = np.zeros((24, 6))
+        stress[:, 0] = np.repeat([10.0, 20.0, 30.0], 8) * (1 + step)
+        moved = np.column_stack([0.01 * step * points[:, 0], 0 * points[:, :2]])
+        data = {"stress": stress, "displacement": moved, "GlobalIds": ids}
+        files.append(write_vtu(tmp_path / f"strut_{step}.vtu", points, cells, data, time=0.1 * step))
+    own_page.keyboard.press("1")
+    own_page.get_by_test_id("intake-files").set_input_files(files)
+    intake = own_page.get_by_test_id("intake")
+    expect(intake).to_contain_text("What is in strut")
+    expect(intake).to_contain_text("16 nodes (joined by GlobalIds from 24 points), 3 elements (3 hex8), 4 steps")
+    expect(intake).to_contain_text("The files state no unit")
+    fields = own_page.get_by_test_id("fields")
+    expect(fields).to_contain_text("tensor at each corner")
+    expect(fields).to_contain_text("vector at each node")
+    expect(own_page.get_by_test_id("reading-line")).to_contain_text("guessed")
+    own_page.get_by_label("Unit system").select_option("m-N-s-kg-Pa")
+    expect(own_page.get_by_test_id("core-key")).to_contain_text("Pa")
+    expect(own_page.get_by_test_id("reading-line")).not_to_contain_text("guessed")
+
+
+def test_bad_files_are_refused_in_words_and_the_review_stays(page: Page, tmp_path: Path, address: str) -> None:
+    page.keyboard.press("1")
+    before = httpx.get(f"{address}/api/review").json()["results"]
+    whole = (DATA / "flexure_003.vtu").read_bytes()
+    (tmp_path / "flexure_003.vtu").write_bytes(whole[:40_000])
+    (tmp_path / "notes.vtu").write_text("no result at all")
+    points, cells, ids = bar_of_hexahedra(2)
+    other = write_vtu(tmp_path / "flexure_004.vtu", points, cells, {"GlobalIds": ids})
+    problem = page.get_by_test_id("intake-problem")
+    for files, words in (
+        ([tmp_path / "flexure_003.vtu"], "flexure_003.vtu"),
+        ([tmp_path / "notes.vtu"], "notes.vtu is no VTU file"),
+        ([DATA / "flexure_002.vtu", other], "flexure_004.vtu holds another mesh than flexure_002.vtu"),
+    ):
+        page.get_by_test_id("intake-files").set_input_files(files)
+        expect(problem).to_contain_text(words)
+        expect(problem).to_contain_text("The review is as it was.")
+    assert httpx.get(f"{address}/api/review").json()["results"] == before
+
+
+def test_averaging_within_the_part_lowers_the_highest_value(page: Page) -> None:
+    settle(page)
+    off = highest(page)
+    page.get_by_label("within part").check()
+    expect(page.get_by_test_id("reading-line")).to_contain_text("averaged within each part")
+    settle(page)
+    assert highest(page) < off
+    table = page.get_by_test_id("averagings").inner_text()
+    assert f"{off:.1f}" in table.replace(THIN, ""), "both stand side by side"
+
+
+def test_the_reading_line_changes_the_reading_by_keyboard_alone(page: Page) -> None:
+    page.get_by_label("Measure: von Mises").focus()
+    page.keyboard.press("Enter")
+    page.keyboard.type("compress")
+    page.keyboard.press("Enter")
+    expect(page.get_by_test_id("reading-line")).to_contain_text("smallest principal of stress")
+    settle(page)
+    assert asked(page, "measure") == "principal-3"
+    page.get_by_label("Field: stress").click()
+    page.get_by_role("option", name="reaction").click()
+    expect(page.get_by_test_id("reading-line")).to_contain_text("magnitude of reaction, as computed at the nodes")
+
+
+def test_limits_unit_and_bands_of_the_core_key(page: Page) -> None:
+    page.get_by_label("Upper limit", exact=True).fill("300")
+    page.keyboard.press("Enter")
+    expect(page.get_by_test_id("core-key")).to_have_attribute("data-high", "300")
+    expect(page.get_by_test_id("core-key")).to_contain_text("outside the limits")
+    page.get_by_label("Bands").select_option("5")
+    page.get_by_test_id("core-key").get_by_label("Unit: MPa").click()
+    page.get_by_role("option", name="ksi").click()
+    expect(page.get_by_test_id("ext-highest")).to_contain_text("ksi")
+    settle(page)
+    assert asked(page, "unit") == "ksi" and asked(page, "bands") == "5"
+    page.get_by_role("button", name="all steps").click()
+    expect(page.get_by_text("Lowest at step 1,")).to_be_visible()
+
+
+def test_hover_tells_what_the_command_line_reads(page: Page, shared_review: Path) -> None:
+    settle(page)
+    box = page.locator(".view-canvas canvas").bounding_box()
+    assert box
+    page.mouse.move(box["x"] + 0.24 * box["width"], box["y"] + 0.5 * box["height"])
+    tip = page.get_by_test_id("hover")
+    expect(tip).to_be_visible()
+    shown = tip.inner_text().replace(THIN, "")
+    node = int(re.search(r"node (\d+)", shown)[1])  # type: ignore[index]
+    element = int(re.search(r"element (\d+)", shown)[1])  # type: ignore[index]
+    value = float(re.match(r"([\d.]+)", shown)[1])  # type: ignore[index]
+    answer = json.loads(
+        CliRunner()
+        .invoke(
+            app,
+            [
+                "read",
+                str(shared_review),
+                "--field",
+                "stress",
+                "--measure",
+                "von-mises",
+                "--at",
+                f"node:{node}",
+                "--step",
+                "230",
+                "--json",
+            ],
+        )
+        .stdout
+    )
+    near = [v["value"] for v in answer["values"] if v["element"] == element]
+    assert near, "the element under the pointer meets the node that is told"
+    assert abs(value - near[0]) < 80
+
+
+def test_a_click_plants_a_flag_with_every_elements_value(own_page: Page, own_address: str) -> None:
+    expect(own_page.get_by_test_id("flag-1")).to_contain_text("jump")
+    settle(own_page)
+    box = own_page.locator(".view-canvas canvas").bounding_box()
+    assert box
+    own_page.mouse.click(box["x"] + 0.24 * box["width"], box["y"] + 0.5 * box["height"])
+    flag = own_page.get_by_test_id("flag-2")
+    expect(flag).to_be_visible()
+    expect(flag).to_contain_text("MPa")
+    flags = httpx.get(f"{own_address}/api/flags", params={"result": 1}).json()
+    told = httpx.get(
+        f"{own_address}/api/results/1/nodes/{flags[1]['node']}", params={"field": "stress", "measure": "von-mises", "step": 230}
+    ).json()
+    shown = flag.inner_text().replace(THIN, "")
+    for entry in told["entries"]:
+        assert f"{entry['value']:.1f}" in shown
+    own_page.get_by_role("tab", name="Flags").click()
+    expect(own_page.get_by_test_id("flag-table").locator("tbody tr")).to_have_count(2)
+    own_page.get_by_label("Undo").click()
+    expect(own_page.get_by_test_id("flag-2")).to_have_count(0)
+
+
+def test_exaggeration_is_warned_of_while_it_is_not_one(page: Page) -> None:
+    settle(page)
+    true = picture(page)
+    page.get_by_label("Exaggeration", exact=True).first.fill("3")
+    page.keyboard.press("Enter")
+    warning = page.get_by_test_id("exaggeration-warning")
+    expect(warning).to_contain_text("3.00 × too large")
+    assert (picture(page) != true).any(), "the shape moved"
+    warning.get_by_role("button", name="True scale").click()
+    expect(warning).to_have_count(0)
+
+
+def test_playing_and_stepping_move_the_model(page: Page) -> None:
+    here = page.get_by_test_id("rail-here")
+    expect(here).to_have_attribute("data-step", "230")
+    page.keyboard.press("ArrowLeft")
+    expect(here).to_have_attribute("data-step", "229")
+    page.keyboard.press("Home")
+    expect(here).to_have_attribute("data-step", "0")
+    page.get_by_label("Steps a second").select_option("40")
+    page.get_by_label("Play").click()
+    expect(here).not_to_have_attribute("data-step", "0")
+    page.wait_for_timeout(1500)
+    page.get_by_label("Pause").click()
+    assert int(here.get_attribute("data-step") or 0) > 3
+
+
+def test_the_drawn_colour_is_the_keys_colour(page: Page, address: str) -> None:
+    """A reading with one value everywhere is drawn in that value's band, but for the light."""
+    page.goto(
+        f"{address}/?bay=field&result=1&field=equivalent_plastic_strain&measure=value&averaging=off&step=0&low=-1&high=1&bands=5&map=vik&shown=0"
+    )
+    page.get_by_test_id("core-key").wait_for()
+    settle(page)
+    page.keyboard.press("m")
+    settle(page)
+    drawn = picture(page)
+    middle = np.array([236, 229, 224])
+    shades = drawn.reshape(-1, 3) / middle
+    even = (np.ptp(shades, axis=1) < 0.02) & (shades.max(1) < 1.005) & (shades.min(1) > 0.75)
+    assert even.mean() > 0.1, "vik's middle colour, at light between 0.8 and 1"
+
+
+def test_the_address_reopens_the_same_view(page: Page, address: str) -> None:
+    page.get_by_label("within part").check()
+    page.get_by_role("slider", name="Step").focus()
+    page.keyboard.press("Home")
+    for _ in range(4):
+        page.keyboard.press("ArrowRight")
+    page.get_by_label("Bands").select_option("12")
+    settle(page)
+    link = page.url
+    first = picture(page)
+    page.goto("about:blank")
+    page.goto(link)
+    page.get_by_test_id("core-key").wait_for()
+    expect(page.get_by_test_id("reading-line")).to_contain_text("averaged within each part")
+    expect(page.get_by_test_id("rail-here")).to_have_attribute("data-step", "4")
+    settle(page)
+    again = picture(page)
+    assert (np.abs(first - again).max(2) > 8).mean() < 0.002
+
+
+def test_the_loop_is_made_and_linked_to_model_and_rail(own_page: Page) -> None:
+    own_page.keyboard.press("5")
+    own_page.locator("summary", has_text="Curve").click()
+    own_page.get_by_role("button", name="Remove", exact=True).click()
+    expect(own_page.get_by_text("No curve yet")).to_be_visible()
+    own_page.get_by_role("button", name="Make load–displacement curve").click()
+    cycles = own_page.get_by_test_id("cycle-table")
+    expect(cycles.locator("tbody tr")).to_have_count(6)
+    expect(cycles).to_contain_text("energy kN·mm")
+    plot = own_page.locator(".plot .nsewdrag").first
+    box = plot.bounding_box()
+    assert box
+    before = own_page.get_by_test_id("rail-here").get_attribute("data-step")
+    line = own_page.evaluate(
+        """() => { const g = document.querySelector('.plot'); const t = g.data.findIndex(d => d.name.startsWith('x component'));
+        const i = 40; const x = g._fullLayout.xaxis, y = g._fullLayout.yaxis;
+        return [x._offset + x.d2p(g.data[t].x[i]), y._offset + y.d2p(g.data[t].y[i])]; }"""
+    )
+    frame = own_page.locator(".plot").bounding_box()
+    assert frame
+    own_page.mouse.move(frame["x"] + line[0] - 2, frame["y"] + line[1])
+    own_page.mouse.move(frame["x"] + line[0], frame["y"] + line[1])
+    own_page.wait_for_timeout(300)
+    own_page.mouse.click(frame["x"] + line[0], frame["y"] + line[1])
+    expect(own_page.get_by_test_id("rail-here")).not_to_have_attribute("data-step", before or "")
+    step = int(own_page.get_by_test_id("rail-here").get_attribute("data-step") or -1)
+    assert abs(step - 40) <= 1
+    expect(own_page.get_by_test_id("reading-line")).to_contain_text(f"({step + 1}/241)")
+
+
+def test_a_test_record_is_brought_in_corrected_and_judged(own_page: Page, tmp_path: Path) -> None:
+    own_page.keyboard.press("5")
+    own_page.locator("summary", has_text="Test record").click()
+    own_page.get_by_role("button", name="Remove specimen_F3.csv").click()
+    expect(own_page.get_by_test_id("agreement")).to_have_count(0)
+    bad = tmp_path / "bad.csv"
+    bad.write_text("Stroke,Load\nmm,kN\n1,2\n2,oops\n")
+    own_page.get_by_test_id("test-file").set_input_files(bad)
+    expect(own_page.get_by_test_id("test-problem")).to_contain_text("line 4, column 'Load': 'oops' is not a number")
+    own_page.get_by_test_id("test-file").set_input_files(DATA / "specimen_F3.csv")
+    expect(own_page.get_by_test_id("agreement")).to_be_visible()
+    expect(own_page.get_by_test_id("verdict")).to_contain_text("Is a sign still to be turned?")
+    if not own_page.get_by_label("Force column").is_visible():
+        own_page.locator("summary", has_text="Test record").click()
+    expect(own_page.get_by_label("Driver column")).to_have_value("Stroke")
+    expect(own_page.get_by_label("Force column")).to_have_value("Load cell")
+    own_page.get_by_role("group", name="Force sign", exact=True).get_by_role("button", name="turned").click()
+    expect(own_page.get_by_test_id("corrections")).to_contain_text("sign turned")
+    own_page.get_by_label("Force zero").fill("0.34")
+    own_page.keyboard.press("Enter")
+    expect(own_page.get_by_test_id("corrections")).to_contain_text("zero shifted by -0.34 kN")
+    expect(own_page.get_by_test_id("verdict")).to_contain_text("Agrees: everything is within the limits.")
+    own_page.get_by_label("Forces", exact=True).fill("5")
+    own_page.keyboard.press("Enter")
+    expect(own_page.get_by_test_id("verdict")).to_contain_text("Agrees but for 2 of")
+    expect(own_page.get_by_test_id("agreement")).to_contain_text("Energy, cycle 5")
+    expect(own_page.get_by_test_id("agreement")).to_contain_text("RMS deviation")
+
+
+def test_view_and_loop_are_kept_with_their_captions(own_page: Page) -> None:
+    settle(own_page)
+    own_page.keyboard.press("k")
+    own_page.get_by_label("Note").fill("Peak at the last push")
+    own_page.get_by_role("button", name="Keep", exact=True).click()
+    expect(own_page.get_by_role("dialog")).to_have_count(0)
+    own_page.keyboard.press("5")
+    own_page.get_by_role("button", name="Keep as exhibit").click()
+    own_page.get_by_role("button", name="Keep", exact=True).click()
+    expect(own_page.get_by_role("dialog")).to_have_count(0)
+    own_page.keyboard.press("7")
+    view = own_page.get_by_test_id("exhibit-view")
+    expect(view).to_contain_text(
+        "von Mises of stress, each corner as computed, on the whole model, at t = 2.875 s (step 231 of 241), in MPa"
+    )
+    expect(view).to_contain_text("Peak at the last push")
+    loop = own_page.get_by_test_id("exhibit-curve")
+    expect(loop).to_contain_text("x component of reaction, summed over set held, sign turned, in kN; against")
+    expect(loop).to_contain_text("Agrees but for")
+    with own_page.expect_download() as got:
+        loop.get_by_role("link", name="CSV").click()
+    text = Path(got.value.path()).read_text().splitlines()
+    assert text[1] == "s,mm,kN" and len(text) == 243
+    with own_page.expect_download() as got:
+        view.get_by_role("link", name="PNG").click()
+    image = Image.open(got.value.path())
+    assert image.width > 700 and image.height > 450
+    colours = np.asarray(image.convert("RGB")).reshape(-1, 3)
+    assert ((np.abs(colours - [1, 25, 89]).max(1) < 3).sum()) > 50, "the key's lowest colour is in the picture"
+
+
+@pytest.mark.parametrize(
+    ("tab", "link", "unit_row"),
+    [("Loop", "Curve CSV", "s,mm,kN"), ("Loop", "Cycles CSV", ",mm,kN·mm,kN/mm,1,"), ("Flags", "Flags CSV", "MPa")],
+)
+def test_tables_leave_as_csv_with_header_and_unit_rows(page: Page, tab: str, link: str, unit_row: str) -> None:
+    page.get_by_role("tab", name=tab).click()
+    with page.expect_download() as got:
+        page.get_by_role("link", name=link).click()
+    assert got.value.suggested_filename.endswith(".csv")
+    lines = Path(got.value.path()).read_text().splitlines()
+    assert unit_row in lines[1]
+
+
+def test_the_view_leaves_as_a_picture(page: Page) -> None:
+    settle(page)
+    with page.expect_download() as got:
+        page.get_by_role("button", name="Picture PNG").click()
+    assert "von Mises of stress" in got.value.suggested_filename
+    assert Image.open(got.value.path()).format == "PNG"

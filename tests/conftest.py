@@ -1,0 +1,76 @@
+"""What the tests share: the demo's review, made once, and small results of one's own."""
+
+from __future__ import annotations
+
+import shutil
+from collections.abc import Iterator
+from pathlib import Path
+
+import numpy as np
+import pytest
+
+from ironstone.demo_review import make
+from ironstone.store import Review, intake
+from ironstone.store.review import ReviewSource
+from tests.writing import bar_of_hexahedra, write_vtu
+
+ROOT = Path(__file__).resolve().parent.parent
+DATA = ROOT / "demo" / "data" / "flexure"
+
+
+@pytest.fixture(scope="session")
+def demo_file(tmp_path_factory: pytest.TempPathFactory) -> Path:
+    """The demo's review, as `make demo` makes it. Not to be changed: copy it."""
+    path = tmp_path_factory.mktemp("demo") / "brake_flexure.ironstone"
+    make(path, DATA)
+    return path
+
+
+@pytest.fixture
+def demo_copy(demo_file: Path, tmp_path: Path) -> Path:
+    return Path(shutil.copy(demo_file, tmp_path / "demo.ironstone"))
+
+
+@pytest.fixture(scope="session")
+def flexure(demo_file: Path) -> Iterator[ReviewSource]:
+    with Review.open(demo_file) as review:
+        yield review.result()
+
+
+@pytest.fixture
+def bar_files(tmp_path: Path) -> list[Path]:
+    """Two steps of a bar of three cubes, corners of their own: axial stress 10, 20, 30 MPa, step two doubled."""
+    points, cells, ids = bar_of_hexahedra()
+    files = []
+    for step in range(2):
+        stress = np.zeros((24, 6))
+        stress[:, 0] = np.repeat([10.0, 20.0, 30.0], 8) * (1 + step)
+        moved = np.zeros((24, 3))
+        moved[:, 0] = 0.01 * points[:, 0] * (1 + step)
+        reaction = np.zeros((24, 3))
+        reaction[points[:, 0] == 0.0, 0] = -2.5 * (1 + step)
+        files.append(
+            write_vtu(
+                tmp_path / f"bar_{step + 9}.vtu",
+                points,
+                cells,
+                {
+                    "stress": stress,
+                    "displacement": moved,
+                    "reaction": reaction,
+                    "fixed": (points[:, 0] == 0.0).astype(np.uint8),
+                    "tip": (points[:, 0] == 3.0).astype(np.uint8),
+                    "GlobalIds": ids,
+                },
+                {"part": np.array([1, 1, 2], dtype=np.int32), "axial": np.array([1.0, 2.0, 3.0])},
+                time=0.5 * step,
+            )
+        )
+    return files
+
+
+@pytest.fixture
+def bar(bar_files: list[Path], tmp_path: Path) -> Iterator[ReviewSource]:
+    with Review.create(tmp_path / "bar.ironstone") as review:
+        intake(review, bar_files)
+        yield review.result()

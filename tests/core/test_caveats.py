@@ -1,0 +1,15 @@
+from __future__ import annotations
+
+from ironstone.core.evaluate import AtCorners, evaluate
+from ironstone.core.reading import Reading
+from ironstone.store.review import ReviewSource
+
+
+def test_a_plastic_strain_extrapolated_below_zero_is_shown_and_said(flexure: ReviewSource) -> None:
+    found = evaluate(Reading("equivalent_plastic_strain", step=230), flexure, AtCorners())
+    assert found.values.min() < 0.0, "shown as it came, not clipped"
+    assert any("below zero is not real" in c for c in found.caveats)
+
+
+def test_a_stated_unit_and_nothing_averaged_needs_no_caveat(flexure: ReviewSource) -> None:
+    assert evaluate(Reading("stress", "von-mises", step=230), flexure, AtCorners()).caveats == []

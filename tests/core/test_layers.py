@@ -1,0 +1,40 @@
+"""Imports go one way: service, command line -> store, formats -> core."""
+
+from __future__ import annotations
+
+import ast
+from pathlib import Path
+
+import pytest
+
+SOURCE = Path(__file__).resolve().parents[2] / "src" / "ironstone"
+OUTSIDE_OF_CORE = {"fastapi", "pydantic", "sqlalchemy", "alembic", "typer", "uvicorn", "starlette", "sqlite3", "pathlib"}
+ALLOWED = {
+    "core": {"core"},
+    "formats": {"core", "formats"},
+    "store": {"core", "formats", "store"},
+}
+
+
+def imported(path: Path) -> set[str]:
+    names = set()
+    for node in ast.walk(ast.parse(path.read_text())):
+        if isinstance(node, ast.Import):
+            names |= {a.name for a in node.names}
+        elif isinstance(node, ast.ImportFrom) and node.module:
+            names.add(node.module)
+    return names
+
+
+@pytest.mark.parametrize("layer", ALLOWED)
+def test_a_layer_imports_only_from_below(layer: str) -> None:
+    for path in (SOURCE / layer).rglob("*.py"):
+        for name in imported(path):
+            if name.startswith("ironstone."):
+                assert name.split(".")[1] in ALLOWED[layer], f"{path.name} imports {name}"
+
+
+def test_core_knows_no_web_no_database_no_files() -> None:
+    for path in (SOURCE / "core").rglob("*.py"):
+        tops = {name.split(".")[0] for name in imported(path)}
+        assert not tops & OUTSIDE_OF_CORE, f"{path.name} imports {tops & OUTSIDE_OF_CORE}"

@@ -1,0 +1,86 @@
+from __future__ import annotations
+
+import numpy as np
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from ironstone.core.errors import IronstoneError
+from ironstone.formats.tables import parse_table, write_table
+
+
+def test_header_unit_row_and_numbers() -> None:
+    table = parse_table(b"Time,Stroke,Load cell\ns,mm,kN\n0,0,0.34\n0.1,1.5,2.0\n")
+    assert table.names == ("Time", "Stroke", "Load cell")
+    assert table.units == ("s", "mm", "kN")
+    assert table.columns.tolist() == [[0, 0, 0.34], [0.1, 1.5, 2.0]]
+
+
+def test_decimal_commas_and_semicolons() -> None:
+    table = parse_table("Weg [mm];Kraft [kN]\n0,5;1,25\n1,0;2,50\n".encode("latin-1"))
+    assert table.units == ("mm", "kN")
+    assert table.names == ("Weg", "Kraft")
+    assert table.columns.tolist() == [[0.5, 1.25], [1.0, 2.5]]
+    assert table.decimal == ","
+
+
+def test_tabs_and_lines_of_talk_above_the_header() -> None:
+    table = parse_table(b"Rig 4, specimen F-3\noperator: nobody\nstroke\tload\nmm\tN\n1\t2\n3\t4\n")
+    assert table.names == ("stroke", "load")
+    assert table.units == ("mm", "N")
+
+
+def test_no_header_at_all() -> None:
+    table = parse_table(b"1,2\n3,4\n")
+    assert table.names == ("column 1", "column 2")
+    assert table.units == (None, None)
+
+
+def test_a_name_row_that_is_no_unit_row_stays_a_header() -> None:
+    assert parse_table(b"u,f\n1,2\n3,4\n").names == ("u", "f")
+
+
+@pytest.mark.parametrize(
+    ("text", "told"),
+    [
+        (b"", "empty"),
+        (b"a,b\nc,d\n", "no row of numbers"),
+        (b"x,y\n1,2\n3\n", "line 3: 1 columns where 2"),
+        (b"x,y\n1,2\n3,four\n", "line 3, column 'y': 'four' is not a number"),
+        (b"x,y\n1,2\n3,inf\n", "not a number"),
+        (b"\x00\x01\x02", "not a text file"),
+    ],
+)
+def test_what_is_wrong_is_told_with_its_place(text: bytes, told: str) -> None:
+    with pytest.raises(IronstoneError, match=told):
+        parse_table(text, "record.csv")
+
+
+def test_a_missing_number_is_missing() -> None:
+    assert np.isnan(parse_table(b"x,y\n1,2\n3,\n").columns[1, 1])
+
+
+number = st.floats(-1e9, 1e9, allow_nan=False)
+
+
+@settings(max_examples=60, deadline=None)
+@given(st.lists(st.tuples(number, number), min_size=2, max_size=20))
+def test_a_written_table_reads_back(rows: list[tuple[float, float]]) -> None:
+    x, y = np.array(rows).T
+    table = parse_table(write_table(("stroke", "load"), ("mm", "kN"), (x, y)).encode())
+    assert table.names == ("stroke", "load")
+    assert table.units == ("mm", "kN")
+    assert table.columns == pytest.approx(np.array(rows), rel=1e-9, abs=1e-300)
+
+
+@settings(max_examples=150, deadline=None)
+@given(st.binary(max_size=300))
+def test_any_bytes_give_a_table_or_an_error_of_the_family(data: bytes) -> None:
+    try:
+        parse_table(data)
+    except IronstoneError as error:
+        assert error.message
+
+
+def test_a_text_cell_is_no_formula_in_a_spreadsheet() -> None:
+    assert "'=1+1" in write_table(("name",), ("",), (["=1+1"],))
