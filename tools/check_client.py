@@ -18,9 +18,8 @@ def main() -> int:
     stale = described != (API / "openapi.json").read_text()
     with tempfile.TemporaryDirectory() as folder:
         fresh = Path(folder) / "schema.d.ts"
-        generator = ROOT / "web" / "node_modules" / "openapi-typescript" / "bin" / "cli.js"
-        command = [str(ROOT / "tools" / "npm"), "exec", "--prefix", str(ROOT / "web"), "--", "node", str(generator)]
-        subprocess.run([*command, str(API / "openapi.json"), "-o", str(fresh)], capture_output=True, check=True, cwd=ROOT / "web")
+        generate = [str(ROOT / "tools" / "npm"), "exec", "--offline", "--", "openapi-typescript"]
+        subprocess.run([*generate, str(API / "openapi.json"), "-o", str(fresh)], capture_output=True, check=True, cwd=ROOT / "web")
         stale = stale or fresh.read_text() != (API / "schema.d.ts").read_text()
     if stale:
         print("The client is stale: run 'python -m ironstone.service.openapi > web/src/api/openapi.json' and 'npm run api' in web.")

@@ -52,7 +52,7 @@ PICTURES: dict[str, tuple[str, Callable[[Page], None] | None]] = {
     "intake": ("bay=intake", None),
     "field": ("bay=field", None),
     "averaged": ("bay=field", averaged),
-    "exaggerated": ("bay=field&field=stress&measure=xx&averaging=off&step=140", exaggerated),
+    "exaggerated": ("bay=field&field=stress&measure=xx&averaging=off&step=150", exaggerated),
     "trace": ("bay=trace", None),
     "record": ("bay=trace", record),
     "exhibits": ("bay=exhibits", exhibits),

@@ -66,7 +66,7 @@ export function FieldDrawer() {
                 <td>
                   {a.averaging === "off" || change === null
                     ? ""
-                    : `${change >= 0 ? "+" : ""}${figure(100 * change, 2)}\u202f%`}
+                    : `${change > 5e-5 ? "+" : ""}${figure(100 * change, 2)}\u202f%`}
                 </td>
               </tr>
             );

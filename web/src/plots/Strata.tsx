@@ -116,12 +116,12 @@ function CycleTable() {
   const { loops } = found;
   if (!loops.cycles.length)
     return <div className="quiet cycle-none">No full cycle: the driver does not come back to a peak.</div>;
-  const heads = [
-    "cycle",
-    `amplitude ${loops.x_unit ?? ""}`,
-    `energy ${loops.energy_unit ?? ""}`,
-    `secant ${loops.stiffness_unit ?? ""}`,
-    "damping",
+  const heads: [string, string | null][] = [
+    ["cycle", null],
+    ["amplitude", loops.x_unit],
+    ["energy", loops.energy_unit],
+    ["secant", loops.stiffness_unit],
+    ["damping", null],
   ];
   const rows = loops.cycles.map((c, i) => [
     String(i + 1),
@@ -135,8 +135,10 @@ function CycleTable() {
       <table className="figures">
         <thead>
           <tr>
-            {heads.map((h) => (
-              <th key={h}>{h}</th>
+            {heads.map(([name, unit]) => (
+              <th key={name}>
+                {name} <span className="fig">{unit}</span>
+              </th>
             ))}
           </tr>
         </thead>
@@ -145,7 +147,7 @@ function CycleTable() {
             <tr key={row[0]}>
               {row.map((cell, j) => (
                 <td
-                  key={heads[j]}
+                  key={heads[j]![0]}
                   title={
                     j === 2 && !loops.cycles[i]!.closed
                       ? "The ends differ by more than 2 % of the amplitude: joined by a straight chord."

@@ -159,14 +159,19 @@ function Agreement({ match, record }: { match: Match; record: TestRecord }) {
               title={`${m.label}${one(m.unit)}${m.limit === null ? ", for information" : `, accepted within ${percent(m.limit)}`}`}
             >
               <td>
-                {m.label.replace(", widest cycle", "")}
-                {m.unit && <span className="quiet"> {m.unit}</span>}
+                {m.name.startsWith("energy_cycle_") ? (
+                  <span className="under">{m.label.replace("Energy, ", "")}</span>
+                ) : (
+                  <>
+                    {m.label.replace(", widest cycle", "")} <span className="quiet fig">{m.unit}</span>
+                  </>
+                )}
               </td>
               <td>{figure(m.model, 3)}</td>
               <td>{figure(m.test, 3)}</td>
               <td className={m.accepted === false ? "no" : ""}>
                 {figure(m.ratio, 3)}
-                {m.accepted === false && <span title="outside the limit"> ✕</span>}
+                {m.accepted === false && <span title="outside the limit">✕</span>}
               </td>
             </tr>
           ))}
@@ -174,7 +179,7 @@ function Agreement({ match, record }: { match: Match; record: TestRecord }) {
             title={`Root mean square of model less test at the test's points, by branch; largest ${figure(match.deviation.largest, 3)} at ${figure(match.deviation.largest_at_x, 3)}`}
           >
             <td>
-              RMS deviation<span className="quiet"> {match.deviation.unit}</span>
+              RMS deviation <span className="quiet fig">{match.deviation.unit}</span>
             </td>
             <td />
             <td>{figure(match.deviation.rms, 3)}</td>
