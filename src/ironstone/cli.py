@@ -133,6 +133,7 @@ def read_command(
     measure: Annotated[str, typer.Option(help="von-mises, principal-1, xx, magnitude, ...")] = "",
     averaging: Annotated[str, typer.Option(help="off, element, part, material or all.")] = "off",
     order: Annotated[str, typer.Option(help="What is averaged first: components or measure.")] = "components",
+    of: Annotated[str, typer.Option(help="value, jump, or jump-within-material: between the elements at a node.")] = "value",
     at: Annotated[str | None, typer.Option(help="node:ID, element:ID, point:X,Y,Z or set:NAME.")] = None,
     extremes: Annotated[bool, typer.Option("--extremes", help="Lowest and highest over the model.")] = False,
     unit: Annotated[str | None, typer.Option(help="Unit of the answer.")] = None,
@@ -143,7 +144,7 @@ def read_command(
     """Read a field at a place, or its extremes."""
     with Review.open(review) as opened:
         source = opened.result(result)
-        reading = Reading(field, measure, averaging, order, find_step(source, step), unit=unit)
+        reading = Reading(field, measure, averaging, order, find_step(source, step), unit=unit, of=of)
         answer = answers.read(reading, source, at, extremes)
 
     def text() -> str:

@@ -128,6 +128,24 @@ def test_averaging_within_the_part_lowers_the_highest_value(page: Page) -> None:
     assert f"{off:.1f}" in table.replace(THIN, ""), "both stand side by side"
 
 
+def test_the_jump_is_one_key_from_the_stress_it_belongs_to(page: Page) -> None:
+    settle(page)
+    value = highest(page)
+    page.get_by_role("slider", name="Step").focus()
+    page.keyboard.press("j")
+    expect(page.get_by_test_id("reading-line")).to_contain_text("jump between elements of von Mises of stress")
+    settle(page)
+    assert 0 < highest(page) < value
+    assert asked(page, "of") == "jump"
+    page.get_by_label("within part").check()
+    expect(page.get_by_test_id("reading-line")).not_to_contain_text("jump")
+    page.get_by_label("Field: stress").click()
+    page.get_by_role("option", name="displacement").click()
+    page.get_by_role("slider", name="Step").focus()
+    page.keyboard.press("j")
+    expect(page.get_by_text("there is no jump")).to_be_visible()
+
+
 def test_the_reading_line_changes_the_reading_by_keyboard_alone(page: Page) -> None:
     page.get_by_label("Measure: von Mises").focus()
     page.keyboard.press("Enter")

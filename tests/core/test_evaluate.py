@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 import pytest
 
-from ironstone.core.errors import Impossible, NotFound
+from ironstone.core.errors import Impossible, IronstoneError, NotFound
 from ironstone.core.evaluate import AtCorners, AtElements, AtNodes, AtSamples, evaluate, extremes, meeting, trace
 from ironstone.core.fields import Field, Step
 from ironstone.core.locate import find
@@ -169,3 +169,42 @@ def test_the_sentence_says_it_all(bar: ReviewSource) -> None:
         "von Mises of stress, averaged within each part, measure first, on the whole model, at t = 0.5 s (step 2 of 2), in kPa"
     )
     assert extremes(Reading("stress", "xx", step=1, unit="kPa"), bar)[2].value == pytest.approx(60_000.0)  # type: ignore[union-attr]
+
+
+def test_a_measure_with_a_unit_of_its_own_is_not_in_the_fields(bar: ReviewSource) -> None:
+    found = resolve(Reading("stress", "lode-angle"), bar)
+    assert found.unit == "deg"
+    high = extremes(Reading("stress", "triaxiality"), bar)[2]
+    assert high is not None and high.value == pytest.approx(1 / 3)
+    assert resolve(Reading("stress", "triaxiality"), bar).sentence().endswith("a pure number")
+    with pytest.raises(IronstoneError, match="cannot be turned into"):
+        resolve(Reading("stress", "lode-angle", unit="MPa"), bar)
+
+
+def test_the_jump_as_a_field_is_the_jump_at_each_flag(bar: ReviewSource) -> None:
+    everywhere = evaluate(Reading("stress", "xx", of="jump"), bar, AtCorners())
+    within = evaluate(Reading("stress", "xx", of="jump-within-material"), bar, AtCorners())
+    x = bar.mesh.points[everywhere.node, 0]
+    assert everywhere.values.tolist() == [10.0 if v in (1.0, 2.0) else 0.0 for v in x]
+    assert within.values.tolist() == [10.0 if v == 1.0 else 0.0 for v in x], "across materials a jump is physics"
+    assert extremes(Reading("stress", "xx", of="jump"), bar)[2].value == pytest.approx(10.0)  # type: ignore[union-attr]
+
+
+def test_the_flexures_jump_field_agrees_with_its_flags(flexure: ReviewSource) -> None:
+    reading = Reading("stress", "von-mises", step=100)
+    for node in (0, 7, 300, 900):
+        told = meeting(reading, flexure, node)
+        field = evaluate(Reading("stress", "von-mises", step=100, of="jump"), flexure, AtNodes(np.array([node])))
+        assert field.values == pytest.approx([told.jump], rel=1e-12)
+
+
+def test_a_nodal_field_has_no_jump_and_an_averaged_one_neither(bar: ReviewSource) -> None:
+    with pytest.raises(Impossible, match="there is no jump"):
+        resolve(Reading("displacement", of="jump"), bar)
+    with pytest.raises(Impossible, match="as computed"):
+        resolve(Reading("stress", "xx", "part", of="jump"), bar)
+
+
+def test_the_jump_of_an_element_field_is_that_between_its_elements(bar: ReviewSource) -> None:
+    found = evaluate(Reading("axial", of="jump"), bar, AtCorners())
+    assert sorted(set(found.values)) == [0.0, 1.0]

@@ -53,6 +53,19 @@ def test_signed_von_mises_takes_the_sign_of_the_larger_principal() -> None:
     assert tensors.signed_von_mises(SHEAR) > 0, "positive on a tie"
 
 
+def test_triaxiality_and_lode_angle_of_the_three_corner_states() -> None:
+    """Tension 1/3 and 0, shear 0 and 30, compression -1/3 and 60 degrees (from memory; standard in ductile fracture)."""
+    for state, triaxiality, angle in ((UNIAXIAL, 1 / 3, 0.0), (SHEAR, 0.0, 30.0), (-UNIAXIAL, -1 / 3, 60.0)):
+        assert tensors.triaxiality(state) == pytest.approx(triaxiality, abs=1e-9)
+        assert tensors.lode_angle(state) == pytest.approx(angle, abs=1e-4)
+    assert np.isnan(tensors.triaxiality(HYDROSTATIC)), "nothing distorts: no value, not zero"
+
+
+def test_principal_of_largest_magnitude_keeps_its_sign() -> None:
+    assert tensors.principal_of_largest_magnitude(np.array([30.0, 0, -70.0, 0, 0, 0])) == pytest.approx(-70.0)
+    assert tensors.principal_of_largest_magnitude(SHEAR) == pytest.approx(80.0)
+
+
 def test_equivalent_strain_of_incompressible_tension_is_the_axial_strain() -> None:
     assert tensors.equivalent_strain(np.array([0.02, -0.01, -0.01, 0, 0, 0])) == pytest.approx(0.02)
 

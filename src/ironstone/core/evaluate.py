@@ -7,7 +7,7 @@ With averaging on, ``order`` says whether components are averaged first or the m
 from __future__ import annotations
 
 from collections.abc import Callable, Iterable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import lru_cache
 from typing import Any
 
@@ -120,6 +120,9 @@ def caveats(resolved: Resolved, values: Float) -> list[str]:
 def _take(resolved: Resolved, components: NDArray[np.floating]) -> Float:
     """The measure of components (n, c), in the reading's unit. Components already turned into the measure pass through."""
     exact: Float = np.asarray(components, dtype=np.float64)
+    if resolved.reading.of != "value":
+        # Shape functions of quadratic elements dip between nodes, and a jump is never below zero.
+        return np.maximum(exact[..., 0], 0.0) * resolved.factor
     values: Float = exact[..., 0] if _measure_first(resolved) else resolved.measure.function(exact)
     return values * resolved.factor
 
@@ -136,6 +139,8 @@ def _corner_components(resolved: Resolved, source: Source, corners: Int) -> Floa
         raw = _rows(source, field.name, step, nodes)
         return _first(resolved, raw)
     averaging = resolved.reading.averaging
+    if resolved.reading.of != "value":
+        return _corner_jumps(resolved, source, corners)
     if averaging == "off":
         return _raw_corners(resolved, source, corners)
     if averaging == "element":
@@ -154,6 +159,19 @@ def _corner_components(resolved: Resolved, source: Source, corners: Int) -> Floa
     averaged = part(_first(resolved, _raw_corners(resolved, source, needed)))
     chosen: Float = averaged[np.searchsorted(needed, corners)]
     return chosen
+
+
+def _corner_jumps(resolved: Resolved, source: Source, corners: Int) -> Float:
+    """Spread of the measure at the node of each corner between the elements that meet there, (corners, 1)."""
+    operator = _averaging(source.mesh, "material" if resolved.reading.of == "jump-within-material" else "all")
+    slots, back = np.unique(operator.slot[corners], return_inverse=True)
+    rows = operator.gather[slots]
+    raw = resolved.measure.function(_raw_corners(resolved, source, rows.indices.astype(np.int64)))
+    begins = rows.indptr[:-1]
+    with np.errstate(invalid="ignore"):
+        spreads = np.fmax.reduceat(raw, begins) - np.fmin.reduceat(raw, begins)
+    jumps: Float = spreads[back][:, None]
+    return jumps
 
 
 def _first(resolved: Resolved, components: Float) -> Float:
@@ -192,9 +210,10 @@ def _at_nodes(resolved: Resolved, source: Source, nodes: Int, inside: NDArray[np
     values = _take(resolved, _corner_components(resolved, source, corners))
     offsets = np.concatenate([[0], np.cumsum([len(c) for c in meeting])]).astype(np.int64)
     element, node = mesh.corner_element[corners], mesh.connectivity[corners]
-    if resolved.reading.averaging in ("part", "material", "all"):
+    if resolved.reading.averaging in ("part", "material", "all") or resolved.reading.of != "value":
         # One answer for each group that meets there, not one for each element.
-        slot = _averaging(mesh, resolved.reading.averaging).slot[corners]
+        grouping = {"jump": "all", "jump-within-material": "material"}.get(resolved.reading.of, resolved.reading.averaging)
+        slot = _averaging(mesh, grouping).slot[corners]
         keep = [np.unique(slot[a:b], return_index=True)[1] + a for a, b in zip(offsets[:-1], offsets[1:], strict=True)]
         offsets = np.concatenate([[0], np.cumsum([len(k) for k in keep])]).astype(np.int64)
         chosen = np.concatenate(keep) if keep else np.zeros(0, dtype=np.int64)
@@ -240,20 +259,22 @@ def _at_samples(resolved: Resolved, source: Source, place: AtSamples) -> Float:
     if field.location != "node" and averaging == "element":
         elements, back = np.unique(place.element, return_inverse=True)
         return _element_means(resolved, source, elements)[back]
-    if field.location == "element" and averaging == "off":
+    if field.location == "element" and averaging == "off" and resolved.reading.of == "value":
         return _take(resolved, _first(resolved, _rows(source, field.name, resolved.reading.step, place.element)))
-    if len(place.element) > FEW_SAMPLES:
-        components = _corner_components(resolved, source, np.arange(len(mesh.connectivity)))
-        return _take(resolved, interpolation(mesh, place) @ components)
-    touched = np.unique(place.element)
-    corners = mesh.corners_of(touched)
-    components = _corner_components(resolved, source, corners)
-    narrow = interpolation(mesh, place)[:, corners]
-    return _take(resolved, narrow @ components)
+    found = interpolation(mesh, place)
+    return _take(resolved, found.matrix @ _corner_components(resolved, source, found.corners))
 
 
-def interpolation(mesh: Mesh, place: AtSamples) -> csr_matrix:
-    """The elements' own shape functions at samples, as a matrix (samples, corners).
+@dataclass(frozen=True, eq=False)
+class Interpolation:
+    """The elements' own shape functions at samples: matrix (samples, corners touched), and which corners those are."""
+
+    corners: Int
+    matrix: csr_matrix
+
+
+def interpolation(mesh: Mesh, place: AtSamples) -> Interpolation:
+    """Shape functions at samples; kept for the large sets that views are made of.
 
     Weights that are zero but for rounding are left out, so that a sample on a node does not lose its value to a neighbour
     that has none.
@@ -263,33 +284,40 @@ def interpolation(mesh: Mesh, place: AtSamples) -> csr_matrix:
 
 
 @lru_cache(maxsize=8)
-def _kept_interpolation(mesh: Mesh, place: AtSamples) -> csr_matrix:
+def _kept_interpolation(mesh: Mesh, place: AtSamples) -> Interpolation:
     return _interpolation(mesh, place)
 
 
-def _interpolation(mesh: Mesh, place: AtSamples) -> csr_matrix:
+def _interpolation(mesh: Mesh, place: AtSamples) -> Interpolation:
+    touched = np.zeros(len(mesh.types), dtype=bool)
+    touched[place.element] = True
+    corners = mesh.corners_of(np.flatnonzero(touched))
+    column = np.zeros(len(mesh.types), dtype=np.int64)
+    column[touched] = np.concatenate([[0], np.cumsum(np.diff(mesh.offsets)[touched])])[:-1]
     rows, columns, weights = [], [], []
     types = mesh.types[place.element]
     for vtk in np.unique(types):
         cell = CELLS[int(vtk)]
         here = np.flatnonzero(types == vtk)
         shape = cell.shape(place.xi[here])
-        at = mesh.offsets[place.element[here]][:, None] + np.arange(cell.size)
+        at = column[place.element[here]][:, None] + np.arange(cell.size)
         keep = np.abs(shape) > 1e-12
         rows.append(np.broadcast_to(here[:, None], shape.shape)[keep])
         columns.append(at[keep])
         weights.append(shape[keep])
-    shape_of = (len(place.element), len(mesh.connectivity))
+    size = (len(place.element), len(corners))
     if not rows:
-        return csr_matrix(shape_of)
-    return csr_matrix((np.concatenate(weights), (np.concatenate(rows), np.concatenate(columns))), shape=shape_of)
+        return Interpolation(corners, csr_matrix(size))
+    parts = (np.concatenate(weights), (np.concatenate(rows), np.concatenate(columns)))
+    return Interpolation(corners, csr_matrix(parts, shape=size))
 
 
 def positions(mesh: Mesh, place: AtSamples, nodal: NDArray[np.floating] | None = None) -> Float:
     """Coordinates of samples, (n, 3), or of any nodal vector given instead, by the elements' own interpolation."""
     nodal = mesh.points if nodal is None else nodal
-    found: Float = interpolation(mesh, place) @ np.asarray(nodal, dtype=np.float64)[mesh.connectivity]
-    return found
+    found = interpolation(mesh, place)
+    result: Float = found.matrix @ np.asarray(nodal[mesh.connectivity[found.corners]], dtype=np.float64)
+    return result
 
 
 @dataclass(frozen=True)
@@ -305,8 +333,10 @@ class Extreme:
 def extremes(reading: Reading, source: Source) -> tuple[Values, Extreme | None, Extreme | None]:
     """Lowest and highest over the region: at corners, at nodes of a nodal field, at elements of an element field."""
     resolved = resolve(reading, source)
-    if resolved.field.location != "node" and (
-        reading.averaging == "element" or (resolved.field.location == "element" and reading.averaging == "off")
+    if (
+        reading.of == "value"
+        and resolved.field.location != "node"
+        and (reading.averaging == "element" or (resolved.field.location == "element" and reading.averaging == "off"))
     ):
         values = evaluate(reading, source, AtElements(np.arange(len(source.mesh.types))))
     else:
@@ -340,7 +370,7 @@ class Meeting:
 
 def meeting(reading: Reading, source: Source, node: int) -> Meeting:
     """Every element's value at a node, the jump over all of them and the largest jump within one material (part)."""
-    values = evaluate(reading, source, AtNodes(np.array([node])))
+    values = evaluate(replace(reading, of="value"), source, AtNodes(np.array([node])))
     parts = np.where(values.element >= 0, source.mesh.part[values.element], -1)
     within = [spread(values.values[parts == p]) for p in np.unique(parts)]
     return Meeting(values, spread(values.values), max(within, default=float("nan")))

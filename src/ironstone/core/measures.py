@@ -16,7 +16,10 @@ Float = NDArray[np.float64]
 
 @dataclass(frozen=True)
 class Measure:
-    """A scalar made of a field of one rank; ``signed`` measures get a colour map with its middle at zero."""
+    """A scalar made of a field of one rank; ``signed`` measures get a colour map with its middle at zero.
+
+    unit: the measure's own, where it is not the field's ('' is a pure number).
+    """
 
     name: str
     label: str
@@ -24,6 +27,7 @@ class Measure:
     explanation: str
     signed: bool
     function: Callable[[Float], Float]
+    unit: str | None = None
 
 
 def _component(index: int) -> Callable[[Float], Float]:
@@ -66,6 +70,14 @@ MEASURES: dict[tuple[str, str], Measure] = {
         Measure("principal-1", "largest principal", "tensor", "Most tensile principal value.", True, tensors.principal_1),
         Measure("principal-2", "middle principal", "tensor", "Principal value in between.", True, tensors.principal_2),
         Measure("principal-3", "smallest principal", "tensor", "Most compressive principal value.", True, tensors.principal_3),
+        Measure(
+            "principal-largest",
+            "principal of largest magnitude",
+            "tensor",
+            "The principal farthest from zero, with its sign.",
+            True,
+            tensors.principal_of_largest_magnitude,
+        ),
         Measure("max-shear", "maximum shear", "tensor", "Half the span of the principals.", False, tensors.max_shear),
         Measure("tresca", "Tresca", "tensor", "Span of the principals.", False, tensors.tresca),
         Measure("mean", "mean", "tensor", "A third of the trace.", True, tensors.mean),
@@ -73,6 +85,10 @@ MEASURES: dict[tuple[str, str], Measure] = {
         *(
             Measure(name, f"{name} component", "tensor", f"Component {_WHAT[name]}, global axes.", True, _component(i))
             for i, name in enumerate(_TENSOR_COMPONENTS)
+        ),
+        Measure("triaxiality", "triaxiality", "tensor", "Mean over von Mises: 1/3 in tension.", True, tensors.triaxiality, ""),
+        Measure(
+            "lode-angle", "Lode angle", "tensor", "0 in tension, 30 in shear, 60 in compression.", False, tensors.lode_angle, "deg"
         ),
         Measure(
             "equivalent-strain",
@@ -90,8 +106,8 @@ def measures_for(rank: str, kind: str = "") -> list[Measure]:
     """The measures that make sense of a field of this rank and kind; the first is the usual one."""
     names = [m for (r, _), m in MEASURES.items() if r == rank]
     if rank == "tensor":
-        left_out = "equivalent-strain" if "strain" not in kind else "pressure"
-        names = [m for m in names if m.name != left_out]
+        left_out = ("pressure", "triaxiality", "lode-angle") if "strain" in kind else ("equivalent-strain",)
+        names = [m for m in names if m.name not in left_out]
         if "strain" in kind:
             names.sort(key=lambda m: m.name != "equivalent-strain")
             names = [m for m in names if "von-mises" not in m.name]

@@ -27,9 +27,19 @@ AVERAGING_WORDS = {
 }
 
 
+OF_WORDS = {
+    "value": "",
+    "jump": "jump between elements",
+    "jump-within-material": "jump between elements of one material",
+}
+
+
 @dataclass(frozen=True)
 class Reading:
-    """What is asked. ``step`` is an index from 0; ``region`` is 'all', 'part:NAME' or 'set:NAME'; ``unit`` None is the result's."""
+    """What is asked. ``step`` is an index from 0; ``region`` is 'all', 'part:NAME' or 'set:NAME'; ``unit`` None is the result's.
+
+    of: 'value', 'jump' (spread between the elements that meet at a node) or 'jump-within-material'.
+    """
 
     field: str
     measure: str = ""
@@ -38,6 +48,7 @@ class Reading:
     step: int = 0
     region: str = "all"
     unit: str | None = None
+    of: str = "value"
 
     def to_dict(self) -> dict[str, Any]:
         return asdict(self)
@@ -62,6 +73,7 @@ class Resolved:
     def words(self) -> dict[str, str]:
         """The word groups of the reading line, in order."""
         return {
+            "of": OF_WORDS[self.reading.of],
             "measure": self.measure.label,
             "field": self.field.name.replace("_", " "),
             "averaging": self.averaging_words,
@@ -84,6 +96,8 @@ class Resolved:
     def sentence(self, with_step: bool = True) -> str:
         w = self.words
         lead = f"{w['field']}" if self.measure.name == "value" else f"{w['measure']} of {w['field']}"
+        if w["of"]:
+            lead = f"{w['of']} of {lead}"
         parts = [lead, w["averaging"], f"on {w['region']}"]
         if with_step:
             parts.append(f"at {w['step']} (step {self.reading.step + 1} of {self.step_count})")
@@ -120,14 +134,23 @@ def resolve(reading: Reading, source: Source) -> Resolved:
         raise Impossible(f"'{reading.averaging}' is not an averaging.", f"Choose one of: {', '.join(AVERAGINGS)}.")
     if reading.order not in ("components", "measure"):
         raise Impossible(f"'{reading.order}' is not an order.", "Average 'components' first or the 'measure' first.")
+    if reading.of not in OF_WORDS:
+        raise Impossible(f"'{reading.of}' cannot be taken.", f"Choose one of: {', '.join(OF_WORDS)}.")
+    if reading.of != "value" and chosen.location == "node":
+        raise Impossible(
+            f"'{chosen.name}' has one value at each node: there is no jump.", "Take the jump of a corner or element field."
+        )
+    if reading.of != "value" and reading.averaging != "off":
+        raise Impossible("A jump is taken of values as computed.", "Set averaging to off.")
     if not 0 <= reading.step < len(source.steps):
         raise Impossible(f"There is no step {reading.step} in this result.", f"Steps run from 0 to {len(source.steps) - 1}.")
     name = reading.measure or usual_measure(chosen)
     found = measure(name, chosen.rank, f"'{chosen.name}'", chosen.kind)
-    unit = chosen.unit if reading.unit is None else reading.unit
+    own = chosen.unit if found.unit is None else found.unit
+    unit = own if reading.unit is None else reading.unit
     settled = replace(reading, measure=name, unit=unit)
     step = source.steps[reading.step]
-    return Resolved(settled, chosen, found, unit, factor(chosen.unit, unit), step.label, len(source.steps))
+    return Resolved(settled, chosen, found, unit, factor(own, unit), step.label, len(source.steps))
 
 
 def usual_measure(chosen: Field) -> str:

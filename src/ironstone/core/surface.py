@@ -50,24 +50,27 @@ def usual_detail(faces: int, curved: bool) -> int:
 def skin(mesh: Mesh, visible: NDArray[np.bool_] | None = None, detail: int | None = None, fold: float = 30.0) -> Surface:
     """Skin of the visible elements (elements,). ``detail``: pieces a side; ``fold``: degrees above which an edge is outline."""
     visible = np.ones(len(mesh.types), dtype=bool) if visible is None else visible
-    keys, rows = [], []
+    mixture = _mixture(len(mesh.points))
+    keys, elements, locals_, counts = [], [], [], []
     for block in mesh.blocks:
         here = np.flatnonzero(visible[block.elements])
         for local, nodes in enumerate(block.cell.faces):
             corners = _corner_count(block.cell.dimension, nodes, block.cell.order)
-            key = np.full((len(here), 4), -1, dtype=np.int64)
-            key[:, :corners] = np.sort(block.nodes[here][:, nodes[:corners]], axis=1)
+            key = np.zeros((len(here), 2), dtype=np.uint64)
+            for node in nodes[:corners]:
+                key += mixture[block.nodes[here, node]]
             keys.append(key)
-            rows.append(np.stack([block.elements[here], np.full(len(here), local), np.full(len(here), corners)], axis=1))
-    if not keys:
-        keys, rows = [np.zeros((0, 4), dtype=np.int64)], [np.zeros((0, 3), dtype=np.int64)]
-    key, row = np.concatenate(keys), np.concatenate(rows)
-    single = _used_once(key)
+            elements.append(block.elements[here])
+            locals_.append(np.full(len(here), local, dtype=np.int8))
+            counts.append(np.full(len(here), corners, dtype=np.int8))
+    single = _used_once(_join(keys, (0, 2)).astype(np.uint64, copy=False))
+    owner = _join(elements, (0,)).astype(np.int64, copy=False)
     # Faces of flat elements are always seen; two that lie on each other are both kept.
     flat = np.array([CELLS[int(t)].dimension == 2 for t in range(256) if t in CELLS])
     is_flat = np.zeros(256, dtype=bool)
     is_flat[[t for t in range(256) if t in CELLS]] = flat
-    chosen = row[single | is_flat[mesh.types[row[:, 0]]]]
+    seen = np.flatnonzero(single | is_flat[mesh.types[owner]])
+    chosen = np.stack([owner[seen], _join(locals_, (0,))[seen], _join(counts, (0,))[seen]], axis=1).astype(np.int64)
     order = np.lexsort((chosen[:, 1], chosen[:, 0]))
     chosen = chosen[order]
     curved = any(block.cell.order == 2 for block in mesh.blocks)
@@ -78,18 +81,27 @@ def _corner_count(dimension: int, nodes: tuple[int, ...], order: int) -> int:
     return len(nodes) // order
 
 
-def _used_once(key: NDArray[np.int64]) -> NDArray[np.bool_]:
-    if not len(key):
-        return np.zeros(0, dtype=bool)
-    order = np.lexsort(key.T)
-    ordered = key[order]
-    same = (ordered[1:] == ordered[:-1]).all(1)
-    once = np.ones(len(key), dtype=bool)
-    once[1:] &= ~same
-    once[:-1] &= ~same
-    result = np.zeros(len(key), dtype=bool)
-    result[order] = once
+def _mixture(nodes: int) -> NDArray[np.uint64]:
+    """Two 64-bit numbers for each node, (nodes, 2), whose sums tell sets of nodes apart whatever their order (splitmix64)."""
+    result = np.empty((nodes, 2), dtype=np.uint64)
+    for column, seed in enumerate((0x9E3779B97F4A7C15, 0xD1B54A32D192ED03)):
+        z = (np.arange(nodes, dtype=np.uint64) + np.uint64(1)) * np.uint64(seed)
+        z = (z ^ (z >> np.uint64(30))) * np.uint64(0xBF58476D1CE4E5B9)
+        z = (z ^ (z >> np.uint64(27))) * np.uint64(0x94D049BB133111EB)
+        result[:, column] = z ^ (z >> np.uint64(31))
     return result
+
+
+def _used_once(key: NDArray[np.uint64]) -> NDArray[np.bool_]:
+    """Which rows (n, 2) occur once. Sorted by the first number; alike only where the second agrees too."""
+    order = np.argsort(key[:, 0])
+    alike = key[order[1:], 0] == key[order[:-1], 0]
+    at = np.flatnonzero(alike)
+    alike[at] = key[order[at], 1] == key[order[at + 1], 1]
+    once = np.ones(len(key), dtype=bool)
+    once[order[1:][alike]] = False
+    once[order[:-1][alike]] = False
+    return once
 
 
 def _build(mesh: Mesh, chosen: NDArray[np.int64], detail: int, fold: float) -> Surface:

@@ -87,6 +87,35 @@ def pressure(stress: Float) -> Float:
     return -mean(stress)
 
 
+def triaxiality(stress: Float) -> Float:
+    """Mean over von Mises; no value where nothing distorts."""
+    distortion = von_mises(stress)
+    with np.errstate(invalid="ignore", divide="ignore"):
+        value: Float = np.where(distortion > 0.0, mean(stress) / distortion, np.nan)
+    return value
+
+
+def lode_angle(stress: Float) -> Float:
+    """Lode angle in degrees from cos 3t = (3 sqrt 3 / 2) J3 / J2^1.5: 0 in tension, 30 in shear, 60 in compression.
+
+    No value where nothing distorts.
+    """
+    p = principals(stress)
+    s = p - p.mean(-1, keepdims=True)
+    j2 = 0.5 * (s**2).sum(-1)
+    with np.errstate(invalid="ignore", divide="ignore"):
+        cosine = 1.5 * np.sqrt(3.0) * np.prod(s, axis=-1) / j2**1.5
+    value: Float = np.degrees(np.arccos(np.clip(cosine, -1.0, 1.0))) / 3.0
+    return np.where(j2 > 0.0, value, np.nan)
+
+
+def principal_of_largest_magnitude(tensor: Float) -> Float:
+    """The principal that is farthest from zero, with its sign; the tensile one on a tie."""
+    p = principals(tensor)
+    value: Float = np.where(-p[..., 2] > p[..., 0] * (1.0 + 1e-12), p[..., 2], p[..., 0])
+    return value
+
+
 def signed_von_mises(stress: Float) -> Float:
     """von Mises with the sign of the principal of largest magnitude, positive on a tie."""
     p = principals(stress)

@@ -47,6 +47,8 @@ SYSTEMS: dict[str, UnitSystem] = {
     )
 }
 
+ANGLES = ("deg", "rad")
+
 CHOICES: dict[str, tuple[str, ...]] = {
     "stress": ("MPa", "GPa", "kPa", "Pa", "psi", "ksi"),
     "pressure": ("MPa", "GPa", "kPa", "Pa", "psi", "ksi"),

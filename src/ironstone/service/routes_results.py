@@ -189,7 +189,7 @@ def _on_surface(source: ReviewSource, query: SurfaceQuery) -> tuple[ValuesHead, 
             "sentence": resolved.sentence(),
             "words": resolved.words,
             "unit": resolved.unit,
-            "signed": resolved.measure.signed,
+            "signed": resolved.measure.signed and reading.of == "value",
             "caveats": told.caveats,
             "min": answers.place_of_extreme(low, source),
             "max": answers.place_of_extreme(high, source),
@@ -224,7 +224,7 @@ def averagings(result: int, query: Annotated[ReadingQuery, Query()], review: Ope
     choices = ("off", "element") if resolved.field.location == "node" else ("off", "element", "part", "all")
     told = []
     for name in choices:
-        reading = replace(query.reading(), averaging=name)
+        reading = replace(query.reading(), averaging=name, of="value")
         _, low, high = extremes(reading, source)
         told.append(
             AveragingOut(

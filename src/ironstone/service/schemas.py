@@ -28,6 +28,7 @@ class ReadingQuery(Strict):
     step: int = 0
     region: str = "all"
     unit: str | None = None
+    of: Literal["value", "jump", "jump-within-material"] = "value"
 
     def reading(self) -> Reading:
         return Reading(**self.model_dump(include=set(ReadingQuery.model_fields)))
@@ -69,6 +70,8 @@ class MeasureOut(BaseModel):
     label: str
     explanation: str
     signed: bool
+    unit: str
+    units: list[str]
 
 
 class FieldOut(BaseModel):
@@ -78,7 +81,6 @@ class FieldOut(BaseModel):
     location: str
     components: list[str]
     unit: str
-    units: list[str]
     precision: str
     guessed: bool
     averaged_before: bool
@@ -179,6 +181,7 @@ class ExtremeOut(BaseModel):
 
 
 class Words(BaseModel):
+    of: str
     measure: str
     field: str
     averaging: str

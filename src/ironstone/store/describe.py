@@ -7,8 +7,9 @@ from typing import Any
 import numpy as np
 
 from ironstone.core.events import driver_history, marks
-from ironstone.core.measures import measures_for
-from ironstone.core.units import CHOICES, SYSTEMS
+from ironstone.core.fields import Field
+from ironstone.core.measures import Measure, measures_for
+from ironstone.core.units import ANGLES, CHOICES, SYSTEMS
 from ironstone.store.review import ReviewSource
 
 
@@ -43,13 +44,13 @@ def contents(source: ReviewSource) -> dict[str, Any]:
                 "location": f.location,
                 "components": list(f.components),
                 "unit": f.unit,
-                "units": list(CHOICES.get(f.kind, (f.unit,))),
                 "precision": f.precision,
                 "guessed": f.guessed,
                 "averaged_before": f.averaged_before,
                 "notes": list(f.notes),
                 "measures": [
-                    {"name": m.name, "label": m.label, "explanation": m.explanation, "signed": m.signed}
+                    {"name": m.name, "label": m.label, "explanation": m.explanation, "signed": m.signed,
+                     "unit": f.unit if m.unit is None else m.unit, "units": _units_of(m, f)}
                     for m in measures_for(f.rank, f.kind)
                 ],
             }
@@ -64,6 +65,13 @@ def contents(source: ReviewSource) -> dict[str, Any]:
         "size": mesh.size,
         "warnings": warnings,
     }  # fmt: skip
+
+
+def _units_of(measure: Measure, field: Field) -> list[str]:
+    """Units a measure of a field can be shown in."""
+    if measure.unit is None:
+        return list(CHOICES.get(field.kind, (field.unit,)))
+    return list(ANGLES) if measure.unit == "deg" else [measure.unit]
 
 
 def rail(source: ReviewSource) -> dict[str, Any]:

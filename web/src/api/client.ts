@@ -44,3 +44,7 @@ export function toProblem(error: unknown): Problem {
   const told = error as { title?: string; hint?: string } | undefined;
   return new Problem(told?.title ?? "The service failed.", told?.hint ?? "");
 }
+
+/** The measure of a field by name; the field's usual one when the name says nothing. */
+export const measureOf = (field: FieldInfo | undefined, name: string) =>
+  field?.measures.find((m) => m.name === name) ?? field?.measures[0];

@@ -18,6 +18,7 @@ const readingQuery = (reading: ReadingChoice, step: number) => ({
   region: reading.region,
   step,
   unit: reading.unit ?? undefined,
+  of: reading.of,
 });
 
 export const useReview = () =>

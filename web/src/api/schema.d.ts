@@ -933,8 +933,6 @@ export interface components {
             rank: string;
             /** Unit */
             unit: string;
-            /** Units */
-            units: string[];
         };
         /** FileOut */
         FileOut: {
@@ -1070,6 +1068,10 @@ export interface components {
             name: string;
             /** Signed */
             signed: boolean;
+            /** Unit */
+            unit: string;
+            /** Units */
+            units: string[];
         };
         /** MeetingEntry */
         MeetingEntry: {
@@ -1398,6 +1400,8 @@ export interface components {
             field: string;
             /** Measure */
             measure: string;
+            /** Of */
+            of: string;
             /** Region */
             region: string;
             /** Step */
@@ -2165,6 +2169,7 @@ export interface operations {
                 step?: number;
                 region?: string;
                 unit?: string | null;
+                of?: "value" | "jump" | "jump-within-material";
             };
             header?: never;
             path: {
@@ -2236,6 +2241,7 @@ export interface operations {
                 step?: number;
                 region?: string;
                 unit?: string | null;
+                of?: "value" | "jump" | "jump-within-material";
             };
             header?: never;
             path: {
@@ -2273,6 +2279,7 @@ export interface operations {
                 step?: number;
                 region?: string;
                 unit?: string | null;
+                of?: "value" | "jump" | "jump-within-material";
             };
             header?: never;
             path: {
@@ -2349,6 +2356,7 @@ export interface operations {
                 step?: number;
                 region?: string;
                 unit?: string | null;
+                of?: "value" | "jump" | "jump-within-material";
                 /** @description Pieces each face side is drawn in; 0 leaves it to the model's size. */
                 detail?: number;
                 face: number;
@@ -2393,6 +2401,7 @@ export interface operations {
                 step?: number;
                 region?: string;
                 unit?: string | null;
+                of?: "value" | "jump" | "jump-within-material";
             };
             header?: never;
             path: {
@@ -2433,6 +2442,7 @@ export interface operations {
                 step?: number;
                 region?: string;
                 unit?: string | null;
+                of?: "value" | "jump" | "jump-within-material";
             };
             header?: never;
             path: {
@@ -2536,6 +2546,7 @@ export interface operations {
                 step?: number;
                 region?: string;
                 unit?: string | null;
+                of?: "value" | "jump" | "jump-within-material";
                 /** @description Pieces each face side is drawn in; 0 leaves it to the model's size. */
                 detail?: number;
             };
@@ -2575,6 +2586,7 @@ export interface operations {
                 step?: number;
                 region?: string;
                 unit?: string | null;
+                of?: "value" | "jump" | "jump-within-material";
                 /** @description Pieces each face side is drawn in; 0 leaves it to the model's size. */
                 detail?: number;
             };

@@ -31,6 +31,7 @@ const keyHelp: [string, string][] = [
   ["Space", "play, pause"],
   ["F", "fit the model into the view"],
   ["M", "element edges on, off"],
+  ["J", "the jump between elements, and back to the value"],
   ["S", "strata: plots and tables open, closed"],
   ["K", "keep as exhibit"],
   ["Ctrl Z, Ctrl Y", "undo, redo a change of the review"],
@@ -81,7 +82,11 @@ export function Bench() {
       else if (e.key === " " && !(e.target as HTMLElement).closest("button")) set({ playing: !state.playing });
       else if (e.key === "f") set({ fitCount: state.fitCount + 1 });
       else if (e.key === "m") set({ meshLines: !state.meshLines });
-      else if (e.key === "s") set({ strata: !state.strata });
+      else if (e.key === "j" && state.reading) {
+        const field = contents.data?.fields.find((f) => f.name === state.reading?.field);
+        if (!field || field.location === "node") say("A nodal field has one value at each node: there is no jump.");
+        else state.setReading({ of: state.reading.of === "value" ? "jump" : "value", averaging: "off" });
+      } else if (e.key === "s") set({ strata: !state.strata });
       else if (e.key === "k") setKeep(true);
       else if (e.key === "?") setHelp(true);
       else if (e.key === "Escape") {
@@ -233,6 +238,7 @@ function useOpening(): void {
           order: "components",
           region: "all",
           unit: null,
+          of: "value",
         },
         step: c.rail.opening_step,
       });

@@ -19,6 +19,7 @@ export function toAddress(s: BenchState): URLSearchParams {
     p.set("averaging", s.reading.averaging);
     if (s.reading.order !== "components") p.set("order", s.reading.order);
     if (s.reading.region !== "all") p.set("region", s.reading.region);
+    if (s.reading.of !== "value") p.set("of", s.reading.of);
     if (s.reading.unit !== null) p.set("unit", s.reading.unit);
   }
   p.set("step", String(s.step));
@@ -46,6 +47,7 @@ export function fromAddress(p: URLSearchParams): Partial<BenchState> {
   const field = p.get("field");
   if (field) {
     const averaging = p.get("averaging") as Averaging;
+    const of = p.get("of");
     found.reading = {
       field,
       measure: p.get("measure") ?? "",
@@ -53,6 +55,7 @@ export function fromAddress(p: URLSearchParams): Partial<BenchState> {
       order: p.get("order") === "measure" ? "measure" : "components",
       region: p.get("region") ?? "all",
       unit: p.get("unit"),
+      of: of === "jump" || of === "jump-within-material" ? of : "value",
     };
   }
   const step = number(p.get("step"));

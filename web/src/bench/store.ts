@@ -2,6 +2,7 @@ import { create } from "zustand";
 
 export type Bay = "intake" | "field" | "trace" | "exhibits";
 export type Averaging = "off" | "element" | "part" | "material" | "all";
+export type Of = "value" | "jump" | "jump-within-material";
 export type Fit = "step" | "all" | "set";
 export type MapName = "auto" | "batlow" | "vik" | "lapaz" | "broc";
 
@@ -13,6 +14,8 @@ export interface ReadingChoice {
   order: "components" | "measure";
   region: string;
   unit: string | null;
+  /** The value itself, or how far it jumps between the elements that meet at a node. */
+  of: Of;
 }
 
 export interface KeyChoice {
@@ -82,8 +85,16 @@ export const useBench = create<BenchState>((set) => ({
     set((s) => {
       if (!s.reading) return {};
       const reading = { ...s.reading, ...change };
+      // A jump is taken of values as computed: averaging ends it.
+      if (reading.averaging !== "off") reading.of = "value";
+      // A unit belongs to a measure: another measure starts in its own.
+      if (change.measure !== undefined && change.unit === undefined && change.measure !== s.reading.measure)
+        reading.unit = null;
       const other =
-        reading.field !== s.reading.field || reading.measure !== s.reading.measure || reading.unit !== s.reading.unit;
+        reading.field !== s.reading.field ||
+        reading.measure !== s.reading.measure ||
+        reading.unit !== s.reading.unit ||
+        reading.of !== s.reading.of;
       // Limits belong to a field, measure and unit; averaging keeps them so that two averagings can be compared.
       return { reading, key: other ? { ...s.key, low: null, high: null, fit: "step", log: false } : s.key };
     }),

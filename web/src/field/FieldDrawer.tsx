@@ -73,6 +73,29 @@ export function FieldDrawer() {
           })}
         </tbody>
       </table>
+      {!nodal && (
+        <div className="row-line">
+          <span>Show</span>
+          <fieldset className="choice-row" aria-label="Value or jump">
+            {(
+              [
+                ["value", "value"],
+                ["jump", "jump (J)"],
+                ["jump-within-material", "within material"],
+              ] as const
+            ).map(([of, label]) => (
+              <button
+                type="button"
+                key={of}
+                className={reading.of === of ? "on" : ""}
+                onClick={() => setReading({ of, averaging: of === "value" ? reading.averaging : "off" })}
+              >
+                {label}
+              </button>
+            ))}
+          </fieldset>
+        </div>
+      )}
       {nodal && <div className="quiet small-line">A nodal field: one value at each node, nothing to average.</div>}
       {!nodal && ["part", "material", "all"].includes(reading.averaging) && (
         <div className="row-line">

@@ -1,5 +1,6 @@
+import { measureOf } from "../api/client";
 import { useContents, useReview, useValues } from "../api/queries";
-import { type Averaging, useBench } from "../bench/store";
+import { type Averaging, type Of, useBench } from "../bench/store";
 import { Chooser } from "./Chooser";
 
 const averagings: { value: Averaging; label: string; explanation: string }[] = [
@@ -26,6 +27,20 @@ const averagings: { value: Averaging; label: string; explanation: string }[] = [
   },
 ];
 
+const ofChoices: { value: Of; label: string; explanation: string }[] = [
+  { value: "value", label: "the value itself", explanation: "What the elements have." },
+  {
+    value: "jump",
+    label: "jump between elements",
+    explanation: "Highest less lowest of the elements that meet at a node.",
+  },
+  {
+    value: "jump-within-material",
+    label: "jump within one material",
+    explanation: "Across materials a jump is physics, within one it is error.",
+  },
+];
+
 /** What one looks at, as a sentence; every word group opens its choices in place. */
 export function ReadingLine() {
   const { result, reading, step, setReading, set } = useBench();
@@ -36,7 +51,7 @@ export function ReadingLine() {
   const field = contents.data.fields.find((f) => f.name === reading.field);
   if (!field) return <div className="reading-line quiet">That field is not in this result.</div>;
   const words = values.data?.head.words;
-  const measure = field.measures.find((m) => m.name === (reading.measure || field.measures[0]?.name));
+  const measure = measureOf(field, reading.measure);
   const nodal = field.location === "node";
   const smooth = averagings.find((a) => a.value === reading.averaging)!;
   const averagingLabel = nodal
@@ -48,6 +63,19 @@ export function ReadingLine() {
   const steps = contents.data.steps;
   return (
     <div className="reading-line" data-testid="reading-line">
+      {reading.of !== "value" && (
+        <>
+          <Chooser
+            label={ofChoices.find((c) => c.value === reading.of)!.label}
+            title="Value or jump"
+            marked
+            choices={ofChoices}
+            value={reading.of}
+            onChoose={(of) => setReading({ of: of as Of })}
+          />{" "}
+          of{" "}
+        </>
+      )}
       {field.measures.length > 1 && (
         <>
           <Chooser
@@ -73,7 +101,12 @@ export function ReadingLine() {
         onChoose={(name) => {
           const next = contents.data!.fields.find((f) => f.name === name)!;
           const keeps = next.measures.some((m) => m.name === reading.measure);
-          setReading({ field: name, measure: keeps ? reading.measure : (next.measures[0]?.name ?? ""), unit: null });
+          setReading({
+            of: next.location === "node" ? "value" : reading.of,
+            field: name,
+            measure: keeps ? reading.measure : (next.measures[0]?.name ?? ""),
+            unit: null,
+          });
         }}
       />
       ,{" "}
@@ -126,11 +159,11 @@ export function ReadingLine() {
       />
       , in{" "}
       <Chooser
-        label={(reading.unit ?? field.unit) || "pure number"}
+        label={(reading.unit ?? measure?.unit) || "pure number"}
         title="Unit"
         marked={contents.data.system_guessed && Boolean(field.unit)}
-        choices={field.units.map((u) => ({ value: u, label: u || "pure number" }))}
-        value={reading.unit ?? field.unit}
+        choices={(measure?.units ?? []).map((u) => ({ value: u, label: u || "pure number" }))}
+        value={reading.unit ?? measure?.unit ?? ""}
         onChoose={(unit) => setReading({ unit })}
       />
       {contents.data.system_guessed && field.unit && (

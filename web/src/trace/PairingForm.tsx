@@ -1,5 +1,5 @@
 import { Form } from "react-bootstrap";
-import { api, ask, type Contents, type Pairing, type PairingSpec, type TraceSpec } from "../api/client";
+import { api, ask, type Contents, measureOf, type Pairing, type PairingSpec, type TraceSpec } from "../api/client";
 import { useChange } from "../api/queries";
 
 /** The curve an analyst would ask for first: the reaction of the supports against the mean displacement of the driven set. */
@@ -70,6 +70,7 @@ function TraceFields({
   onChange: (s: TraceSpec) => void;
 }) {
   const field = contents.fields.find((f) => f.name === spec.field) ?? contents.fields[0]!;
+  const measure = measureOf(field, spec.measure ?? "");
   const sets = contents.sets;
   return (
     <fieldset className="use">
@@ -85,7 +86,7 @@ function TraceFields({
               ...spec,
               field: next.name,
               measure: next.measures[0]?.name ?? "",
-              unit: next.unit,
+              unit: null,
               reduce: next.location === "node" ? spec.reduce : "max",
             });
           }}
@@ -100,7 +101,7 @@ function TraceFields({
           size="sm"
           aria-label={`${word} measure`}
           value={spec.measure}
-          onChange={(e) => onChange({ ...spec, measure: e.target.value })}
+          onChange={(e) => onChange({ ...spec, measure: e.target.value, unit: null })}
         >
           {field.measures.map((m) => (
             <option key={m.name} value={m.name}>
@@ -136,10 +137,10 @@ function TraceFields({
         <Form.Select
           size="sm"
           aria-label={`${word} unit`}
-          value={spec.unit ?? field.unit}
+          value={spec.unit ?? measure?.unit ?? ""}
           onChange={(e) => onChange({ ...spec, unit: e.target.value })}
         >
-          {field.units.map((u) => (
+          {(measure?.units ?? []).map((u) => (
             <option key={u} value={u}>
               {u || "pure number"}
             </option>

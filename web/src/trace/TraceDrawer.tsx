@@ -381,7 +381,7 @@ function RecordForm({ record }: { record: TestRecord }) {
                 </fieldset>
               </div>
               <NumberField
-                label="Smooth over"
+                label="Smooth"
                 name={`${word} smoothing`}
                 value={use.smooth!}
                 onSet={(n) => setSide(side, { smooth: Math.round(n) })}

@@ -1,5 +1,5 @@
 import { useRef, useState } from "react";
-import type { Schemas, ValuesHead } from "../api/client";
+import { measureOf, type Schemas, type ValuesHead } from "../api/client";
 import { useContents } from "../api/queries";
 import { useBench } from "../bench/store";
 import { Chooser } from "../reading/Chooser";
@@ -14,7 +14,8 @@ const width = 22;
 export function CoreKey({ head, limits }: { head: ValuesHead; limits: [number, number] }) {
   const { key, setKey, set, result, reading, setReading } = useBench();
   const contents = useContents(result);
-  const units = contents.data?.fields.find((f) => f.name === reading?.field)?.units ?? [];
+  const field = contents.data?.fields.find((f) => f.name === reading?.field);
+  const units = measureOf(field, reading?.measure ?? "")?.units ?? [];
   const [low, high] = limits;
   const map = chooseMap(key.map, head.signed);
   const log = key.log && low > 0;
