@@ -9,6 +9,8 @@ import pytest
 from sqlalchemy import func, select
 
 from ironstone.core.errors import IronstoneError
+from ironstone.core.evaluate import AtCorners, evaluate, meeting
+from ironstone.core.reading import Reading
 from ironstone.store import Review, intake
 from ironstone.store.describe import contents, rail
 from ironstone.store.intake import Cancelled
@@ -78,6 +80,20 @@ def test_tensors_on_shared_nodes_were_averaged_before_they_came(tmp_path: Path, 
     source = taken(review, tmp_path / "a.vtu", points, cells, {"stress": np.ones((16, 6))})
     assert source.fields["stress"].averaged_before
     assert any("cannot be un-averaged" in w for w in source.warnings)
+
+
+def test_averaging_within_a_material_joins_parts_of_one_material(tmp_path: Path, review: Review) -> None:
+    points, cells, ids = bar_of_hexahedra()
+    density = np.array([1.0, 3.0, 8.0])
+    partitions = {"part": np.array([1, 2, 3], dtype=np.int32), "material": np.array([7, 7, 9], dtype=np.int32), "density": density}
+    source = taken(review, tmp_path / "a.vtu", points, cells, {"GlobalIds": ids}, partitions)
+    found = evaluate(Reading("density", averaging="material"), source, AtCorners())
+    at = source.mesh.points[found.node, 0]
+    assert set(found.values[at == 1.0]) == {2.0}, "two parts, one material: shared"
+    assert set(found.values[at == 2.0]) == {3.0, 8.0}, "two materials: apart"
+    assert not any("names no materials" in c for c in found.caveats)
+    node = int(np.argmin(np.abs(source.mesh.points - [1, 0, 0]).sum(1)))
+    assert meeting(Reading("density"), source, node).jump_within_material == pytest.approx(2.0)
 
 
 def test_component_names_in_the_file_win(tmp_path: Path, review: Review) -> None:

@@ -42,7 +42,8 @@ class CornerAveraging:
 
 def grouping(mesh: Mesh, averaging: str) -> Int:
     """Group of each element, (elements,). Lines never average across members: each is a group of its own."""
-    group = mesh.part.astype(np.int64) if averaging in ("part", "material") else np.zeros(len(mesh.types), dtype=np.int64)
+    groups = {"part": mesh.part, "material": mesh.material_or_part}
+    group = groups[averaging].astype(np.int64) if averaging in groups else np.zeros(len(mesh.types), dtype=np.int64)
     dimension = np.array([CELLS[int(t)].dimension for t in range(256) if t in CELLS])
     lookup = np.zeros(256, dtype=np.int64)
     lookup[[t for t in range(256) if t in CELLS]] = dimension
@@ -52,7 +53,7 @@ def grouping(mesh: Mesh, averaging: str) -> Int:
 
 
 def corner_averaging(mesh: Mesh, averaging: str) -> CornerAveraging:
-    """Build the operator for 'part', 'material' (the part's, until a result names its materials) or 'all'."""
+    """Build the operator for 'part', 'material' (by part where the file names no materials) or 'all'."""
     group = grouping(mesh, averaging)[mesh.corner_element]
     key = group * len(mesh.points) + mesh.connectivity
     _, slot = np.unique(key, return_inverse=True)

@@ -371,7 +371,7 @@ class Meeting:
 def meeting(reading: Reading, source: Source, node: int) -> Meeting:
     """Every element's value at a node, the jump over all of them and the largest jump within one material (part)."""
     values = evaluate(replace(reading, of="value"), source, AtNodes(np.array([node])))
-    parts = np.where(values.element >= 0, source.mesh.part[values.element], -1)
+    parts = np.where(values.element >= 0, source.mesh.material_or_part[values.element], -1)
     within = [spread(values.values[parts == p]) for p in np.unique(parts)]
     return Meeting(values, spread(values.values), max(within, default=float("nan")))
 

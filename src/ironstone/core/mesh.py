@@ -32,7 +32,7 @@ class Mesh:
 
     points: (nodes, 3) in the result's length unit. types: (elements,) VTK cell types. offsets: (elements + 1,) into
     connectivity: (corners,) node positions; corner k is node ``connectivity[k]`` as seen by its element. ids are the file's.
-    part: (elements,) position in part_names.
+    part: (elements,) position in part_names. material: (elements,) a number for each material, None where the file names none.
     """
 
     points: Float
@@ -45,6 +45,12 @@ class Mesh:
     part_names: tuple[str, ...]
     node_sets: dict[str, Int] = field(default_factory=dict)
     element_sets: dict[str, Int] = field(default_factory=dict)
+    material: NDArray[np.int32] | None = None
+
+    @property
+    def material_or_part(self) -> NDArray[np.int32]:
+        """Material of each element; its part where the file names no materials."""
+        return self.part if self.material is None else self.material
 
     @cached_property
     def corner_element(self) -> Int:

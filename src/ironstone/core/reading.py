@@ -68,6 +68,7 @@ class Resolved:
     factor: float
     step_label: str
     step_count: int
+    materials_named: bool = False
 
     @property
     def words(self) -> dict[str, str]:
@@ -111,7 +112,7 @@ class Resolved:
             notes.append("The file holds node values: they were averaged before import and cannot be un-averaged.")
         if self.reading.averaging == "all" and self.field.location != "node":
             notes.append("Averaged across parts: at an interface this value exists in neither.")
-        if self.reading.averaging == "material" and self.field.location != "node":
+        if self.reading.averaging == "material" and self.field.location != "node" and not self.materials_named:
             notes.append("The file names no materials: each part counts as a material of its own.")
         if self.field.unit and self.field.unit_guessed:
             notes.append(f"The unit {self.field.unit} is a guess: the file states none.")
@@ -150,7 +151,9 @@ def resolve(reading: Reading, source: Source) -> Resolved:
     unit = own if reading.unit is None else reading.unit
     settled = replace(reading, measure=name, unit=unit)
     step = source.steps[reading.step]
-    return Resolved(settled, chosen, found, unit, factor(own, unit), step.label, len(source.steps))
+    return Resolved(
+        settled, chosen, found, unit, factor(own, unit), step.label, len(source.steps), source.mesh.material is not None
+    )
 
 
 def usual_measure(chosen: Field) -> str:

@@ -123,6 +123,15 @@ def _partition(raw: RawStep, cells: dict[str, Guess]) -> tuple[NDArray[np.int32]
     return np.zeros(len(raw.types), dtype=np.int32), ("part 1",)
 
 
+def _material(raw: RawStep, cells: dict[str, Guess]) -> NDArray[np.int32] | None:
+    """Material number of each element, None where the file has no such array."""
+    for name, guess in cells.items():
+        if guess.role == "partition" and guess.kind == "material":
+            material: NDArray[np.int32] = np.unique(raw.cell_data[name].values[:, 0], return_inverse=True)[1].astype(np.int32)
+            return material
+    return None
+
+
 def _look(plan: _Plan, raw: RawStep, index: int, path: Path, first: Path) -> None:
     """Check one step against the first and watch the copies of its nodes."""
     _same_mesh(plan.first, raw, path, first)
@@ -222,6 +231,7 @@ def _mesh(plan: _Plan) -> Mesh:
         part_names=names,
         node_sets=node_sets,
         element_sets=element_sets,
+        material=_material(raw, plan.cells),
     )
 
 

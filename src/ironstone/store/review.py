@@ -390,6 +390,7 @@ class ReviewSource:
             part_names=self._part_names,
             node_sets=sets["node"],
             element_sets=sets["element"],
+            material=flat["material"].astype(np.int32) if "material" in flat else None,
         )
 
     def _array(self, field: str, step: int) -> tuple[ArrayRow, list[int]] | None:
@@ -451,6 +452,8 @@ def write_mesh(connection: Connection, result_id: int, mesh: Mesh) -> None:
         "element ids": mesh.element_ids,
         "part": mesh.part,
     }
+    if mesh.material is not None:
+        plain["material"] = mesh.material
     plain |= {f"node set {name}": members for name, members in mesh.node_sets.items()}
     plain |= {f"element set {name}": members for name, members in mesh.element_sets.items()}
     for role, values in plain.items():

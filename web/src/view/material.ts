@@ -2,6 +2,8 @@ import * as THREE from "three";
 
 /**
  * The colour is looked up after the value is interpolated, so band edges are sharp and moving a limit uploads nothing.
+ * Values are taken at the centroid of the covered part of a pixel: its middle may lie outside the triangle, where the
+ * interpolation would run past the nodes' values and mark a place as outside the limits that is not.
  * Where a value is missing the surface is stone grey with a fine dot screen; outside the limits the end colour is hatched.
  */
 const moved = /* glsl */ `
@@ -29,8 +31,8 @@ export function fieldMaterial(table: THREE.DataTexture): THREE.ShaderMaterial {
       ${moved}
       attribute float value;
       attribute float valid;
-      varying float vValue;
-      varying float vValid;
+      centroid varying float vValue;
+      centroid varying float vValid;
       varying vec3 vView;
       void main() {
         vValue = value;
@@ -43,8 +45,8 @@ export function fieldMaterial(table: THREE.DataTexture): THREE.ShaderMaterial {
     fragmentShader: /* glsl */ `
       uniform float low, high, bands, logarithm, pixel;
       uniform sampler2D table;
-      varying float vValue;
-      varying float vValid;
+      centroid varying float vValue;
+      centroid varying float vValid;
       varying vec3 vView;
       void main() {
         vec3 normal = normalize(cross(dFdx(vView), dFdy(vView)));
