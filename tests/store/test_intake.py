@@ -109,6 +109,14 @@ def test_component_names_in_the_file_win(tmp_path: Path, review: Review) -> None
     assert source.values("stress", 0)[0].tolist() == [0, 1, 2, 5, 3, 4]
 
 
+def test_two_components_of_a_planar_model_are_a_vector_without_z(tmp_path: Path, review: Review) -> None:
+    corners = HEX[:4, :].copy()
+    moved = np.array([[0.0, 0], [1, 2], [3, 4], [0, 0]])
+    source = taken(review, tmp_path / "a.vtu", corners, [(9, [0, 1, 2, 3])], {"displacement": moved})
+    assert (source.fields["displacement"].kind, source.fields["displacement"].rank) == ("displacement", "vector")
+    assert source.values("displacement", 0)[2].tolist() == [3.0, 4.0, 0.0]
+
+
 def test_what_is_missing_stays_missing(tmp_path: Path, review: Review) -> None:
     stress = np.ones((8, 6))
     stress[2, 1] = np.nan
@@ -127,6 +135,22 @@ def test_the_unit_system_is_a_guess_until_it_is_stated(bar: ReviewSource) -> Non
     assert stated.revision != before, "a corrected guess never brings back an old picture"
     assert bar.review.undo() == "Unit system stated"
     assert bar.review.result(bar.id).system_guessed
+
+
+def test_what_a_field_was_taken_for_can_be_corrected(bar: ReviewSource) -> None:
+    review = bar.review
+    assert bar.fields["axial"].kind == ""
+    review.set_kind(bar.id, "axial", "pressure")
+    review.set_units(bar.id, "m-N-s-kg-Pa")
+    corrected = review.result(bar.id)
+    assert (corrected.fields["axial"].kind, corrected.fields["axial"].unit) == ("pressure", "Pa")
+    assert not corrected.fields["axial"].guessed
+    assert corrected.revision != bar.revision
+    with pytest.raises(IronstoneError, match="cannot be a displacement"):
+        review.set_kind(bar.id, "axial", "displacement")
+    review.undo()
+    review.undo()
+    assert review.result(bar.id).fields["axial"].kind == ""
 
 
 def test_the_demo_is_taken_in_as_it_was_written(flexure: ReviewSource) -> None:

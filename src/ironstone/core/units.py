@@ -27,7 +27,7 @@ class UnitSystem:
             "displacement": self.length,
             "coordinates": self.length,
             "velocity": f"{self.length}/{self.time}",
-            "acceleration": f"{self.length}/{self.time}**2",
+            "acceleration": f"{self.length}/{self.time}²",
             "force": self.force,
             "reaction": self.force,
             "stress": self.stress,

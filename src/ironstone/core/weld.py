@@ -33,15 +33,22 @@ _KINDS = (
 )
 
 
+KINDS_OF_RANK: dict[str, tuple[str, ...]] = {
+    "vector": ("displacement", "velocity", "acceleration", "reaction", "force"),
+    "tensor": ("stress", "strain"),
+    "scalar": ("temperature", "plastic strain", "pressure"),
+}
+
+
 def guess_kind(name: str, components: int) -> tuple[str, str]:
     """Kind of a field from its name, and the reason: ('stress', "named 'stress'"); ('', '') when nothing fits."""
     plain = name.strip().lower().replace(" ", "_").replace("-", "_")
-    rank_of = {"displacement": 3, "velocity": 3, "acceleration": 3, "reaction": 3, "force": 3, "temperature": 1}
-    rank_of |= {"plastic strain": 1, "pressure": 1, "stress": 6, "strain": 6}
+    width = {"vector": 3, "tensor": 6, "scalar": 1}
+    rank_of = {kind: width[rank] for rank, kinds in KINDS_OF_RANK.items() for kind in kinds}
     for exact in (True, False):
         for kind, names in _KINDS:
             hit = plain in names if exact else any(len(n) > 3 and n in plain for n in names)
-            if hit and rank_of[kind] == (2 if components == 2 else components):
+            if hit and rank_of[kind] == (3 if components == 2 else components):
                 return kind, f"named '{name}', {components} component{'s' if components > 1 else ''}"
     return "", ""
 
@@ -101,10 +108,12 @@ def weld(points: Float, connectivity: Int, point_part: Int, ids: Int | None) -> 
     if not unshared:
         return Weld(np.arange(len(points)), len(points), True, "nodes shared in the file")
     size = float(np.ptp(points, axis=0).max(initial=0.0))
-    label = _coincident(points, point_part, 1e-6 * max(size, 1e-30))
-    count = int(label.max(initial=-1)) + 1
-    how = "joined by coincidence within each part"
-    return Weld(label, count, count == len(points) and uses.max(initial=0) <= 1 and len(points) <= 1, how)
+    found = _coincident(points, point_part, 1e-6 * max(size, 1e-30))
+    # Nodes are numbered in the order in which the file first names them.
+    _, first, label = np.unique(found, return_index=True, return_inverse=True)
+    rank = np.empty(len(first), dtype=np.int64)
+    rank[np.argsort(first)] = np.arange(len(first))
+    return Weld(rank[label], len(first), False, "joined by coincidence within each part")
 
 
 def _coincident(points: Float, part: Int, tolerance: float) -> Int:

@@ -23,6 +23,7 @@ from ironstone.service.schemas import (
     ContentsOut,
     IntakeIn,
     JobOut,
+    KindIn,
     MeetingEntry,
     MeetingOut,
     ProbeOut,
@@ -104,6 +105,13 @@ def put_away(result: int, review: OpenReview) -> None:
 def state_units(result: int, units: UnitsIn, review: OpenReview) -> ContentsOut:
     review.result(result)
     review.set_units(result, units.system)
+    return result_contents(result, review)
+
+
+@router.put("/results/{result}/kinds")
+def state_kind(result: int, stated: KindIn, review: OpenReview) -> ContentsOut:
+    """Correct what a field was taken for."""
+    review.set_kind(result, stated.field, stated.kind)
     return result_contents(result, review)
 
 

@@ -83,6 +83,7 @@ class FieldOut(BaseModel):
     unit: str
     precision: str
     guessed: bool
+    kinds: list[str]
     averaged_before: bool
     notes: list[str]
     measures: list[MeasureOut]
@@ -170,6 +171,13 @@ class IntakeIn(Strict):
 
 class UnitsIn(Strict):
     system: str
+
+
+class KindIn(Strict):
+    """What a field is; '' is a kind not known."""
+
+    field: str
+    kind: str
 
 
 class ExtremeOut(BaseModel):

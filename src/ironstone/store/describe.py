@@ -10,6 +10,7 @@ from ironstone.core.events import driver_history, marks
 from ironstone.core.fields import Field
 from ironstone.core.measures import Measure, measures_for
 from ironstone.core.units import ANGLES, CHOICES, SYSTEMS
+from ironstone.core.weld import KINDS_OF_RANK
 from ironstone.store.review import ReviewSource
 
 
@@ -46,6 +47,7 @@ def contents(source: ReviewSource) -> dict[str, Any]:
                 "unit": f.unit,
                 "precision": f.precision,
                 "guessed": f.guessed,
+                "kinds": list(KINDS_OF_RANK[f.rank]),
                 "averaged_before": f.averaged_before,
                 "notes": list(f.notes),
                 "measures": [

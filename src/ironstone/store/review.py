@@ -23,6 +23,7 @@ from ironstone.core.errors import IronstoneError, NotFound
 from ironstone.core.fields import Field, Step
 from ironstone.core.mesh import Int, Mesh
 from ironstone.core.units import SYSTEMS, UnitSystem
+from ironstone.core.weld import KINDS_OF_RANK
 from ironstone.store import arrays
 from ironstone.store.models import (
     ArrayRow,
@@ -197,12 +198,25 @@ class Review:
         """State the unit system of a result; nothing is converted, its numbers are understood anew."""
         if system not in SYSTEMS:
             raise IronstoneError(f"'{system}' is not a unit system.", f"Choose one of: {', '.join(SYSTEMS)}.")
+        self._correct(result_id, {"system": system}, "Unit system stated")
+
+    def set_kind(self, result_id: int, field: str, kind: str) -> None:
+        """State what a field is, in place of what its name was taken for; '' is a kind not known."""
+        found = self.result(result_id).fields.get(field)
+        if found is None:
+            raise NotFound(f"There is no field named '{field}' in this result.")
+        possible = KINDS_OF_RANK[found.rank]
+        if kind and kind not in possible:
+            raise IronstoneError(f"A {found.rank} field cannot be a {kind}.", f"It can be: {', '.join(possible)}.")
+        kinds = {**self.correction(result_id).get("kinds", {}), field: kind}
+        self._correct(result_id, {"kinds": kinds}, f"'{field}' stated to be {kind or 'of no known kind'}")
+
+    def _correct(self, result_id: int, change: dict[str, Any], label: str) -> None:
         found = [i for i in self.items("correction") if i.payload.get("result") == result_id]
-        payload = {"result": result_id, "system": system}
         if found:
-            self.change(found[-1].id, payload, "Unit system stated")
+            self.change(found[-1].id, {**found[-1].payload, **change}, label)
         else:
-            self.add("correction", payload, "Unit system stated")
+            self.add("correction", {"result": result_id, **change}, label)
 
     # What the analyst makes
 
@@ -321,16 +335,17 @@ class ReviewSource:
 
     @cached_property
     def fields(self) -> Mapping[str, Field]:
+        stated: dict[str, str] = self.correction.get("kinds", {})
         return {
             r.name: Field(
                 name=r.name,
-                kind=r.kind,
+                kind=stated.get(r.name, r.kind),
                 rank=r.rank,
                 location=r.location,
                 components=tuple(r.components),
-                unit=self.system.unit_of(r.kind),
+                unit=self.system.unit_of(stated.get(r.name, r.kind)),
                 precision=r.precision,
-                guessed=r.guessed,
+                guessed=r.guessed and r.name not in stated,
                 unit_guessed=self.system_guessed,
                 notes=tuple(r.notes),
                 averaged_before=r.averaged_before,

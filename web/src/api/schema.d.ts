@@ -369,6 +369,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/results/{result}/kinds": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * State Kind
+         * @description Correct what a field was taken for.
+         */
+        put: operations["state_kind_api_results__result__kinds_put"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/results/{result}/nodes/{node}": {
         parameters: {
             query?: never;
@@ -919,6 +939,8 @@ export interface components {
             guessed: boolean;
             /** Kind */
             kind: string;
+            /** Kinds */
+            kinds: string[];
             /** Location */
             location: string;
             /** Measures */
@@ -987,6 +1009,16 @@ export interface components {
             state: "running" | "done" | "failed" | "stopped";
             /** Text */
             text: string;
+        };
+        /**
+         * KindIn
+         * @description What a field is; '' is a kind not known.
+         */
+        KindIn: {
+            /** Field */
+            field: string;
+            /** Kind */
+            kind: string;
         };
         /**
          * LimitsIn
@@ -2257,6 +2289,41 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    state_kind_api_results__result__kinds_put: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                result: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["KindIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ContentsOut"];
+                };
             };
             /** @description Unprocessable Entity */
             422: {

@@ -6,6 +6,7 @@ import { api, ask, type Job, Problem, toProblem } from "../api/client";
 import { useChange, useContents, useReview } from "../api/queries";
 import { say, tell } from "../bench/notices";
 import { useBench } from "../bench/store";
+import { Chooser } from "../reading/Chooser";
 import { figure } from "../reading/format";
 
 type State = { phase: "idle" } | { phase: "sending"; share: number; text: string } | { phase: "reading"; job: Job };
@@ -22,6 +23,10 @@ export function IntakeDrawer() {
   const [system, setSystem] = useState("");
   const input = useRef<HTMLInputElement>(null);
   const stopped = useRef(false);
+  const stated = () => void client.invalidateQueries();
+  const kinds = useChange((k: { field: string; kind: string }) =>
+    ask(api.PUT("/api/results/{result}/kinds", { params: { path: { result: result! } }, body: k })),
+  );
   const away = useChange(() => ask(api.DELETE("/api/results/{result}", { params: { path: { result: result! } } })));
   const units = useChange((s: string) =>
     ask(api.PUT("/api/results/{result}/units", { params: { path: { result: result! } }, body: { system: s } })),
@@ -183,7 +188,7 @@ export function IntakeDrawer() {
               id="system"
               size="sm"
               value={c.system}
-              onChange={(e) => units.mutate(e.target.value, { onSuccess: () => void client.invalidateQueries() })}
+              onChange={(e) => units.mutate(e.target.value, { onSuccess: stated })}
             >
               {c.systems.map((s) => (
                 <option key={s}>{s}</option>
@@ -191,11 +196,7 @@ export function IntakeDrawer() {
             </Form.Select>
           </div>
           {c.system_guessed && (
-            <button
-              type="button"
-              className="link"
-              onClick={() => units.mutate(c.system, { onSuccess: () => void client.invalidateQueries() })}
-            >
+            <button type="button" className="link" onClick={() => units.mutate(c.system, { onSuccess: stated })}>
               {c.system} is right
             </button>
           )}
@@ -208,7 +209,17 @@ export function IntakeDrawer() {
                   <span className="fig">{f.unit || "1"}</span>
                 </div>
                 <small>
-                  {f.kind || "kind not known"}
+                  <Chooser
+                    label={f.kind || "kind not known"}
+                    title={`Kind of ${f.name}`}
+                    className="word-plain"
+                    choices={[
+                      ...f.kinds.map((k) => ({ value: k, label: k })),
+                      { value: "", label: "kind not known", explanation: "Its numbers are shown without a unit." },
+                    ]}
+                    value={f.kind}
+                    onChoose={(kind) => kinds.mutate({ field: f.name, kind }, { onSuccess: stated })}
+                  />
                   {f.guessed && <span className="guess">guessed</span>}, {f.rank} at each {f.location}, {f.precision}{" "}
                   precision
                   {f.averaged_before && <b className="doubt"> averaged before import</b>}
