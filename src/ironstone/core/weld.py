@@ -20,14 +20,14 @@ SINGLE_VALUED = ("displacement", "velocity", "acceleration", "reaction", "force"
 TOLERANCE = {"single": 1e-5, "double": 1e-6}
 
 _KINDS = (
-    ("reaction", ("reaction", "react", "rf", "reaction_force", "rforce")),
-    ("displacement", ("displacement", "disp", "u", "displ", "displacements")),
+    ("reaction", ("reaction", "reactions", "reaction_force")),
+    ("displacement", ("displacement", "displacements", "disp", "u")),
     ("velocity", ("velocity", "vel", "v")),
     ("acceleration", ("acceleration", "acc", "accel")),
     ("temperature", ("temperature", "temp")),
-    ("plastic strain", ("plastic_strain", "equivalent_plastic_strain", "eqps", "peeq", "epeq")),
-    ("stress", ("stress", "cauchy_stress", "sigma", "stresses", "s")),
-    ("strain", ("strain", "total_strain", "epsilon", "strains", "e")),
+    ("plastic strain", ("plastic_strain", "equivalent_plastic_strain", "accumulated_plastic_strain")),
+    ("stress", ("stress", "stresses", "cauchy_stress", "sigma")),
+    ("strain", ("strain", "strains", "total_strain", "epsilon")),
     ("force", ("force", "nodal_force", "load", "applied_force")),
     ("pressure", ("pressure", "contact_pressure")),
 )

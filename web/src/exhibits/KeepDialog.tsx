@@ -24,7 +24,7 @@ export function KeepDialog({ onClose }: { onClose: () => void }) {
   const [busy, setBusy] = useState(false);
   const keep = useChange((body: Schemas["ExhibitIn"]) => ask(api.POST("/api/exhibits", { body })));
   const usual: Record<Kind, string> = {
-    view: values.data ? `${values.data.head.words.measure} of ${values.data.head.words.field}` : "View",
+    view: values.data?.head.sentence.split(",")[0] ?? "Picture",
     curve: pairing ? `${pairing.name}: force against displacement` : "Curve",
     table: "Agreement with the test",
   };
