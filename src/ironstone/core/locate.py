@@ -58,4 +58,6 @@ def _natural(cell: Cell, nodes: Float, point: Float) -> Float | None:
         return None
     if cell.name.startswith(("tri", "wedge")) and result[:2].sum() > 1.0 + 1e-6:
         return None
+    if cell.name.startswith("pyramid") and result[:2].max() + result[2] > 1.0 + 1e-6:
+        return None
     return result

@@ -1,0 +1,64 @@
+from __future__ import annotations
+
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from ironstone.core.errors import IronstoneError
+from ironstone.core.units import CHOICES, SYSTEMS, factor, known, product, ratio
+
+
+@pytest.mark.parametrize(
+    ("source", "target", "expected"),
+    [
+        ("MPa", "Pa", 1e6),
+        ("GPa", "MPa", 1e3),
+        ("kN", "N", 1e3),
+        ("in", "mm", 25.4),
+        ("kip", "kN", 4.4482216152605),
+        ("ksi", "MPa", 6.894757293168),
+        ("", "%", 100.0),
+        ("", "µstrain", 1e6),
+        ("ms", "s", 1e-3),
+        ("deg", "rad", 0.017453292519943),
+    ],
+)
+def test_factors_are_those_of_the_international_inch_and_pound(source: str, target: str, expected: float) -> None:
+    assert factor(source, target) == pytest.approx(expected)
+    assert factor(target, source) == pytest.approx(1.0 / expected)
+
+
+@pytest.mark.parametrize("name", SYSTEMS)
+def test_every_system_is_consistent(name: str) -> None:
+    """Stress is force over area, and force is mass times acceleration, both with the factor one."""
+    s = SYSTEMS[name]
+    assert factor(f"{s.force}/({s.length})**2", s.stress) == pytest.approx(1.0, rel=1e-6)
+    assert factor(f"{s.mass}*{s.length}/({s.time})**2", s.force) == pytest.approx(1.0, rel=1e-6)
+
+
+@pytest.mark.parametrize("kind", CHOICES)
+def test_every_unit_offered_for_a_kind_is_of_that_kind(kind: str) -> None:
+    first = CHOICES[kind][0]
+    assert all(factor(first, other) > 0.0 for other in CHOICES[kind])
+
+
+def test_units_of_different_kinds_are_refused() -> None:
+    with pytest.raises(IronstoneError, match="kN cannot be turned into mm"):
+        factor("kN", "mm")
+    with pytest.raises(IronstoneError, match="a pure number cannot be turned into MPa"):
+        factor("", "MPa")
+    with pytest.raises(IronstoneError, match="'furlongs per brake' is not known"):
+        factor("MPa", "furlongs per brake")
+
+
+def test_compound_units_keep_the_analysts_own() -> None:
+    assert product("kN", "mm") == "kN·mm"
+    assert product("kN", "") == "kN"
+    assert ratio("kN", "mm") == "kN/mm"
+    assert ratio("kN", "") == "kN"
+    assert ratio("", "mm") == "1/mm"
+
+
+@given(st.text(max_size=20))
+def test_any_text_is_a_unit_or_not_but_never_a_crash(text: str) -> None:
+    assert known(text) in (True, False)
