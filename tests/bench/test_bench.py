@@ -39,6 +39,13 @@ def picture(page: Page) -> np.ndarray:
     return np.asarray(Image.open(io.BytesIO(base64.b64decode(data.split(",")[1]))).convert("RGB")).astype(int)
 
 
+def on_the_bend(page: Page) -> tuple[float, float]:
+    """A place on the screen where the bench opens with the flexure's outer bend."""
+    box = page.locator(".view-canvas canvas").bounding_box()
+    assert box
+    return box["x"] + 0.24 * box["width"], box["y"] + 0.5 * box["height"]
+
+
 def settle(page: Page) -> None:
     """Wait until what was asked for is drawn and the address tells it."""
     page.wait_for_timeout(250)
@@ -182,10 +189,8 @@ def test_limits_unit_and_bands_of_the_core_key(page: Page) -> None:
 
 def test_hover_tells_what_the_command_line_reads(page: Page, shared_review: Path) -> None:
     settle(page)
-    box = page.locator(".view-canvas canvas").bounding_box()
-    assert box
     with page.expect_response(lambda r: "/probe?" in r.url) as probed:
-        page.mouse.move(box["x"] + 0.24 * box["width"], box["y"] + 0.5 * box["height"])
+        page.mouse.move(*on_the_bend(page))
     tip = page.get_by_test_id("hover")
     expect(tip).to_be_visible()
     shown = tip.inner_text().replace(THIN, "")
@@ -212,9 +217,7 @@ def test_hover_tells_what_the_command_line_reads(page: Page, shared_review: Path
 def test_a_click_plants_a_flag_with_every_elements_value(own_page: Page, own_address: str) -> None:
     expect(own_page.get_by_test_id("flag-1")).to_contain_text("jump")
     settle(own_page)
-    box = own_page.locator(".view-canvas canvas").bounding_box()
-    assert box
-    own_page.mouse.click(box["x"] + 0.24 * box["width"], box["y"] + 0.5 * box["height"])
+    own_page.mouse.click(*on_the_bend(own_page))
     flag = own_page.get_by_test_id("flag-2")
     expect(flag).to_be_visible()
     expect(flag).to_contain_text("MPa")

@@ -112,6 +112,12 @@ function drawKey(
   }
   g.font = `11px ${words}`;
   let below = y + height + 22;
+  const outside = (head.max?.value ?? high) > high || (head.min?.value ?? low) < low;
+  for (const note of [outside && "hatched: outside the limits", head.missing > 0 && "dotted: no value"]) {
+    if (!note) continue;
+    g.fillText(note, x - 8, below);
+    below += 18;
+  }
   for (const [word, at] of [
     ["highest", head.max],
     ["lowest", head.min],
