@@ -4,8 +4,10 @@ from __future__ import annotations
 
 import asyncio
 import threading
-from collections.abc import AsyncIterator
+from collections.abc import AsyncIterator, Coroutine
+from concurrent.futures import ThreadPoolExecutor
 from pathlib import Path
+from typing import Any
 
 import numpy as np
 import pytest
@@ -86,6 +88,12 @@ def test_a_job_that_fails_ends_with_a_word(error: Exception, words: str) -> None
     assert jobs.get(job.id).out.error == words and jobs.get(job.id).out.hint
 
 
+def waited(work: Coroutine[Any, Any, int]) -> int:
+    """The result of asynchronous work, in a thread of its own: the browser's loop may run in this one."""
+    with ThreadPoolExecutor(1) as pool:
+        return pool.submit(asyncio.run, work).result()
+
+
 async def chunks(*pieces: bytes) -> AsyncIterator[bytes]:
     for piece in pieces:
         yield piece
@@ -94,7 +102,7 @@ async def chunks(*pieces: bytes) -> AsyncIterator[bytes]:
 def test_an_upload_is_kept_apart_and_dropped_whole(tmp_path: Path) -> None:
     uploads = Uploads(tmp_path)
     first, second = uploads.begin(), uploads.begin()
-    assert asyncio.run(uploads.receive(first, "step_1.vtu", chunks(b"abc", b"de"))) == 5
+    assert waited(uploads.receive(first, "step_1.vtu", chunks(b"abc", b"de"))) == 5
     assert [f.read_bytes() for f in uploads.files(first)] == [b"abcde"]
     assert uploads.files(second) == []
     uploads.drop(first)
@@ -108,7 +116,7 @@ def test_an_upload_is_kept_apart_and_dropped_whole(tmp_path: Path) -> None:
 def test_a_name_that_could_lead_elsewhere_is_refused(tmp_path: Path, name: str) -> None:
     uploads = Uploads(tmp_path)
     with pytest.raises(IronstoneError, match="not a file name"):
-        asyncio.run(uploads.receive(uploads.begin(), name, chunks(b"x")))
+        waited(uploads.receive(uploads.begin(), name, chunks(b"x")))
 
 
 @pytest.mark.parametrize("upload", ["..", "0" * 31, "g" * 32, "0" * 32])
@@ -122,5 +130,5 @@ def test_a_file_beyond_the_bound_is_refused_and_removed(tmp_path: Path, monkeypa
     uploads = Uploads(tmp_path)
     upload = uploads.begin()
     with pytest.raises(IronstoneError, match="larger than"):
-        asyncio.run(uploads.receive(upload, "big.vtu", chunks(b"abc", b"de")))
+        waited(uploads.receive(upload, "big.vtu", chunks(b"abc", b"de")))
     assert uploads.files(upload) == []
