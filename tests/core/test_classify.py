@@ -67,7 +67,7 @@ def test_nine_components_are_made_symmetric_and_four_are_planar() -> None:
 
 def test_numbered_component_names_are_understood() -> None:
     values = np.array([[11.0, 22, 33, 23, 13, 12]])
-    ordered, note = as_tensor(values, ("S11", "S22", "S33", "S23", "S13", "S12"))
+    ordered, note = as_tensor(values, ("sigma_11", "sigma_22", "sigma_33", "sigma_23", "sigma_13", "sigma_12"))
     assert ordered.tolist() == [[11, 22, 33, 12, 23, 13]]
     assert "order" in note
 

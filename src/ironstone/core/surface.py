@@ -55,7 +55,7 @@ def skin(mesh: Mesh, visible: NDArray[np.bool_] | None = None, detail: int | Non
     for block in mesh.blocks:
         here = np.flatnonzero(visible[block.elements])
         for local, nodes in enumerate(block.cell.faces):
-            corners = _corner_count(block.cell.dimension, nodes, block.cell.order)
+            corners = _corner_count(nodes, block.cell.order)
             key = np.zeros((len(here), 2), dtype=np.uint64)
             for node in nodes[:corners]:
                 key += mixture[block.nodes[here, node]]
@@ -77,7 +77,7 @@ def skin(mesh: Mesh, visible: NDArray[np.bool_] | None = None, detail: int | Non
     return _build(mesh, chosen, detail or usual_detail(len(chosen), curved), fold)
 
 
-def _corner_count(dimension: int, nodes: tuple[int, ...], order: int) -> int:
+def _corner_count(nodes: tuple[int, ...], order: int) -> int:
     return len(nodes) // order
 
 
@@ -122,7 +122,7 @@ def _build(mesh: Mesh, chosen: NDArray[np.int64], detail: int, fold: float) -> S
             here = np.flatnonzero((types == vtk) & (chosen[:, 1] == local))
             if not len(here):
                 continue
-            corners = _corner_count(cell.dimension, nodes, cell.order)
+            corners = _corner_count(nodes, cell.order)
             weights, cut, rim = face_samples(corners, detail)
             natural = cell.nodes[list(nodes[:corners])]
             count = len(weights)

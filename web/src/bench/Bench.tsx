@@ -53,7 +53,7 @@ export function Bench() {
   const travel = async (path: "/api/undo" | "/api/redo", word: string) => {
     try {
       const done = await ask(api.POST(path));
-      say(done.label ? `${word}: ${done.label}` : `Nothing to ${word.toLowerCase().replace("ne", "")}.`);
+      say(done.label ? `${word}: ${done.label}` : "There is nothing of that kind left.");
       await client.invalidateQueries();
     } catch (error) {
       tell(error);

@@ -56,7 +56,7 @@ export function IntakeDrawer() {
       }
       if (job.state !== "done") throw new Problem(job.error ?? "It failed.", job.hint ?? "");
       await client.invalidateQueries();
-      set({ result: job.result!, reading: null, camera: null, pairing: null, fitCount: useBench.getState().fitCount });
+      set({ result: job.result!, reading: null, camera: null, pairing: null });
       say("Taken in.");
     } catch (error) {
       if (error instanceof Problem) setProblem(error);

@@ -1,5 +1,5 @@
 import { measureOf } from "../api/client";
-import { useContents, useReview, useValues } from "../api/queries";
+import { useContents, useValues } from "../api/queries";
 import { type Averaging, type Of, useBench } from "../bench/store";
 import { Chooser } from "./Chooser";
 
@@ -44,7 +44,6 @@ const ofChoices: { value: Of; label: string; explanation: string }[] = [
 /** What one looks at, as a sentence; every word group opens its choices in place. */
 export function ReadingLine() {
   const { result, reading, step, setReading, set } = useBench();
-  const review = useReview();
   const contents = useContents(result);
   const values = useValues();
   if (!contents.data || !reading) return <div className="reading-line quiet">Nothing to read yet.</div>;
@@ -171,7 +170,6 @@ export function ReadingLine() {
           guessed
         </span>
       )}
-      <span hidden>{review.data?.name}</span>
     </div>
   );
 }

@@ -1,7 +1,17 @@
 import { FileUp, Plus, Trash2 } from "lucide-react";
 import { type DragEvent, useRef, useState } from "react";
 import { Form } from "react-bootstrap";
-import { api, ask, type Match, type Pairing, Problem, type TestRecord, type TestUse, toProblem } from "../api/client";
+import {
+  api,
+  ask,
+  type Match,
+  type Pairing,
+  type PairingSpec,
+  Problem,
+  type TestRecord,
+  type TestUse,
+  toProblem,
+} from "../api/client";
 import { saveTest, useChange, useContents, useMatch, usePairings, useTests } from "../api/queries";
 import { useBench } from "../bench/store";
 import { figure, percent } from "../reading/format";
@@ -17,7 +27,7 @@ export function TraceDrawer() {
   const curve = pairings.data?.find((p) => p.id === pairing);
   const record = tests.data?.find((t) => t.id === test);
   const match = useMatch(curve?.id ?? null, record?.id ?? null);
-  const make = useChange((spec: Parameters<typeof post>[0]) => post(spec));
+  const make = useChange(post);
   if (!contents.data) return <h5>Trace</h5>;
   const fresh = freshPairing(contents.data);
   return (
@@ -95,16 +105,9 @@ export function TraceDrawer() {
   );
 }
 
-const post = (spec: Parameters<typeof bodyOf>[0]) => ask(api.POST("/api/pairings", { body: bodyOf(spec) }));
-const bodyOf = (spec: NonNullable<ReturnType<typeof freshPairing>>) => spec;
+const post = (spec: PairingSpec) => ask(api.POST("/api/pairings", { body: spec }));
 
-function NewCurve({
-  curve,
-  onMake,
-}: {
-  curve: Pairing;
-  onMake: (spec: NonNullable<ReturnType<typeof freshPairing>>) => void;
-}) {
+function NewCurve({ curve, onMake }: { curve: Pairing; onMake: (spec: PairingSpec) => void }) {
   const { set } = useBench();
   const remove = useChange(() =>
     ask(api.DELETE("/api/pairings/{pairing}", { params: { path: { pairing: curve.id } } })),
