@@ -7,12 +7,13 @@ WEB_SOURCES := $(shell find web/src -type f ! -name colourTables.ts) web/index.h
 NPM := tools/npm
 DEMO_REVIEW := demo/review/brake_flexure.ironstone
 
-.PHONY: demo test setup build check demo-data screenshots browser
+.PHONY: demo test setup build check demo-data screenshots browser bench
 
 demo: setup build
 	$(VENV)/bin/ironstone demo
 
 test: setup build browser check
+	cd web && ../$(NPM) run --silent test
 	$(PYTHON) -m pytest
 
 setup: $(SETUP)
@@ -36,8 +37,8 @@ web/node_modules/.installed: web/package-lock.json $(SETUP)
 
 # Formatters, linters, types, and that the client is the one the service describes.
 check: setup build
-	$(VENV)/bin/ruff format --check src demo tests tools
-	$(VENV)/bin/ruff check src demo tests tools
+	$(VENV)/bin/ruff format --check src demo tests tools bench
+	$(VENV)/bin/ruff check src demo tests tools bench
 	$(VENV)/bin/mypy
 	cd web && ../$(NPM) run --silent check
 	$(PYTHON) tools/check_client.py
@@ -47,6 +48,13 @@ browser:
 
 demo-data: setup
 	$(PYTHON) -m demo.flexure --mesh-check
+	$(PYTHON) -m demo.lug
+	$(PYTHON) -m demo.truss
+	$(PYTHON) -m demo.untidy
+
+# Takes about five minutes and 4 GB of a temporary folder.
+bench: setup
+	$(PYTHON) -m bench
 
 screenshots: setup build browser
 	$(PYTHON) -m tools.screenshots

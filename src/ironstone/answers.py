@@ -3,29 +3,43 @@
 from __future__ import annotations
 
 import math
+from dataclasses import replace
 from functools import lru_cache
 from typing import Any
 
 import numpy as np
 
-from ironstone.core.curves import Curve, Loops
-from ironstone.core.errors import Impossible
+from ironstone.core.balance import Resultant, balance
+from ironstone.core.curves import Curve, coarse, envelope, loops, retained
+from ironstone.core.errors import Impossible, IronstoneError
 from ironstone.core.evaluate import (
     AtElements,
+    AtGauss,
     AtNodes,
     Extreme,
+    Tell,
+    Trace,
+    corner_components,
     element_centre,
+    error_estimate,
     evaluate,
     extremes,
     meeting,
     positions,
     trace,
+    trace_at_gauss,
 )
 from ironstone.core.fields import Source
 from ironstone.core.locate import find
-from ironstone.core.match import Match
+from ironstone.core.match import Match, in_time
+from ironstone.core.monotonic import monotonic, tensile
 from ironstone.core.reading import Reading, Resolved, Values
+from ironstone.core.tensors import principal_directions
+from ironstone.core.units import product, same_kind
 from ironstone.store.review import ReviewSource
+
+PLACES = "Write node:ID, element:ID, gauss:ELEMENT, point:X,Y,Z or set:NAME."
+FOLLOWED = "Write node:ID, element:ID, gauss:ELEMENT:POINT, point:X,Y,Z or set:NAME."
 
 
 def number(value: float) -> float | None:
@@ -58,8 +72,11 @@ def _entry(source: Source, place: str, value: float, element: int, node: int, xy
     }
 
 
-def read(reading: Reading, source: Source, at: str | None, with_extremes: bool = False) -> dict[str, Any]:
-    """Answer a reading at 'node:ID', 'element:ID', 'point:X,Y,Z' or 'set:NAME'; None gives the extremes alone."""
+def read(reading: Reading, source: Source, at: str | None, with_extremes: bool = False, tell: Tell | None = None) -> dict[str, Any]:
+    """Answer a reading at 'node:ID', 'element:ID', 'gauss:ELEMENT', 'point:X,Y,Z' or 'set:NAME'; None gives the extremes alone.
+
+    Principal values come with their directions, an error estimate with its total.
+    """
     mesh = source.mesh
     answer: dict[str, Any] = {}
     entries: list[dict[str, Any]] = []
@@ -81,6 +98,11 @@ def read(reading: Reading, source: Source, at: str | None, with_extremes: bool =
                 element = mesh.element_position(int(name))
                 values = evaluate(reading, source, AtElements(np.array([element])))
                 entries = [_entry(source, at, values.values[0], element, -1, element_centre(mesh, element))]
+            elif kind == "gauss":
+                element = mesh.element_position(int(name))
+                values = evaluate(reading, source, AtGauss(np.array([element])))
+                where = element_centre(mesh, element)
+                entries = [_entry(source, f"{at}:{i}", v, element, -1, where) for i, v in enumerate(values.values, start=1)]
             elif kind == "point":
                 place = find(mesh, np.array([float(v) for v in name.split(",")]).reshape(3))
                 values = evaluate(reading, source, place)
@@ -96,15 +118,21 @@ def read(reading: Reading, source: Source, at: str | None, with_extremes: bool =
                     for v, e, n in zip(values.values, values.element, values.node, strict=True)
                 ]
             else:
-                raise Impossible(f"'{at}' is not a place.", "Write node:ID, element:ID, point:X,Y,Z or set:NAME.")
+                raise Impossible(f"'{at}' is not a place.", PLACES)
         except ValueError as error:
-            raise Impossible(f"'{at}' is not a place: {error}.", "Write node:ID, element:ID, point:X,Y,Z or set:NAME.") from error
+            raise Impossible(f"'{at}' is not a place: {error}.", PLACES) from error
     low = high = None
     if with_extremes or at is None:
-        everywhere, low, high = extremes(reading, source)
+        everywhere, low, high = extremes(reading, source, tell)
         values = values or everywhere
     assert values is not None
     resolved = values.resolved
+    if reading.of == "error":
+        estimate = error_estimate(reading, source)
+        answer["error_total"] = number(estimate.total)
+        answer["error_norm"], answer["energy_norm"] = number(estimate.error_norm), number(estimate.energy_norm)
+    if at is not None and resolved.measure.name in PRINCIPALS and resolved.reading.of == "value" and resolved.against is None:
+        _add_directions(entries, resolved, source)
     return {
         "sentence": resolved.sentence(),
         "unit": resolved.unit,
@@ -115,6 +143,23 @@ def read(reading: Reading, source: Source, at: str | None, with_extremes: bool =
         "caveats": values.caveats,
         **answer,
     }
+
+
+PRINCIPALS = {"principal-1": 0, "principal-2": 1, "principal-3": 2}
+
+
+def _add_directions(entries: list[dict[str, Any]], resolved: Resolved, source: Source) -> None:
+    """Beside each principal value at a node as computed, its direction in global axes; other places have none told."""
+    mesh = source.mesh
+    for entry in entries:
+        if entry["node"] is None or entry["element"] is None or resolved.reading.averaging != "off":
+            continue
+        element, node = mesh.element_position(entry["element"]), mesh.node_position(entry["node"])
+        corners = mesh.corners_of(np.array([element]))
+        corner = corners[mesh.connectivity[corners] == node][:1]
+        tensor = np.asarray(corner_components(source, resolved.field.name, resolved.reading.step, corner), dtype=np.float64)
+        direction = principal_directions(tensor)[0, PRINCIPALS[resolved.measure.name]]
+        entry["direction"] = [number(v) for v in direction]
 
 
 def _step(resolved: Resolved, source: Source) -> dict[str, Any]:
@@ -128,17 +173,8 @@ def trace_curve(reading: Reading, source: ReviewSource, at: str, reduce: str | N
     mesh = source.mesh
     kind, _, name = at.partition(":")
     caveats: list[str] = []
-    if kind == "node" and name.isdigit():
-        nodes = np.array([mesh.node_position(int(name))])
-        where = f"node {name}"
-    elif kind == "set":
-        nodes = mesh.node_set(name)
-        where = f"set {name}"
-        if reduce is None:
-            raise Impossible(f"The set '{name}' has {len(nodes)} nodes.", "Reduce it: sum, mean, max or min.")
-    else:
-        raise Impossible(f"'{at}' is not a place a trace can follow.", "Write node:ID or set:NAME.")
-    _, values, resolved = trace(reading, source, nodes, reduce)
+    found, where = _followed(reading, source, at, reduce)
+    values, resolved = found.values, found.resolved
     caveats += resolved.caveats
     if resolved.field.kind == "reaction" and kind == "set":
         held = source.summary.get("sets", {}).get(name, {}).get("held")
@@ -146,19 +182,37 @@ def trace_curve(reading: Reading, source: ReviewSource, at: str, reduce: str | N
             caveats.append(f"The set '{name}' is not held: a reaction there means nothing.")
         elif held == "partly":
             caveats.append(f"Only some nodes of the set '{name}' are held: the reaction is that of those.")
+    half = source.setup.mirror
+    if half is not None and reduce == "sum":
+        if resolved.by_place or resolved.by_element:
+            caveats.append("Of the half alone: in turned axes the other half has other components.")
+        elif resolved.measure.direction == half.axis and resolved.field.rank == "vector":
+            values = 0.0 * values
+            caveats.append(f"Nothing is left of the whole square to its mirror plane {half.words}: the halves hold each other.")
+        else:
+            values = 2.0 * values
+            caveats.append(f"Doubled: the result is one half, mirrored at {half.words}.")
+            where += " and its mirror image"
     words = {"sum": "summed over", "mean": "mean over", "max": "largest over", "min": "smallest over", None: "at"}[reduce]
     lead = resolved.field.name.replace("_", " ")
     if resolved.measure.name != "value":
-        lead = f"{resolved.measure.label} of {lead}"
+        lead = f"{resolved.words['measure']} of {lead}"
     parts = [lead, f"{words} {where}"]
     if resolved.field.location != "node":
         parts.insert(1, resolved.averaging_words)
+    if resolved.by_element or resolved.by_place:
+        parts.insert(1, f"in {resolved.words['axes']}")
     if sign < 0:
         parts.append("sign turned")
     parts.append(f"in {resolved.unit}" if resolved.unit else "a pure number")
     first = source.steps[0]
+    axis = np.array([s.value for s in source.steps])
+    if found.node is not None and np.isfinite(values).any():
+        most = int(np.nanargmax(values) if reduce == "max" else np.nanargmin(values))
+        told = f"{'Largest' if reduce == 'max' else 'Smallest'} {values[most]:.4g} {resolved.unit}".rstrip()
+        caveats.append(f"{told} at node {int(mesh.node_ids[found.node[most]])}, {source.steps[most].label}.")
     curve = Curve(
-        np.array([s.value for s in source.steps]),
+        axis,
         sign * values,
         first.unit,
         resolved.unit,
@@ -168,9 +222,101 @@ def trace_curve(reading: Reading, source: ReviewSource, at: str, reduce: str | N
     return curve, ", ".join(parts), caveats
 
 
-def loops_answer(found: Loops) -> dict[str, Any]:
-    """Loops in the form the command line and the service print."""
+def few_steps(source: Source, values: Any, first: int = 0) -> list[str]:
+    """A warning where steps, from ``first`` on, are too few for the curve they make; else nothing."""
+    axis = np.array([s.value for s in source.steps[first : first + len(values)]])
+    found = coarse(axis, values)
+    if found is None:
+        return []
+    about = source.steps[first + found[0]].label
+    return [f"The steps are few for this curve: about {about} it may be off by {100 * found[1]:.2g} % of its range."]
+
+
+def _followed(reading: Reading, source: ReviewSource, at: str, reduce: str | None) -> tuple[Trace, str]:
+    """The trace at a place, and the place in words."""
+    mesh = source.mesh
+    kind, _, name = at.partition(":")
+    try:
+        if kind == "node":
+            return trace(reading, source, AtNodes(np.array([mesh.node_position(int(name))])), reduce), f"node {int(name)}"
+        if kind == "element":
+            return trace(reading, source, AtElements(np.array([mesh.element_position(int(name))]))), f"element {int(name)}"
+        if kind == "gauss":
+            element, _, point = name.partition(":")
+            which = int(point or 1)
+            return trace_at_gauss(
+                reading, source, mesh.element_position(int(element)), which
+            ), f"Gauss point {which} of element {element}"
+        if kind == "point":
+            xyz = [float(v) for v in name.split(",")]
+            words = ", ".join(f"{v:.4g}" for v in xyz)
+            return trace(reading, source, find(mesh, np.array(xyz).reshape(3))), f"the point {words}"
+    except ValueError as error:
+        raise Impossible(f"'{at}' is not a place: {error}.", FOLLOWED) from error
+    if kind != "set":
+        raise Impossible(f"'{at}' is not a place a trace can follow.", FOLLOWED)
+    nodes = mesh.node_set(name)
+    if reduce is None:
+        raise Impossible(f"The set '{name}' has {len(nodes)} nodes.", "Reduce it: sum, mean, max or min.")
+    return trace(reading, source, AtNodes(nodes), reduce), f"set {name}"
+
+
+def held_sets(source: ReviewSource) -> dict[str, str]:
+    """Which sets are held, as it was found when the result was taken in."""
+    return {n: e["held"] for n, e in source.summary.get("sets", {}).items() if e.get("held") != "unknown"}
+
+
+def balance_answer(source: ReviewSource, step: int, about: Any = None, deformed: bool = False) -> dict[str, Any]:
+    """The load balance of a step in the form the command line and the service print."""
+    found = balance(source, step, source.mesh.node_sets, about, deformed, held_sets(source))
+
+    def told(r: Resultant) -> dict[str, Any]:
+        return {"force": r.force.tolist(), "moment": r.moment.tolist()}
+
     return {
+        "step": step,
+        "about": found.about.tolist(),
+        "deformed": deformed,
+        "force_unit": source.system.force,
+        "moment_unit": product(source.system.force, source.system.length),
+        "applied": told(found.applied),
+        "reaction": told(found.reaction),
+        "residual": told(found.residual),
+        "force_share": number(found.force_share),
+        "moment_share": number(found.moment_share),
+        "verdict": found.verdict,
+        "sets": [
+            {
+                "name": s.name,
+                "nodes": s.nodes,
+                "held": s.held,
+                **told(s.reaction),
+                "reaction": told(s.reaction),
+                "applied": told(s.applied),
+            }
+            for s in found.sets
+        ],
+        "recovered": found.recovered,
+        "free_residual": number(found.free_residual) if found.free_residual is not None else None,
+        "notes": list(found.notes),
+    }
+
+
+def loops_answer(curve: Curve, start: str = "peak") -> dict[str, Any]:
+    """The loops of a curve in the form the command line and the service print; ductility is against its first loading."""
+    found = loops(curve, start)
+    line_x, line_y = envelope(found)
+    yield_at = float("nan")
+    if found.cycles:
+        first = slice(0, found.cycles[0].start + 1)
+        try:
+            yield_at = monotonic(replace(curve, x=curve.x[first], y=curve.y[first])).yield_at
+        except IronstoneError:
+            yield_at = float("nan")
+    return {
+        "envelope_x": line_x.tolist(),
+        "envelope_y": line_y.tolist(),
+        "yield_at": number(yield_at),
         "x_unit": found.x_unit,
         "y_unit": found.y_unit,
         "energy_unit": found.energy_unit,
@@ -181,6 +327,8 @@ def loops_answer(found: Loops) -> dict[str, Any]:
                 "energy": number(c.energy),
                 "closed": c.closed,
                 "secant_stiffness": number(c.secant_stiffness),
+                "retained": number(float(kept)),
+                "ductility": number(c.amplitude / yield_at),
                 "damping_ratio": number(c.damping_ratio),
                 "x_peak": number(c.x_peak),
                 "y_peak": number(c.y_peak),
@@ -189,9 +337,45 @@ def loops_answer(found: Loops) -> dict[str, Any]:
                 "start": c.start,
                 "stop": c.stop,
             }
-            for c in found.cycles
+            for c, kept in zip(found.cycles, retained(found), strict=True)
         ],
     }
+
+
+def figures(curve: Curve) -> list[dict[str, Any]]:
+    """Figures of a curve that goes one way; of stress against strain those of a tensile test. Empty where it has none."""
+    if not in_time(curve) and loops(curve).cycles:
+        return []
+    x, y = curve.x_unit or "", curve.y_unit or ""
+    told: list[dict[str, Any]] = []
+
+    def add(label: str, value: float, unit: str | None, how: str) -> None:
+        told.append({"label": label, "value": number(value), "unit": unit or "", "how": how})
+
+    if in_time(curve):
+        for label, at in (("Largest", int(np.nanargmax(curve.y))), ("Smallest", int(np.nanargmin(curve.y)))):
+            add(label, float(curve.y[at]), y, f"at {curve.x[at]:.4g} {x}")
+        return told
+    try:
+        if same_kind(x, "") and same_kind(y, "MPa"):
+            t = tensile(curve)
+            add("Modulus", t.modulus, y, "regression between 10 % and 40 % of the ultimate")
+            add("Proof stress 0.2 %", t.proof, y, "where the line offset by 0.002 meets the curve")
+            add("Ultimate", t.ultimate, y, "highest engineering stress")
+            add("Uniform elongation", t.uniform_strain, "", "strain there")
+            add("True stress there", t.true_ultimate, y, "s (1 + e)")
+            add("True strain there", t.true_uniform_strain, "", "ln(1 + e)")
+            return told
+        m = monotonic(curve)
+    except IronstoneError:
+        return told
+    add("Stiffness", m.stiffness, m.stiffness_unit, "secant between 10 % and 40 % of the peak")
+    add("Peak", m.peak, y, f"at {m.peak_at:.4g} {x}")
+    add("Yield", m.yield_force, y, "elastic-plastic line of equal energy")
+    add("Yield displacement", m.yield_at, x, "yield over stiffness")
+    add("Ductility", m.ductility, "", "end over yield displacement")
+    add("Energy", m.energy, m.energy_unit, "under the curve")
+    return told
 
 
 def match_answer(found: Match) -> dict[str, Any]:

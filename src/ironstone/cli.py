@@ -4,20 +4,27 @@ from __future__ import annotations
 
 import json
 from collections.abc import Callable
+from dataclasses import replace
 from functools import wraps
 from pathlib import Path
 from typing import Annotated, Any, ParamSpec
 
+import numpy as np
 import typer
+from numpy.typing import NDArray
 
 from ironstone import answers
-from ironstone.core.curves import Curve, loops
+from ironstone.core.averaging import FOLD
+from ironstone.core.axes import three_points
+from ironstone.core.curves import Curve
 from ironstone.core.errors import IronstoneError, NotFound
 from ironstone.core.match import Correction, Limits, match
-from ironstone.core.reading import Reading
+from ironstone.core.reading import Reading, plane_of
+from ironstone.formats.out import SINGLE_STEP
 from ironstone.formats.tables import read_table, write_table
 from ironstone.store import Review, intake
 from ironstone.store.describe import contents
+from ironstone.store.export import export
 from ironstone.store.review import ReviewSource
 
 app = typer.Typer(add_completion=False, no_args_is_help=True, pretty_exceptions_enable=False, help=__doc__)
@@ -111,7 +118,8 @@ def describe(answer: dict[str, Any]) -> str:
         for f in r["fields"]:
             mark = " (guessed)" if f["guessed"] else ""
             lines.append(f"  field {f['name']}: {f['kind'] or 'kind not known'}{mark}, {f['rank']} per {f['location']}, "
-                         f"{f['unit'] or 'pure number'}, {f['precision']} precision")  # fmt: skip
+                         f"{f['unit'] or 'pure number'}, {f['precision']} precision"
+                         f"{', recovered: ' + f['recovered'] if f['recovered'] else ''}")  # fmt: skip
         lines += [f"  ! {w}" for w in r["warnings"]]
     return "\n".join(lines)
 
@@ -125,33 +133,147 @@ def contents_command(review: ReviewFile, as_json: AsJson = False) -> None:
     show(answer, as_json, lambda: describe(answer))
 
 
+FieldName = Annotated[str, typer.Option("--field", help="Name of the field.")]
+MeasureName = Annotated[str, typer.Option("--measure", help="von-mises, principal-1, xx, hoop, magnitude, ...")]
+AveragingName = Annotated[str, typer.Option("--averaging", help="off, element, part, material or all.")]
+OrderName = Annotated[str, typer.Option("--order", help="What is averaged first: components or measure.")]
+UnitName = Annotated[str | None, typer.Option("--unit", help="Unit of the answer.")]
+AxesName = Annotated[str, typer.Option("--axes", help="global, element, material, or axes kept with the result.")]
+PlaneNormal = Annotated[str | None, typer.Option("--plane", help="Normal of the plane for a traction: X,Y,Z in the axes.")]
+WeightName = Annotated[str, typer.Option("--weight", help="What counts in a mean at a node: plain, or by volume.")]
+FoldLimit = Annotated[float, typer.Option("--fold", help="Degrees above which shells are not averaged across a fold.")]
+Region = Annotated[str, typer.Option("--region", help="all, part:NAME, material:NAME or set:NAME.")]
+
+
+@app.command("state")
+@guarded
+def state_command(
+    review: ReviewFile,
+    units: Annotated[str | None, typer.Option(help="Unit system, such as mm-N-s-t-MPa.")] = None,
+    model: Annotated[
+        str | None, typer.Option(help="Of a planar model: plane stress, plane strain, axisymmetric (x the radius).")
+    ] = None,
+    field: Annotated[str | None, typer.Option(help="The field whose entry is corrected by the next five.")] = None,
+    kind: Annotated[str | None, typer.Option(help="stress, strain, displacement, ...")] = None,
+    order: Annotated[str | None, typer.Option(help="Components in the file's order, such as xx,yy,zz,xy,xz,yz.")] = None,
+    shear: Annotated[str | None, typer.Option(help="tensor or engineering.")] = None,
+    averaged_before: Annotated[bool | None, typer.Option(help="Whether node values were averaged before import.")] = None,
+    unit: Annotated[str | None, typer.Option(help="The field's own unit.")] = None,
+    material: Annotated[str | None, typer.Option(help="The material (or part) whose constants are stated.")] = None,
+    young: Annotated[float | None, typer.Option(help="Young's modulus in the result's stress unit.")] = None,
+    poisson: Annotated[float | None, typer.Option(help="Poisson's ratio.")] = None,
+    axes: Annotated[str | None, typer.Option(help="Name of axes to keep, by three points.")] = None,
+    axes_kind: Annotated[str, typer.Option(help="cartesian, cylindrical or spherical.")] = "cylindrical",
+    origin: Annotated[str, typer.Option(help="Origin of the axes, X,Y,Z.")] = "0,0,0",
+    third: Annotated[str, typer.Option(help="A point in the third direction (the axis of cylindrical axes).")] = "0,0,1",
+    first: Annotated[str, typer.Option(help="A point in the first direction.")] = "1,0,0",
+    result: ResultName = None,
+    as_json: AsJson = False,
+) -> None:
+    """State what the files do not say: units, fields, materials, axes. Nothing stored is changed, and all can be undone."""
+    with Review.open(review) as opened:
+        chosen = opened.result(result).id
+        if units is not None:
+            opened.set_units(chosen, units)
+        if model is not None:
+            opened.set_model(chosen, model)
+        given: dict[str, Any] = {
+            "kind": kind,
+            "order": order.replace(" ", "").split(",") if order is not None else None,
+            "shear": shear,
+            "averaged_before": averaged_before,
+            "unit": unit,
+        }
+        entry = {name: value for name, value in given.items() if value is not None}
+        if entry:
+            if field is None:
+                raise NotFound("No field was named.", "Add --field.")
+            opened.correct_field(chosen, field, entry)
+        if material is not None:
+            opened.set_constants(chosen, material, young, poisson)
+        if axes is not None:
+            opened.set_axes(chosen, three_points(axes, axes_kind, *(point_of(p) for p in (origin, third, first))))
+        answer = {"results": [contents(opened.result(chosen))]}
+    show(answer, as_json, lambda: describe(answer))
+
+
+def point_of(text: str) -> NDArray[np.float64]:
+    """A point from 'X,Y,Z'."""
+    try:
+        x, y, z = (float(v) for v in text.split(","))
+    except ValueError as error:
+        raise NotFound(f"'{text}' is not a point.", "Write three numbers, like 0,0,1.") from error
+    return np.array([x, y, z])
+
+
+@app.command("export")
+@guarded
+def export_command(
+    review: ReviewFile,
+    file: Annotated[Path, typer.Argument(help="Where to: NAME.vtu (one step), NAME.vtkhdf or NAME.uff.")],
+    step: Annotated[str | None, typer.Option(help="One step; all where not given, the last for VTU.")] = None,
+    result: ResultName = None,
+    as_json: AsJson = False,
+) -> None:
+    """Write a result as a file again, and say what its format cannot carry."""
+    with Review.open(review) as opened:
+        source = opened.result(result)
+        if step is None and file.suffix.lower() not in SINGLE_STEP:
+            steps = range(len(source.steps))
+        else:
+            index = find_step(source, step or "last")
+            steps = range(index, index + 1)
+        lost = export(source, file, steps)
+    answer = {"file": file.name, "steps": len(steps), "not_carried": lost}
+    show(answer, as_json, lambda: "\n".join([f"{file.name}: {len(steps)} steps", *(f"  ! not carried: {w}" for w in lost)]))
+
+
 @app.command("read")
 @guarded
 def read_command(
     review: ReviewFile,
-    field: Annotated[str, typer.Option(help="Name of the field.")],
-    measure: Annotated[str, typer.Option(help="von-mises, principal-1, xx, magnitude, ...")] = "",
-    averaging: Annotated[str, typer.Option(help="off, element, part, material or all.")] = "off",
-    order: Annotated[str, typer.Option(help="What is averaged first: components or measure.")] = "components",
-    of: Annotated[str, typer.Option(help="value, jump, or jump-within-material: between the elements at a node.")] = "value",
-    at: Annotated[str | None, typer.Option(help="node:ID, element:ID, point:X,Y,Z or set:NAME.")] = None,
+    field: FieldName,
+    measure: MeasureName = "",
+    averaging: AveragingName = "off",
+    order: OrderName = "components",
+    of: Annotated[
+        str, typer.Option(help="value, jump or jump-within-material (between the elements at a node), or error.")
+    ] = "value",
+    at: Annotated[str | None, typer.Option(help="node:ID, element:ID, gauss:ELEMENT, point:X,Y,Z or set:NAME.")] = None,
     extremes: Annotated[bool, typer.Option("--extremes", help="Lowest and highest over the model.")] = False,
-    unit: Annotated[str | None, typer.Option(help="Unit of the answer.")] = None,
+    unit: UnitName = None,
     step: StepChoice = "last",
+    axes: AxesName = "global",
+    plane: PlaneNormal = None,
+    weight: WeightName = "plain",
+    fold: FoldLimit = FOLD,
+    region: Region = "all",
+    over: Annotated[str, typer.Option(help="step, or largest, smallest, magnitude over many steps.")] = "step",
+    span: Annotated[str, typer.Option(help="Which steps: all, so-far (up to --step), or A:B counted from 0.")] = "all",
+    when: Annotated[bool, typer.Option("--when", help="The step at which, in place of the value.")] = False,
+    against: Annotated[str | None, typer.Option(help="Take off the same with some words changed: 'step=0;averaging=all'.")] = None,
     result: ResultName = None,
     as_json: AsJson = False,
 ) -> None:
     """Read a field at a place, or its extremes."""
     with Review.open(review) as opened:
         source = opened.result(result)
-        reading = Reading(field, measure, averaging, order, find_step(source, step), unit=unit, of=of)
+        reading = Reading(
+            field, measure, averaging, order, find_step(source, step), region, unit, of, axes, plane_of(plane) if plane else None,
+            weight, fold, over, span, when,
+        )  # fmt: skip
+        if against is not None:
+            reading = replace(reading, against=reading.changed(against))
         answer = answers.read(reading, source, at, extremes)
 
     def text() -> str:
         lines = [answer["sentence"]]
         for v in answer["values"]:
             where = ", ".join(f"{k} {v[k]}" for k in ("node", "element", "part") if v[k] is not None)
-            lines.append(f"  {_value(v['value'], answer['unit'])}  ({where})")
+            along = f", along {', '.join(f'{c:.3f}' for c in v['direction'])}" if "direction" in v else ""
+            lines.append(f"  {_value(v['value'], answer['unit'])}  ({where}{along})")
+        if "error_total" in answer:
+            lines.append(f"  in total {_value(answer['error_total'])} of the energy norm")
         if "jump" in answer:
             lines.append(f"  jump {_value(answer['jump'], answer['unit'])}")
         for end in ("min", "max"):
@@ -167,23 +289,27 @@ def read_command(
 @guarded
 def trace_command(
     review: ReviewFile,
-    field: Annotated[str, typer.Option(help="Name of the field.")],
-    at: Annotated[str, typer.Option(help="node:ID or set:NAME.")],
-    measure: Annotated[str, typer.Option(help="von-mises, x, magnitude, ...")] = "",
+    field: FieldName,
+    at: Annotated[str, typer.Option(help="node:ID, element:ID, gauss:ELEMENT:POINT, point:X,Y,Z or set:NAME.")],
+    measure: MeasureName = "",
     reduce: Annotated[str | None, typer.Option(help="Of a set: sum, mean, max or min.")] = None,
-    averaging: Annotated[str, typer.Option(help="off, element, part, material or all.")] = "off",
-    order: Annotated[str, typer.Option(help="What is averaged first: components or measure.")] = "components",
-    unit: Annotated[str | None, typer.Option(help="Unit of the answer.")] = None,
+    averaging: AveragingName = "off",
+    order: OrderName = "components",
+    unit: UnitName = None,
     sign: Annotated[int, typer.Option(help="1, or -1 to turn the sign.")] = 1,
+    axes: AxesName = "global",
+    plane: PlaneNormal = None,
+    weight: WeightName = "plain",
     result: ResultName = None,
     as_json: AsJson = False,
 ) -> None:
     """Follow a reading through the steps."""
+    normal = plane_of(plane) if plane else None
     with Review.open(review) as opened:
         source = opened.result(result)
-        curve, sentence, caveats = answers.trace_curve(
-            Reading(field, measure, averaging, order, unit=unit), source, at, reduce, sign
-        )
+        reading = Reading(field, measure, averaging, order, unit=unit, axes=axes, plane=normal, weight=weight)
+        curve, sentence, caveats = answers.trace_curve(reading, source, at, reduce, sign)
+        caveats = [*caveats, *answers.few_steps(source, curve.y)]
     answer = {
         "sentence": sentence,
         "unit": curve.y_unit,
@@ -198,6 +324,40 @@ def trace_command(
         for caveat in [sentence, *caveats]:
             typer.echo(f"# {caveat}", err=True)
         return write_table((curve.x_label, field), (curve.x_unit, curve.y_unit), (curve.x, curve.y)).rstrip()
+
+    show(answer, as_json, text)
+
+
+@app.command("balance")
+@guarded
+def balance_command(
+    review: ReviewFile,
+    about: Annotated[str | None, typer.Option(help="Point the moments are about, X,Y,Z; the middle where not given.")] = None,
+    deformed: Annotated[bool, typer.Option("--deformed", help="Moments on the deformed shape.")] = False,
+    step: StepChoice = "last",
+    result: ResultName = None,
+    as_json: AsJson = False,
+) -> None:
+    """Applied force against reaction, over the model and set by set."""
+    with Review.open(review) as opened:
+        source = opened.result(result)
+        point = None if about is None else point_of(about)
+        answer = answers.balance_answer(source, find_step(source, step), point, deformed)
+
+    def text() -> str:
+        force, moment = answer["force_unit"], answer["moment_unit"]
+
+        def row(name: str, r: dict[str, Any]) -> str:
+            shown = (" ".join(f"{v:12.5g}" for v in r[what]) + f" {unit}" for what, unit in (("force", force), ("moment", moment)))
+            return f"  {name:<20s} " + "   ".join(shown)
+
+        lines = [f"{answer['verdict']}: about ({', '.join(f'{v:g}' for v in answer['about'])})"]
+        lines += [row(k, answer[k]) for k in ("applied", "reaction", "residual")]
+        lines += [row(f"{s['name']}, {s['held']}", s["reaction"]) for s in answer["sets"]]
+        for s in answer["sets"]:
+            if s["held"] != "held":
+                lines.append(f"  ! the set '{s['name']}' is {s['held']}: a reaction there is not that of a support")
+        return "\n".join(lines + [f"  ! {n}" for n in answer["notes"]])
 
     show(answer, as_json, text)
 
@@ -218,7 +378,7 @@ def loop_command(
     as_json: AsJson = False,
 ) -> None:
     """Cycles of a curve: energy, secant stiffness, equivalent viscous damping."""
-    answer = answers.loops_answer(loops(_curve(curve, x, y), start))
+    answer = answers.loops_answer(_curve(curve, x, y), start)
 
     def text() -> str:
         unit, stiff = answer["energy_unit"] or "", answer["stiffness_unit"] or ""

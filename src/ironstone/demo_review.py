@@ -1,15 +1,21 @@
-"""The demo's review: the brake flexure of the Ironstone Ridge ropeway, its loop, its test record, one flag."""
+"""The demo's review: the clevis lug on two meshes, the roof truss, and the brake flexure with loop, record and flag."""
 
 from __future__ import annotations
 
 from pathlib import Path
 
+import numpy as np
+
+from ironstone import answers
+from ironstone.core.axes import three_points
+from ironstone.core.curves import reversals
 from ironstone.core.errors import NotFound
-from ironstone.core.evaluate import extremes
+from ironstone.core.evaluate import AtSamples, evaluate, extremes, positions
 from ironstone.core.reading import Reading
 from ironstone.formats.tables import parse_table
 from ironstone.store import Review, intake
 from ironstone.store.describe import rail
+from ironstone.store.review import ReviewSource
 
 SYSTEM = "mm-N-s-t-MPa"
 
@@ -27,8 +33,10 @@ def make(review: Path, data: Path, fresh: bool = False) -> None:
     record = data / "specimen_F3.csv"
     if not files or not record.is_file():
         raise NotFound(f"The demo's files are not in {data}.", "Run this from the project's folder, or 'make demo-data'.")
-    opened = Review.open(review) if review.exists() else Review.create(review, "Brake flexure")
+    opened = Review.open(review) if review.exists() else Review.create(review, "Ropeway")
     with opened:
+        _take_lugs(opened, data.parent / "lug")
+        _take_truss(opened, data.parent / "truss")
         result = opened.result(intake(opened, files, "flexure B2", SYSTEM))
         loop = {
             "result": result.id,
@@ -36,24 +44,90 @@ def make(review: Path, data: Path, fresh: bool = False) -> None:
             "x": _trace("displacement", "x", "set:driven", "mean", "mm", 1),
             "y": _trace("reaction", "x", "set:held", "sum", "kN", -1),
         }
-        opened.add("pairing", loop, "Curve 'Loop' made")
-        text = record.read_bytes()
-        parse_table(text, record.name)
+        curve = opened.add("pairing", loop, "Curve 'Loop' made")
+        reading = Reading("equivalent_plastic_strain", step=rail(result)["opening_step"])
+        _, _, high = extremes(reading, result)
+        if high is not None:
+            _take_plans(opened, result, data, high.element)
         plain = {"scale": 1.0, "smooth": 1}
         use = {
             "x": {"column": "Stroke", "unit": "mm", "sign": 1, "zero": 0.0, **plain},
-            "y": {"column": "Load cell", "unit": "kN", "sign": -1, "zero": 0.34, **plain},
+            "pairing": curve.id,
             "limits": {"force": 0.05, "stiffness": 0.05, "energy": 0.05, "deviation": 0.05},
         }
-        attachment = opened.attach(record.name, "text/csv", text)
-        opened.add("test", {"name": record.name, "attachment": attachment, "use": use}, "Test record brought in")
+        # The zero each load cell was left at.
+        for name, zero in (("specimen_F1.csv", 0.21), ("specimen_F2.csv", -0.15), (record.name, 0.34)):
+            text = (data / name).read_bytes()
+            parse_table(text, name)
+            force = {"column": "Load cell", "unit": "kN", "sign": -1, "zero": zero, **plain}
+            attachment = opened.attach(name, "text/csv", text)
+            opened.add("test", {"name": name, "attachment": attachment, "use": {**use, "y": force}}, "Test record brought in")
         # Planted where plastic strain is highest: on the skin, where one can see it.
-        reading = Reading("equivalent_plastic_strain", step=rail(result)["opening_step"])
-        _, _, high = extremes(reading, result)
         if high is not None:
             node = int(result.mesh.node_ids[high.node])
             opened.add("flag", {"result": result.id, "node": node}, f"Flag planted at node {node}")
         opened.forget_changes()
+
+
+def _take_plans(opened: Review, result: ReviewSource, data: Path, element: int) -> None:
+    """The history the stroke was to follow, and the steel's input curve beside the most strained point's first loading."""
+    # The places the stress was computed at: the Gauss points of a brick, 2 x 2 x 2.
+    corners = np.array([[a, b, c] for a in (-1, 1) for b in (-1, 1) for c in (-1, 1)]) / np.sqrt(3.0)
+    places = AtSamples(np.full(8, element), (corners + 1) / 2)
+    told = evaluate(Reading("equivalent_plastic_strain", step=len(result.steps) - 1), result, places)
+    point = ",".join(f"{v:.6g}" for v in positions(result.mesh, places)[int(np.nanargmax(told.values))])
+    driven = _trace("displacement", "x", "set:driven", "mean", "mm", 1)
+    strain = {**_trace("equivalent_plastic_strain", "value", f"point:{point}", "mean", "", 1), "reduce": None}
+    stress = {**_trace("stress", "von-mises", f"point:{point}", "mean", "MPa", 1), "reduce": None}
+    steps = {"field": "", "measure": "", "at": "", "curve": "step", "sign": 1}
+    first = int(reversals(np.array(answers.trace_curve(Reading("displacement", "x"), result, "set:driven", "mean")[0].y))[0])
+    plain = {"sign": 1, "zero": 0.0, "scale": 1.0, "smooth": 1}
+    for name, x, y, last, record, columns in (
+        ("Stroke over time", steps, driven, None, "prescribed_history.csv", (("Time", "s"), ("Stroke", "mm"))),
+        ("Steel, first loading", strain, stress, first, "material_input.csv", (("Plastic strain", ""), ("True stress", "MPa"))),
+    ):
+        curve = opened.add("pairing", {"result": result.id, "name": name, "x": x, "y": y, "last": last}, f"Curve '{name}' made")
+        attachment = opened.attach(record, "text/csv", (data / record).read_bytes())
+        use = {side: {"column": c, "unit": u, **plain} for side, (c, u) in zip("xy", columns, strict=True)}
+        payload = {"name": record, "attachment": attachment, "use": {**use, "pairing": curve.id}}
+        opened.add("test", payload, "Test record brought in")
+
+
+def _take_lugs(opened: Review, data: Path) -> None:
+    """The clevis lug on two meshes, with axes about its eye and what its steel and bronze are, as the demo's model has them."""
+    for mesh in ("coarse", "fine"):
+        files = sorted(data.glob(f"lug_{mesh}_*.vtu"))
+        if not files:
+            continue
+        lug = intake(opened, files, f"lug, {mesh}", SYSTEM)
+        eye = three_points("eye", "cylindrical", np.zeros(3), np.array([0.0, 0.0, 1.0]), np.array([1.0, 0.0, 0.0]))
+        opened.set_axes(lug, eye)
+        for material, young, poisson in (("material 1", 210_000.0, 0.30), ("material 2", 105_000.0, 0.34)):
+            opened.set_constants(lug, material, young, poisson)
+
+
+def _take_truss(opened: Review, data: Path) -> None:
+    """The station's roof truss under growing snow, with the load held against the sinking of its ridge."""
+    files = sorted(data.glob("truss_*.vtu"))
+    if not files:
+        return
+    truss = intake(opened, files, "roof truss", SYSTEM)
+    for part in opened.result(truss).mesh.material_or_part_names:
+        opened.set_constants(truss, part, 210_000.0, 0.30)
+    sinking = {
+        "result": truss,
+        "name": "Snow against sinking",
+        "x": _trace("displacement", "z", "set:ridge", "mean", "mm", -1),
+        "y": _trace("reaction", "z", "set:supports", "sum", "kN", 1),
+    }
+    opened.add("pairing", sinking, "Curve 'Snow against sinking' made")
+    for name, trace, expression in (
+        ("sinking", sinking["x"], ""),
+        ("snow", sinking["y"], ""),
+        ("stiffness", None, "d(snow, sinking)"),
+        ("work", None, "integral(snow, sinking)"),
+    ):
+        opened.add("named", {"result": truss, "name": name, "trace": trace, "expression": expression}, f"Curve '{name}' named")
 
 
 def _trace(field: str, measure: str, at: str, reduce: str, unit: str, sign: int) -> dict[str, object]:

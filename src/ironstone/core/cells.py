@@ -14,7 +14,6 @@ from itertools import product
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy.special import roots_jacobi
 
 Float = NDArray[np.float64]
 Span = Callable[[Float], Float]
@@ -73,10 +72,15 @@ class Cell:
         centre: Float = self.nodes[: self.corners].mean(0, keepdims=True)
         return centre
 
+    @property
+    def family(self) -> str:
+        """The shape without the count of its nodes: 'hex' of 'hex20'."""
+        return self.name.rstrip("0123456789")
+
     @cached_property
     def quadrature(self) -> tuple[Float, Float]:
         """Points (q, 3) and weights (q,) that integrate the element's own products of shape and volume exactly."""
-        return _quadrature(self.name.rstrip("0123456789"), 3 if self.order == 2 else 2)
+        return _quadrature(self.family, 3 if self.order == 2 else 2)
 
 
 def _monomials(*exponents: tuple[int, int, int]) -> Span:
@@ -122,8 +126,21 @@ def _pyramid(xi: Float) -> Float:
     return np.stack([np.ones_like(r), r, s, t, rational], axis=1)
 
 
+def _pyramid_of_thirteen(xi: Float) -> Float:
+    """All quadratics and r s / (1 - t) times 1, r, s: quadratic on every face; Bedrosian (1992), from memory."""
+    r, s, t = xi.T
+    below = 1.0 - t
+    with np.errstate(invalid="ignore", divide="ignore"):
+        rational = np.where(np.abs(below) > 1e-12, r * s / below, 0.0)
+    plain = [np.ones_like(r), r, s, t, r * r, s * s, t * t, r * s, r * t, s * t]
+    return np.stack([*plain, rational, rational * r, rational * s], axis=1)
+
+
 def _quadrature(family: str, points: int) -> tuple[Float, Float]:
     """Gauss products; simplices and pyramids by collapsed (Gauss-Jacobi) products, Stroud (1971), from memory."""
+
+    # Imported here: readers, which start in a process of their own, need shapes and no quadrature.
+    from scipy.special import roots_jacobi
 
     def rule(collapse: int) -> tuple[Float, Float]:
         x, w = roots_jacobi(points + (1 if collapse else 0), collapse, 0)
@@ -225,6 +242,7 @@ CELLS: dict[int, Cell] = {
         _cell("tet4", 10, 3, _TET, _TET_SIDES, _TET_FACES, _simplex(1, 3)),
         _cell("tet10", 24, 3, _TET, _TET_SIDES, _TET_FACES, _simplex(2, 3), 2),
         _cell("pyramid5", 14, 3, _PYRAMID, _PYRAMID_SIDES, _PYRAMID_FACES, _pyramid),
+        _cell("pyramid13", 27, 3, _PYRAMID, _PYRAMID_SIDES, _PYRAMID_FACES, _pyramid_of_thirteen, 2),
         _cell("wedge6", 13, 3, _WEDGE, _WEDGE_SIDES, _WEDGE_FACES, _wedge(1)),
         _cell("wedge15", 26, 3, _WEDGE, _WEDGE_SIDES, _WEDGE_FACES, _wedge(2), 2),
         _cell("hex8", 12, 3, _HEX, _HEX_SIDES, _HEX_FACES, _tensor(1, 3)),

@@ -47,6 +47,33 @@ class Curve:
         return Curve(x, y, xu, yu, self.x_label, self.y_label, tuple(notes))
 
 
+def moving_mean(values: Float, samples: int) -> Float:
+    """The mean over so many samples about each; the ends are held, so that a record keeps its length, first and last level."""
+    before = samples // 2
+    padded = np.pad(np.asarray(values, dtype=np.float64), (before, samples - 1 - before), mode="edge")
+    result: Float = np.convolve(padded, np.ones(samples) / samples, mode="valid")
+    return result
+
+
+FEW = 0.05
+
+
+def coarse(x: Float, y: Float) -> tuple[int, float] | None:
+    """Where steps are too few for a curve: the position and how far it may be off between steps, as a share of its range.
+
+    Left out and drawn straight between its neighbours, a point shows the error of steps twice as wide; that of the steps as they
+    are is about a quarter of it (linear interpolation, error in the square of the step). None where that is under 5 %.
+    """
+    x, y = np.asarray(x, dtype=np.float64), np.asarray(y, dtype=np.float64)
+    reach = float(np.nanmax(y) - np.nanmin(y)) if np.isfinite(y).any() else 0.0
+    if len(x) < 3 or reach <= 0.0 or not (np.diff(x) > 0).all():
+        return None
+    share = (x[1:-1] - x[:-2]) / (x[2:] - x[:-2])
+    off = np.nan_to_num(np.abs(y[1:-1] - (y[:-2] + share * (y[2:] - y[:-2])))) / 4 / reach
+    worst = int(np.argmax(off))
+    return (worst + 1, float(off[worst])) if off[worst] > FEW else None
+
+
 def reversals(driver: Float, prominence: float = PROMINENCE) -> Int:
     """Positions where the driver turns, ignoring wiggles below ``prominence`` times its range; the ends are not included.
 
@@ -142,6 +169,40 @@ class Loops:
     @property
     def stiffness_unit(self) -> str | None:
         return None if self.x_unit is None or self.y_unit is None else ratio(self.y_unit, self.x_unit)
+
+
+LEVEL = 0.05
+
+
+def envelope(found: Loops) -> tuple[Float, Float]:
+    """The backbone: driver and force at every extreme that goes further than all before it, through zero, from trough to peak.
+
+    A peak (a trough) opens a new level where it lies more than 5 % beyond every one before it on its side.
+    """
+    points = [(0.0, 0.0)]
+    up = down = 0.0
+    for cycle in found.cycles:
+        if cycle.x_peak > (1 + LEVEL) * up:
+            up = cycle.x_peak
+            points.append((cycle.x_peak, cycle.y_peak))
+        if cycle.x_trough < (1 + LEVEL) * down:
+            down = cycle.x_trough
+            points.append((cycle.x_trough, cycle.y_trough))
+    ordered = np.array(sorted(points))
+    return ordered[:, 0], ordered[:, 1]
+
+
+def retained(found: Loops) -> Float:
+    """Secant stiffness of each cycle against that of the first cycle at its level (within 5 %): what repetition has left of it."""
+    kept = []
+    firsts: list[Cycle] = []
+    for cycle in found.cycles:
+        same = next((f for f in firsts if abs(cycle.amplitude - f.amplitude) <= LEVEL * f.amplitude), None)
+        if same is None:
+            firsts.append(cycle)
+        first = cycle if same is None else same
+        kept.append(cycle.secant_stiffness / first.secant_stiffness if first.secant_stiffness else float("nan"))
+    return np.array(kept, dtype=np.float64)
 
 
 def loops(curve: Curve, start: str = "peak", prominence: float = PROMINENCE) -> Loops:

@@ -2,24 +2,31 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
+from collections.abc import Hashable, Mapping, Sequence
+from dataclasses import dataclass, field
 from typing import Protocol
 
 import numpy as np
 from numpy.typing import NDArray
 
-from ironstone.core.mesh import Int, Mesh
+from ironstone.core.axes import ELEMENT, GLOBAL, Axes
+from ironstone.core.mesh import Float, Int, Mesh
 
+MODELS = ("", "plane stress", "plane strain", "axisymmetric")
 RANKS = {1: "scalar", 2: "vector", 3: "vector", 6: "tensor"}
 
 
 @dataclass(frozen=True)
 class Field:
-    """One field of a result. ``location`` is node, element or corner; ``notes`` are the guesses behind this entry.
+    """One field of a result. ``location`` is node, element, corner or gauss; ``notes`` are the guesses behind this entry.
 
+    points: how many Gauss points an element has; their values lie point after point in one row of the element.
     unit_guessed: the file states no unit and nobody has confirmed one.
     averaged_before: the values were averaged over elements before they came, and cannot be un-averaged.
+    recovered: how the values were worked out here from another field; '' where the file holds them.
+    names: the numbers name something (a ply, a state): never averaged, never interpolated.
+    flat: a tensor of a planar model whose file leaves the third direction out.
+    labels: the names themselves, by number, of a field the mesh has by its partition (part, material) and no array of its own.
     """
 
     name: str
@@ -33,6 +40,95 @@ class Field:
     unit_guessed: bool = False
     notes: tuple[str, ...] = ()
     averaged_before: bool = False
+    points: int = 0
+    recovered: str = ""
+    names: bool = False
+    flat: bool = False
+    labels: tuple[str, ...] = ()
+
+    @property
+    def stored(self) -> bool:
+        """Whether an array of the file is behind it."""
+        return not self.recovered and not self.labels
+
+
+def partitions(mesh: Mesh) -> tuple[Field, ...]:
+    """What the mesh itself says of each element, as fields of names: its part, and its material where the file names one."""
+    found = (("part", mesh.part_names), ("material", mesh.material_or_part_names if mesh.material is not None else ()))
+    return tuple(
+        Field(name, "", "scalar", "element", ("value",), "", names=True, labels=names) for name, names in found if len(names) > 1
+    )
+
+
+def partition_values(mesh: Mesh, name: str) -> Float:
+    """Position of each element's part or material in its names, (elements, 1)."""
+    return (mesh.part if name == "part" else mesh.material_or_part)[:, None].astype(np.float64)
+
+
+@dataclass(frozen=True)
+class Constants:
+    """Of an isotropic elastic material: Young's modulus in the result's stress unit, and Poisson's ratio."""
+
+    young: float
+    poisson: float
+
+
+@dataclass(frozen=True)
+class Mirror:
+    """The result is one half of a body: the plane where coordinate ``axis`` (0, 1, 2) is ``at`` mirrors it into the other."""
+
+    axis: int
+    at: float
+
+    @property
+    def words(self) -> str:
+        return f"{'xyz'[self.axis]} = {self.at:g}"
+
+    def image_of_points(self, points: Float) -> Float:
+        """Where points (n, 3) are in the other half."""
+        image = points.copy()
+        image[:, self.axis] = 2 * self.at - image[:, self.axis]
+        return image
+
+    def image_of_vectors(self, vectors: Float) -> Float:
+        """What vectors (n, 3) such as forces are in the other half."""
+        image = vectors.copy()
+        image[:, self.axis] *= -1
+        return image
+
+
+@dataclass(frozen=True)
+class Setup:
+    """What the analyst has stated of a result beside its fields. constants: by the material's (or part's) name."""
+
+    axes: Mapping[str, Axes] = field(default_factory=dict)
+    constants: Mapping[str, Constants] = field(default_factory=dict)
+    model: str = ""
+    orientation: str = ""
+    mirror: Mirror | None = None
+
+    def axes_named(self, name: str) -> Axes | None:
+        own = {"global": GLOBAL, "element": ELEMENT}
+        return own.get(name) or self.axes.get(name)
+
+
+def displacement_of(fields: Mapping[str, Field]) -> Field | None:
+    """The displacement at the nodes, where a result has one."""
+    return next((f for f in fields.values() if f.kind == "displacement" and f.location == "node"), None)
+
+
+def stress_of(fields: Mapping[str, Field]) -> Field | None:
+    """The stress tensor the file holds, where it holds one."""
+    return next((f for f in fields.values() if f.kind == "stress" and f.rank == "tensor" and f.stored), None)
+
+
+def constants_of(mesh: Mesh, setup: Setup) -> tuple[Float, Float]:
+    """Young's modulus and Poisson's ratio of each element, (elements,) each; NaN where nothing is stated."""
+    names = mesh.material_or_part_names
+    table = [setup.constants.get(n, Constants(float("nan"), float("nan"))) for n in names]
+    young = np.array([c.young for c in table], dtype=np.float64)
+    poisson = np.array([c.poisson for c in table], dtype=np.float64)
+    return young[mesh.material_or_part], poisson[mesh.material_or_part]
 
 
 @dataclass(frozen=True)
@@ -54,7 +150,7 @@ class Step:
         return f"{self.kind} {self.value:.4g} {self.unit}".rstrip()
 
 
-class Source(Protocol):
+class Source(Protocol, Hashable):
     """What the evaluator needs of a result, wherever its arrays are kept."""
 
     @property
@@ -65,6 +161,9 @@ class Source(Protocol):
 
     @property
     def steps(self) -> Sequence[Step]: ...
+
+    @property
+    def setup(self) -> Setup: ...
 
     @property
     def revision(self) -> str:
@@ -78,3 +177,35 @@ class Source(Protocol):
     def rows(self, field: str, step: int, entities: Int) -> NDArray[np.floating]:
         """Values of a few entities, (len(entities), components), without reading the whole step."""
         ...
+
+    def history(self, field: str, steps: Int, entities: Int) -> NDArray[np.floating]:
+        """Values of a few entities at many steps, (len(steps), len(entities), components)."""
+        ...
+
+
+class Memory:
+    """A result whose arrays are in memory: fields by name, arrays by field name, (steps, entities, components)."""
+
+    def __init__(
+        self,
+        mesh: Mesh,
+        fields: Sequence[Field],
+        arrays: Mapping[str, NDArray[np.floating]],
+        steps: Sequence[Step] = (Step(0, "number", 0.0),),
+        setup: Setup | None = None,
+    ) -> None:
+        self.mesh = mesh
+        self.fields: Mapping[str, Field] = {f.name: f for f in fields}
+        self.steps = steps
+        self.setup = setup or Setup()
+        self.revision = "0"
+        self.arrays = arrays
+
+    def values(self, field: str, step: int) -> NDArray[np.floating]:
+        return np.asarray(self.arrays[field][step])
+
+    def rows(self, field: str, step: int, entities: Int) -> NDArray[np.floating]:
+        return np.asarray(self.arrays[field][step])[entities]
+
+    def history(self, field: str, steps: Int, entities: Int) -> NDArray[np.floating]:
+        return np.stack([self.rows(field, int(step), entities) for step in steps])

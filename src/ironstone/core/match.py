@@ -2,14 +2,15 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 
 import numpy as np
+from scipy.optimize import minimize_scalar
 
-from ironstone.core.curves import Curve, loops, reversals
+from ironstone.core.curves import Curve, loops, moving_mean, reversals
 from ironstone.core.errors import IronstoneError
 from ironstone.core.mesh import Float
-from ironstone.core.units import product, ratio
+from ironstone.core.units import product, ratio, same_kind
 
 
 @dataclass(frozen=True)
@@ -30,12 +31,7 @@ class Correction:
 
     def __call__(self, values: Float) -> Float:
         result: Float = self.sign * self.scale * (np.asarray(values, dtype=np.float64) - self.zero)
-        if self.smooth > 1:
-            # The ends are held, so that a record keeps its length and its first and last level.
-            before = self.smooth // 2
-            padded = np.pad(result, (before, self.smooth - 1 - before), mode="edge")
-            result = np.convolve(padded, np.ones(self.smooth) / self.smooth, mode="valid")
-        return result
+        return moving_mean(result, self.smooth) if self.smooth > 1 else result
 
     def words(self, unit: str | None) -> list[str]:
         said = []
@@ -81,7 +77,10 @@ class Metric:
 
 @dataclass(frozen=True)
 class Deviation:
-    """How far the model is from the test over the test's range; ``share`` is the RMS over the test's largest |y|."""
+    """How far the model is from the test over the test's range; ``share`` is the RMS over the test's largest |y|.
+
+    x, away: where, and model less test there (n,).
+    """
 
     rms: float
     share: float
@@ -90,6 +89,8 @@ class Deviation:
     determination: float
     unit: str | None
     limit: float
+    x: Float
+    away: Float
 
     @property
     def accepted(self) -> bool:
@@ -98,13 +99,17 @@ class Deviation:
 
 @dataclass(frozen=True)
 class Match:
-    """The comparison of one curve with one record."""
+    """The comparison of one curve with one record. kind: 'loops', 'monotonic', or 'transient', by time.
+
+    shift: of a transient, by how much later than the record the model is, in its unit of time.
+    """
 
     kind: str
     metrics: tuple[Metric, ...]
     deviation: Deviation
     corrections: tuple[str, ...]
     notes: tuple[str, ...] = field(default=())
+    shift: float | None = None
 
     @property
     def agrees(self) -> bool:
@@ -143,7 +148,8 @@ def _percent(share: float) -> str:
 def match(model: Curve, test: Curve, limits: Limits | None = None, corrections: tuple[str, ...] = ()) -> Match:
     """Compare a model's curve with a test record already corrected. The record is brought to the model's units.
 
-    Both cyclic (two positive peaks of the driver or more): by cycle and branch. Else on a common abscissa.
+    Against time: by time, with the best shift between the two. Both cyclic (two positive peaks of the driver or more): by cycle and
+    branch. Else on a common abscissa.
     """
     limits = limits or Limits()
     test = test.in_units(model.x_unit, model.y_unit)
@@ -152,24 +158,29 @@ def match(model: Curve, test: Curve, limits: Limits | None = None, corrections: 
             raise IronstoneError(f"The {what} has fewer than two points.", "Choose other columns or rows.")
         if not (np.isfinite(curve.x).all() and np.isfinite(curve.y).all()):
             raise IronstoneError(f"The {what} has points without a value.", "Cut or fill the gaps first.")
+    if in_time(model) and in_time(test):
+        return _match_transient(model, test, limits, corrections)
     mine, theirs = loops(model), loops(test)
     if mine.cycles and theirs.cycles:
         return _match_loops(model, test, limits, corrections)
     notes = list(test.notes)
-    if bool(mine.cycles) != bool(theirs.cycles):
-        raise IronstoneError(
-            "One of the curves is cyclic and the other is not.", "Check which columns are the driver and the force."
-        )
+    if mine.cycles:
+        end = int(reversals(model.x)[0]) + 1
+        model = replace(model, x=model.x[:end], y=model.y[:end])
+        notes.append("The test goes one way: the model's first loading is compared, up to where its driver turns.")
+    if theirs.cycles:
+        raise IronstoneError("The test is cyclic and the model is not.", "Check which columns are the driver and the force.")
     return _match_monotonic(model, test, limits, corrections, notes)
 
 
 def _peaks(model: Curve, test: Curve, limits: Limits) -> list[Metric]:
+    """Highest above and lowest below zero of both; a side the test does not go to (2 % of its largest) is left out."""
     unit = model.y_unit
     result = []
-    for name, label, pick in (("peak_positive", "Positive peak", np.max), ("peak_negative", "Negative peak", np.min)):
-        a, b = float(pick(model.y)), float(pick(test.y))
-        reach = 1e-6 * max(float(np.abs(test.y).max()), 1e-300)
-        if abs(b) > 0.02 * float(np.abs(test.y).max()) and abs(b) > reach:
+    reach = max(0.02 * float(np.abs(test.y).max()), 1e-300)
+    for name, label, side in (("peak_positive", "Positive peak", 1), ("peak_negative", "Negative peak", -1)):
+        a, b = (side * float((side * c.y).max()) for c in (model, test))
+        if side * b > reach:
             result.append(Metric(name, label, a, b, unit, a / b, limits.force))
     return result
 
@@ -255,14 +266,16 @@ def _match_monotonic(model: Curve, test: Curve, limits: Limits, corrections: tup
         )
     if not inside.all():
         notes.append(f"{int((~inside).sum())} of {len(inside)} test points lie outside the model's range and are left out.")
-    metrics = _peaks(model, test, limits)
+    x, y = test.x[inside], test.y[inside]
+    common = (model.x >= x.min()) & (model.x <= x.max())
+    metrics = _peaks(replace(model, x=model.x[common], y=model.y[common]), replace(test, x=x, y=y), limits)
     stiff, stiff_test = _initial_stiffness(model), _initial_stiffness(test)
     stated = model.x_unit is not None and model.y_unit is not None
     unit = ratio(model.y_unit or "", model.x_unit or "") if stated else None
-    metrics.append(
-        Metric("initial_stiffness", "Initial stiffness", stiff, stiff_test, unit, _share(stiff, stiff_test), limits.stiffness)
-    )
-    x, y = test.x[inside], test.y[inside]
+    if np.isfinite(stiff_test):
+        metrics.append(
+            Metric("initial_stiffness", "Initial stiffness", stiff, stiff_test, unit, _share(stiff, stiff_test), limits.stiffness)
+        )
     expected = np.interp(x, u, f)
     along = np.argsort(x, kind="stable")
     work, work_test = (float(np.trapezoid(v[along], x[along])) for v in (expected, y))
@@ -271,6 +284,57 @@ def _match_monotonic(model: Curve, test: Curve, limits: Limits, corrections: tup
         Metric("energy_total", "Energy over the range", work, work_test, energy_unit, _share(work, work_test), limits.energy)
     )
     return Match("monotonic", tuple(metrics), _deviation(x, y, expected, model, limits), corrections, tuple(notes))
+
+
+def in_time(curve: Curve) -> bool:
+    """Whether a curve runs over time that always grows."""
+    return curve.x_unit is not None and same_kind(curve.x_unit, "s") and bool((np.diff(curve.x) > 0).all())
+
+
+def best_shift(model: Curve, test: Curve, most: float) -> float:
+    """By how much later than the test the model is, (-most, most): the shift with the least mean square difference.
+
+    Looked for on 401 even shifts, then refined within the best one's neighbours (Brent's bounded method).
+    """
+    tried = np.linspace(-most, most, 401)
+    off = [_off(model, test, s) for s in tried]
+    best = int(np.argmin(off))
+    around = tried[max(best - 1, 0)], tried[min(best + 1, len(tried) - 1)]
+    found = minimize_scalar(lambda s: _off(model, test, s), bounds=around, method="bounded", options={"xatol": 1e-7 * most})
+    return float(found.x) if found.fun < off[best] else float(tried[best])
+
+
+def _off(model: Curve, test: Curve, shift: float) -> float:
+    """Mean square difference where both are, the model brought back by the shift; endless where less than half the test is."""
+    x = test.x + shift
+    inside = (x >= model.x[0]) & (x <= model.x[-1])
+    if 2 * inside.sum() < len(x):
+        return float("inf")
+    return float(np.mean((np.interp(x[inside], model.x, model.y) - test.y[inside]) ** 2))
+
+
+def _match_transient(model: Curve, test: Curve, limits: Limits, corrections: tuple[str, ...]) -> Match:
+    notes = list(test.notes)
+    lasts = min(float(np.ptp(model.x)), float(np.ptp(test.x)))
+    if not np.isfinite(_off(model, test, 0.0)):
+        raise IronstoneError(
+            "The model and the test have no common time.",
+            f"The model runs from {model.x[0]:.4g} to {model.x[-1]:.4g}, the test from {test.x[0]:.4g} to {test.x[-1]:.4g}: "
+            "check unit and zero of the time.",
+        )
+    shift = best_shift(model, test, 0.1 * lasts)
+    if shift and _off(model, test, shift) > (1 - 1e-6) * _off(model, test, 0.0):
+        shift = 0.0
+    x = test.x + shift
+    inside = (x >= model.x[0]) & (x <= model.x[-1])
+    expected = np.interp(x[inside], model.x, model.y)
+    word = "later" if shift > 0 else "earlier"
+    if shift:
+        notes.append(f"The model is {abs(shift):.4g} {model.x_unit} {word} than the test: compared with that taken out.")
+    if not inside.all():
+        notes.append(f"{int((~inside).sum())} of {len(inside)} test points lie outside the model's time and are left out.")
+    deviation = _deviation(test.x[inside], test.y[inside], expected, model, limits)
+    return Match("transient", tuple(_peaks(model, test, limits)), deviation, corrections, tuple(notes), shift)
 
 
 def _initial_stiffness(curve: Curve) -> float:
@@ -300,6 +364,8 @@ def _deviation(x: Float, y: Float, expected: Float, model: Curve, limits: Limits
         determination=1.0 - float((away**2).sum()) / spread if spread else float("nan"),
         unit=model.y_unit,
         limit=limits.deviation,
+        x=x,
+        away=away,
     )
 
 

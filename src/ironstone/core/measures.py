@@ -18,7 +18,9 @@ Float = NDArray[np.float64]
 class Measure:
     """A scalar made of a field of one rank; ``signed`` measures get a colour map with its middle at zero.
 
-    unit: the measure's own, where it is not the field's ('' is a pure number).
+    unit: the measure's own, where it is not the field's ('' is a pure number). needs: what the function takes beside the
+    components: 'plane' (a unit normal), 'young', 'poisson' (of each row's material). only: 'stress' or 'strain', where it means
+    nothing for the other. direction: of a component, which of the axes (or pairs of axes) it is told along.
     """
 
     name: str
@@ -26,12 +28,19 @@ class Measure:
     rank: str
     explanation: str
     signed: bool
-    function: Callable[[Float], Float]
+    function: Callable[..., Float]
     unit: str | None = None
+    needs: tuple[str, ...] = ()
+    only: str = ""
+    direction: int | None = None
 
 
 def _component(index: int) -> Callable[[Float], Float]:
     return lambda values: values[..., index]
+
+
+def _twice(index: int) -> Callable[[Float], Float]:
+    return lambda values: 2.0 * values[..., index]
 
 
 def _magnitude(vector: Float) -> Float:
@@ -48,7 +57,7 @@ MEASURES: dict[tuple[str, str], Measure] = {
         Measure("value", "value", "scalar", "The number itself.", False, _component(0)),
         Measure("magnitude", "magnitude", "vector", "Length of the vector.", False, _magnitude),
         *(
-            Measure(axis, f"{axis} component", "vector", f"Component along global {axis}.", True, _component(i))
+            Measure(axis, f"{axis} component", "vector", f"Component along {axis}.", True, _component(i), direction=i)
             for i, axis in enumerate("xyz")
         ),
         Measure(
@@ -58,6 +67,7 @@ MEASURES: dict[tuple[str, str], Measure] = {
             "Distortion as one number; of a stress, against yield.",
             False,
             tensors.von_mises,
+            only="stress",
         ),
         Measure(
             "signed-von-mises",
@@ -66,6 +76,7 @@ MEASURES: dict[tuple[str, str], Measure] = {
             "von Mises with the sign of the principal of largest magnitude.",
             True,
             tensors.signed_von_mises,
+            only="stress",
         ),
         Measure("principal-1", "largest principal", "tensor", "Most tensile principal value.", True, tensors.principal_1),
         Measure("principal-2", "middle principal", "tensor", "Principal value in between.", True, tensors.principal_2),
@@ -81,14 +92,30 @@ MEASURES: dict[tuple[str, str], Measure] = {
         Measure("max-shear", "maximum shear", "tensor", "Half the span of the principals.", False, tensors.max_shear),
         Measure("tresca", "Tresca", "tensor", "Span of the principals.", False, tensors.tresca),
         Measure("mean", "mean", "tensor", "A third of the trace.", True, tensors.mean),
-        Measure("pressure", "pressure", "tensor", "The mean with its sign turned.", True, tensors.pressure),
+        Measure("pressure", "pressure", "tensor", "The mean with its sign turned.", True, tensors.pressure, only="stress"),
         *(
-            Measure(name, f"{name} component", "tensor", f"Component {_WHAT[name]}, global axes.", True, _component(i))
+            Measure(name, f"{name} component", "tensor", f"Component {_WHAT[name]}.", True, _component(i), direction=i)
             for i, name in enumerate(_TENSOR_COMPONENTS)
         ),
-        Measure("triaxiality", "triaxiality", "tensor", "Mean over von Mises: 1/3 in tension.", True, tensors.triaxiality, ""),
         Measure(
-            "lode-angle", "Lode angle", "tensor", "0 in tension, 30 in shear, 60 in compression.", False, tensors.lode_angle, "deg"
+            "triaxiality",
+            "triaxiality",
+            "tensor",
+            "Mean over von Mises: 1/3 in tension.",
+            True,
+            tensors.triaxiality,
+            "",
+            only="stress",
+        ),
+        Measure(
+            "lode-angle",
+            "Lode angle",
+            "tensor",
+            "0 in tension, 30 in shear, 60 in compression.",
+            False,
+            tensors.lode_angle,
+            "deg",
+            only="stress",
         ),
         Measure(
             "equivalent-strain",
@@ -97,6 +124,60 @@ MEASURES: dict[tuple[str, str], Measure] = {
             "sqrt(2/3 e':e') of the strain's deviator.",
             False,
             tensors.equivalent_strain,
+            only="strain",
+        ),
+        Measure(
+            "equivalent-elastic-strain",
+            "equivalent elastic strain",
+            "tensor",
+            "Distortion over 1 + nu: von Mises stress over E while elastic.",
+            False,
+            tensors.equivalent_elastic_strain,
+            needs=("poisson",),
+            only="strain",
+        ),
+        *(
+            Measure(
+                f"gamma-{_TENSOR_COMPONENTS[i]}",
+                f"engineering shear {_TENSOR_COMPONENTS[i]}",
+                "tensor",
+                "The change of the right angle: twice the tensor's shear.",
+                True,
+                _twice(i),
+                only="strain",
+                direction=i,
+            )
+            for i in (3, 4, 5)
+        ),
+        Measure(
+            "plane-normal",
+            "normal traction",
+            "tensor",
+            "Across a plane you choose: n . S n, tension positive.",
+            True,
+            tensors.normal_on_plane,
+            needs=("plane",),
+            only="stress",
+        ),
+        Measure(
+            "plane-shear",
+            "shear traction",
+            "tensor",
+            "Along a plane you choose: what the traction has left beside its normal part.",
+            False,
+            tensors.shear_on_plane,
+            needs=("plane",),
+            only="stress",
+        ),
+        Measure(
+            "elastic-energy",
+            "elastic energy density",
+            "tensor",
+            "Energy in a unit of volume, from the stress and the material's constants.",
+            False,
+            tensors.elastic_energy,
+            needs=("young", "poisson"),
+            only="stress",
         ),
     )
 }
@@ -104,14 +185,12 @@ MEASURES: dict[tuple[str, str], Measure] = {
 
 def measures_for(rank: str, kind: str = "") -> list[Measure]:
     """The measures that make sense of a field of this rank and kind; the first is the usual one."""
-    names = [m for (r, _), m in MEASURES.items() if r == rank]
-    if rank == "tensor":
-        left_out = ("pressure", "triaxiality", "lode-angle") if "strain" in kind else ("equivalent-strain",)
-        names = [m for m in names if m.name not in left_out]
+    found = [m for (r, _), m in MEASURES.items() if r == rank]
+    if rank == "tensor" and kind:
+        found = [m for m in found if m.only in ("", "strain" if "strain" in kind else "stress")]
         if "strain" in kind:
-            names.sort(key=lambda m: m.name != "equivalent-strain")
-            names = [m for m in names if "von-mises" not in m.name]
-    return names
+            found.sort(key=lambda m: m.name != "equivalent-strain")
+    return found
 
 
 def measure(name: str, rank: str, field_name: str = "field", kind: str = "") -> Measure:

@@ -2,8 +2,10 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator
 from dataclasses import dataclass, field
 from functools import cached_property
+from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
@@ -25,6 +27,15 @@ class Block:
     nodes: Int
     corners: Int
 
+    def some(self, chosen: NDArray[Any]) -> Block:
+        """Some of the elements, by a mask or by positions in this block."""
+        return Block(self.cell, self.elements[chosen], self.nodes[chosen], self.corners[chosen])
+
+    def pieces(self, count: int = 16_384) -> Iterator[Block]:
+        """The block in runs of at most ``count`` elements, so that work on large meshes stays in bounded memory."""
+        for start in range(0, len(self.elements), count):
+            yield self.some(np.arange(start, min(start + count, len(self.elements))))
+
 
 @dataclass(frozen=True, eq=False)
 class Mesh:
@@ -33,6 +44,7 @@ class Mesh:
     points: (nodes, 3) in the result's length unit. types: (elements,) VTK cell types. offsets: (elements + 1,) into
     connectivity: (corners,) node positions; corner k is node ``connectivity[k]`` as seen by its element. ids are the file's.
     part: (elements,) position in part_names. material: (elements,) a number for each material, None where the file names none.
+    breaks: (elements,) a number for each thickness and property of a shell, across which nothing is averaged; None for none.
     """
 
     points: Float
@@ -46,6 +58,15 @@ class Mesh:
     node_sets: dict[str, Int] = field(default_factory=dict)
     element_sets: dict[str, Int] = field(default_factory=dict)
     material: NDArray[np.int32] | None = None
+    material_names: tuple[str, ...] = ()
+    breaks: NDArray[np.int32] | None = None
+
+    @property
+    def material_or_part_names(self) -> tuple[str, ...]:
+        if self.material is None:
+            return self.part_names
+        count = int(self.material.max(initial=-1)) + 1
+        return self.material_names or tuple(f"material {i + 1}" for i in range(count))
 
     @property
     def material_or_part(self) -> NDArray[np.int32]:
@@ -56,6 +77,15 @@ class Mesh:
     def corner_element(self) -> Int:
         """Element of each corner, (corners,)."""
         return np.repeat(np.arange(len(self.types)), np.diff(self.offsets))
+
+    @cached_property
+    def dimensions(self) -> NDArray[np.int8]:
+        """Of each element: 3 a solid, 2 a face, 1 a bar, 0 a point, (elements,)."""
+        lookup = np.zeros(256, dtype=np.int8)
+        for vtk, cell in CELLS.items():
+            lookup[vtk] = cell.dimension
+        result: NDArray[np.int8] = lookup[self.types]
+        return result
 
     @cached_property
     def blocks(self) -> tuple[Block, ...]:
@@ -73,6 +103,13 @@ class Mesh:
         count = len(self.connectivity)
         return csr_matrix((np.ones(count, dtype=np.int8), (self.connectivity, np.arange(count))), shape=(len(self.points), count))
 
+    @cached_property
+    def first_corner(self) -> Int:
+        """One corner of each node, (nodes,); 0 for a node no element uses."""
+        first = np.zeros(len(self.points), dtype=np.int64)
+        first[self.connectivity[::-1]] = np.arange(len(self.connectivity))[::-1]
+        return first
+
     def corners_at(self, node: int) -> Int:
         matrix = self.node_corners
         return np.sort(matrix.indices[matrix.indptr[node] : matrix.indptr[node + 1]]).astype(np.int64)
@@ -84,13 +121,27 @@ class Mesh:
         corners: Int = np.arange(counts.sum()) + np.repeat(self.offsets[elements] - begins, counts)
         return corners
 
+    def middles(self, elements: Int) -> Float:
+        """The mean place of each element's nodes, (len(elements), 3)."""
+        counts = self.offsets[elements + 1] - self.offsets[elements]
+        corners = self.points[self.connectivity[self.corners_of(elements)]]
+        result: Float = np.add.reduceat(corners, np.cumsum(counts) - counts, axis=0) / counts[:, None]
+        return result
+
     @cached_property
     def volumes(self) -> Float:
         """Volume, area or length of each element by its own quadrature, (elements,)."""
         result = np.zeros(len(self.types))
         for block in self.blocks:
-            result[block.elements] = quadrature_weights(self, block).sum(1)
+            for piece in block.pieces():
+                result[piece.elements] = quadrature_weights(self, piece).sum(1)
         return result
+
+    @cached_property
+    def planar(self) -> bool:
+        """Whether every element is flat and all of them lie in one plane z = constant."""
+        flat = all(block.cell.dimension == 2 for block in self.blocks)
+        return flat and bool(np.ptp(self.points[:, 2]) <= 1e-9 * max(self.size, 1e-300))
 
     @cached_property
     def size(self) -> float:
@@ -124,8 +175,11 @@ def _position(ids: Int, wanted: int, what: str) -> int:
     return int(found[0])
 
 
-def quadrature_weights(mesh: Mesh, block: Block) -> Float:
-    """Quadrature weight times the volume (area, length) ratio at each quadrature point, (elements, points)."""
+def quadrature_weights(mesh: Mesh, block: Block, turned: bool = False) -> Float:
+    """Quadrature weight times the volume (area, length) ratio at each quadrature point, (elements, points).
+
+    turned: an axisymmetric model, x the radius: times the way round, 2 pi x.
+    """
     xi, weights = block.cell.quadrature
     dimension = block.cell.dimension
     if dimension == 0:
@@ -134,4 +188,6 @@ def quadrature_weights(mesh: Mesh, block: Block) -> Float:
     jacobian = np.einsum("qna,enx->eqxa", gradient, mesh.points[block.nodes], optimize=True)
     gram = np.einsum("eqxa,eqxb->eqab", jacobian, jacobian, optimize=True)
     ratio: Float = np.sqrt(np.maximum(np.linalg.det(gram), 0.0))
+    if turned:
+        ratio = ratio * 2.0 * np.pi * np.abs(mesh.points[block.nodes, 0] @ block.cell.shape(xi).T)
     return ratio * weights

@@ -1,39 +1,76 @@
-"""The skin that is looked at: faces used by one visible element, cut into triangles fine enough for curved sides."""
+"""What is looked at: faces used by one shown element, cut into triangles fine enough for curved sides, and bars as tubes."""
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-from functools import cached_property
+from dataclasses import dataclass, replace
 from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
+from vtkmodules.util.numpy_support import numpy_to_vtk, vtk_to_numpy
+from vtkmodules.vtkCommonCore import vtkPoints
+from vtkmodules.vtkCommonDataModel import vtkCellArray, vtkUnstructuredGrid
+from vtkmodules.vtkFiltersGeometry import vtkGeometryFilter
 
 from ironstone.core.cells import CELLS, face_samples
+from ironstone.core.errors import Impossible
 from ironstone.core.evaluate import AtSamples, positions
 from ironstone.core.mesh import Float, Int, Mesh
+from ironstone.core.reading import Values
+from ironstone.core.solid import Drawn, stacked, thickened, tubes
+
+_LINEAR = {"vertex": 1, "line": 3, "tri": 5, "quad": 9, "tet": 10, "pyramid": 14, "wedge": 13, "hex": 12}
+
+
+MANY = 150_000
+APART = 0.16
+
+
+@dataclass(frozen=True)
+class Look:
+    """What of a mesh is drawn, and how finely; none of it changes a value.
+
+    detail: pieces a face's side is cut into, 0 leaves it to the model's size. hidden, clear: parts, by position, that are left
+    out or drawn translucent. every: all faces of every element in place of the skin. apart: every element shrunk towards its
+    middle, so that one sees between them. solid: bars and shells at their own section and thickness where the result has them.
+    """
+
+    detail: int = 0
+    hidden: frozenset[int] = frozenset()
+    clear: frozenset[int] = frozenset()
+    every: bool = False
+    apart: bool = False
+    solid: bool = False
 
 
 @dataclass(frozen=True, eq=False)
 class Surface:
     """Display vertices inside elements, and what joins them.
 
-    vertices: places of the vertices; face: (vertices,) face each belongs to; triangles: (t, 3) and edges, outline: (e, 2)
-    index vertices. No vertex is shared between faces, so each face keeps its own values.
+    vertices: places of the vertices; face: (vertices,) face each belongs to; st: (vertices, 2) face coordinates;
+    triangles: (t, 3), those of translucent parts from ``opaque`` on; edges, outline: (e, 2). All index vertices. No vertex is
+    shared between faces, so each face keeps its own values. points: (vertices, 3) where they are drawn, undeformed; that is
+    the place itself, but for bars, thick shells and elements drawn apart. face_corners is 2 for a bar. nodes: one vertex for
+    each node that is drawn. sides: (s, 3) two nodes, in order of number, and the face they bound.
     """
 
     vertices: AtSamples
     face: NDArray[np.int32]
+    st: NDArray[np.float32]
     triangles: NDArray[np.int32]
+    opaque: int
     edges: NDArray[np.int32]
     outline: NDArray[np.int32]
     face_element: Int
+    face_local: NDArray[np.int8]
     face_vertex: Int
     face_corners: NDArray[np.int8]
     face_natural: Float
     points: Float
+    nodes: NDArray[np.int32]
+    sides: Int
 
-    @cached_property
+    @property
     def triangle_areas(self) -> Float:
         a, b, c = (self.points[self.triangles[:, i]] for i in range(3))
         areas: Float = np.linalg.norm(np.cross(b - a, c - a), axis=1) / 2.0
@@ -47,61 +84,176 @@ def usual_detail(faces: int, curved: bool) -> int:
     return 4 if faces < 3_000 else 2 if faces < 60_000 else 1
 
 
-def skin(mesh: Mesh, visible: NDArray[np.bool_] | None = None, detail: int | None = None, fold: float = 30.0) -> Surface:
-    """Skin of the visible elements (elements,). ``detail``: pieces a side; ``fold``: degrees above which an edge is outline."""
-    visible = np.ones(len(mesh.types), dtype=bool) if visible is None else visible
-    mixture = _mixture(len(mesh.points))
-    keys, elements, locals_, counts = [], [], [], []
+def skin(mesh: Mesh, look: Look = Look(), thickness: Float | None = None, area: Float | None = None, fold: float = 30.0) -> Surface:
+    """What is drawn of a mesh. thickness, area: (elements,) of shells and of bars, NaN where not known.
+
+    fold: degrees above which an edge is outline. Raises Impossible where all faces of a very large model are asked for.
+    """
+    shown = ~np.isin(mesh.part, list(look.hidden))
+    clear = shown & np.isin(mesh.part, list(look.clear))
+    every = look.every or look.apart
+    if every and int(shown.sum()) > MANY:
+        raise Impossible(
+            f"All faces of {int(shown.sum()):,} elements are too many to draw.".replace(",", "\u202f"),
+            f"Hide parts until at most {MANY:,} elements are shown.".replace(",", "\u202f"),
+        )
+    flat = mesh.dimensions >= 2
+    pick = _all_faces if every else _boundary
+    chosen = np.concatenate([pick(mesh, shown & flat & ~clear), pick(mesh, clear & flat)])
+    chosen = chosen[np.lexsort((chosen[:, 1], chosen[:, 0]))]
+    curved = any(CELLS[int(t)].order == 2 for t in np.flatnonzero(np.bincount(mesh.types, minlength=256)))
+    detail = look.detail or usual_detail(len(chosen), curved)
+    surface = _build(mesh, chosen, detail, fold)
+    if look.solid and thickness is not None and not mesh.planar:
+        surface = _thick(surface, mesh, thickness)
+    if look.apart:
+        surface = _shrunk(surface, mesh)
+    bars = np.flatnonzero(shown & (mesh.dimensions == 1))
+    if len(bars):
+        surface = _with_bars(surface, mesh, bars, max(detail, 2) if curved else 1, area if look.solid else None)
+    see_through = clear[surface.face_element[surface.face[surface.triangles[:, 0]]]] if len(surface.triangles) else np.zeros(0)
+    order = np.argsort(see_through, kind="stable")
+    return replace(surface, triangles=surface.triangles[order], opaque=int((see_through == 0).sum()))
+
+
+def _thick(surface: Surface, mesh: Mesh, thickness: Float) -> Surface:
+    """Shell faces drawn as plates: a copy on either side of the middle, and walls along borders."""
+    of = surface.face_element[surface.face]
+    drawn = thickened(mesh, surface.vertices, surface.face, surface.triangles, surface.edges, surface.outline, thickness[of])
+    if drawn is None:
+        return surface
+    copied = drawn.copied
+    return replace(
+        surface,
+        vertices=AtSamples(
+            np.concatenate([surface.vertices.element, surface.vertices.element[copied]]),
+            np.concatenate([surface.vertices.xi, surface.vertices.xi[copied]]),
+        ),
+        face=np.concatenate([surface.face, surface.face[copied]]),
+        st=np.concatenate([surface.st, surface.st[copied]]),
+        points=drawn.points,
+        triangles=drawn.triangles,
+        edges=drawn.edges,
+        outline=drawn.outline,
+    )
+
+
+def _shrunk(surface: Surface, mesh: Mesh) -> Surface:
+    middles = np.zeros((len(mesh.types), 3))
     for block in mesh.blocks:
-        here = np.flatnonzero(visible[block.elements])
-        for local, nodes in enumerate(block.cell.faces):
-            corners = _corner_count(nodes, block.cell.order)
-            key = np.zeros((len(here), 2), dtype=np.uint64)
-            for node in nodes[:corners]:
-                key += mixture[block.nodes[here, node]]
-            keys.append(key)
-            elements.append(block.elements[here])
-            locals_.append(np.full(len(here), local, dtype=np.int8))
-            counts.append(np.full(len(here), corners, dtype=np.int8))
-    single = _used_once(_join(keys, (0, 2)).astype(np.uint64, copy=False))
-    owner = _join(elements, (0,)).astype(np.int64, copy=False)
-    # Faces of flat elements are always seen; two that lie on each other are both kept.
-    flat = np.array([CELLS[int(t)].dimension == 2 for t in range(256) if t in CELLS])
-    is_flat = np.zeros(256, dtype=bool)
-    is_flat[[t for t in range(256) if t in CELLS]] = flat
-    seen = np.flatnonzero(single | is_flat[mesh.types[owner]])
-    chosen = np.stack([owner[seen], _join(locals_, (0,))[seen], _join(counts, (0,))[seen]], axis=1).astype(np.int64)
-    order = np.lexsort((chosen[:, 1], chosen[:, 0]))
-    chosen = chosen[order]
-    curved = any(block.cell.order == 2 for block in mesh.blocks)
-    return _build(mesh, chosen, detail or usual_detail(len(chosen), curved), fold)
+        corners = mesh.points[block.nodes[:, : block.cell.corners]]
+        middles[block.elements] = corners.mean(1)
+    middle = middles[surface.vertices.element]
+    return replace(surface, points=surface.points + APART * (middle - surface.points))
+
+
+def _with_bars(surface: Surface, mesh: Mesh, bars: Int, detail: int, area: Float | None) -> Surface:
+    radius = np.full(len(bars), 0.004 * mesh.size)
+    if area is not None:
+        known = area[bars] > 0
+        radius[known] = np.sqrt(area[bars][known] / np.pi)
+    drawn: Drawn = tubes(mesh, bars, detail, radius)
+    vertex, face = len(surface.face), len(surface.face_element)
+    middle = np.zeros((len(bars), 4, 3))
+    middle[:, 0], middle[:, 1:] = CELLS[3].nodes[0], CELLS[3].nodes[1]
+    count = len(drawn.points) // len(bars)
+    return replace(
+        surface,
+        vertices=AtSamples(
+            np.concatenate([surface.vertices.element, drawn.element]), np.concatenate([surface.vertices.xi, drawn.xi])
+        ),
+        face=np.concatenate([surface.face, face + np.repeat(np.arange(len(bars)), count)]).astype(np.int32),
+        st=np.concatenate([surface.st, drawn.st]).astype(np.float32),
+        points=np.concatenate([surface.points, drawn.points]),
+        triangles=stacked(surface.triangles, drawn.triangles, vertex),
+        edges=stacked(surface.edges, drawn.edges, vertex),
+        outline=stacked(surface.outline, drawn.outline, vertex),
+        face_element=np.concatenate([surface.face_element, bars]),
+        face_local=np.concatenate([surface.face_local, np.zeros(len(bars), dtype=np.int8)]),
+        face_vertex=np.concatenate([surface.face_vertex, vertex + count * np.arange(len(bars))]),
+        face_corners=np.concatenate([surface.face_corners, np.full(len(bars), 2, dtype=np.int8)]),
+        face_natural=np.concatenate([surface.face_natural, middle]),
+        nodes=np.concatenate([surface.nodes, vertex + drawn.ends]).astype(np.int32),
+    )
 
 
 def _corner_count(nodes: tuple[int, ...], order: int) -> int:
     return len(nodes) // order
 
 
-def _mixture(nodes: int) -> NDArray[np.uint64]:
-    """Two 64-bit numbers for each node, (nodes, 2), whose sums tell sets of nodes apart whatever their order (splitmix64)."""
-    result = np.empty((nodes, 2), dtype=np.uint64)
-    for column, seed in enumerate((0x9E3779B97F4A7C15, 0xD1B54A32D192ED03)):
-        z = (np.arange(nodes, dtype=np.uint64) + np.uint64(1)) * np.uint64(seed)
-        z = (z ^ (z >> np.uint64(30))) * np.uint64(0xBF58476D1CE4E5B9)
-        z = (z ^ (z >> np.uint64(27))) * np.uint64(0x94D049BB133111EB)
-        result[:, column] = z ^ (z >> np.uint64(31))
-    return result
+def _boundary(mesh: Mesh, visible: NDArray[np.bool_]) -> NDArray[np.int64]:
+    """Faces used by one visible element, and all faces of flat elements: element, local face, corners (faces, 3), in order.
+
+    VTK's geometry filter finds which; here they are told apart among the faces of their element. Quadratic elements are given
+    to it by their corners alone.
+    """
+    lookup = np.zeros(256, dtype=np.int64)
+    simple = np.zeros(256, dtype=np.uint8)
+    for vtk, cell in CELLS.items():
+        lookup[vtk], simple[vtk] = cell.corners, _LINEAR[cell.family]
+    shown = np.flatnonzero(visible)
+    counts = lookup[mesh.types[shown]]
+    offsets = np.concatenate([[0], np.cumsum(counts)]).astype(np.int64)
+    if len(shown) == len(mesh.types) and offsets[-1] == len(mesh.connectivity):
+        connectivity = np.ascontiguousarray(mesh.connectivity)
+    else:
+        within = np.arange(offsets[-1]) - np.repeat(offsets[:-1], counts)
+        connectivity = mesh.connectivity[np.repeat(mesh.offsets[shown], counts) + within]
+    if not len(shown):
+        return np.zeros((0, 3), dtype=np.int64)
+    grid = vtkUnstructuredGrid()
+    points = vtkPoints()
+    points.SetData(numpy_to_vtk(np.ascontiguousarray(mesh.points)))
+    grid.SetPoints(points)
+    cells = vtkCellArray()
+    cells.SetData(numpy_to_vtk(offsets), numpy_to_vtk(connectivity))
+    grid.SetCells(numpy_to_vtk(simple[mesh.types[shown]]), cells)
+    for data, count in ((grid.GetPointData(), len(mesh.points)), (grid.GetCellData(), len(shown))):
+        number = numpy_to_vtk(np.arange(count))
+        number.SetName("number")
+        data.AddArray(number)
+    boundary = vtkGeometryFilter()
+    boundary.SetInputData(grid)
+    boundary.MergingOff()
+    boundary.Update()
+    found = boundary.GetOutput()
+    faces = found.GetPolys()
+    if not faces.GetNumberOfCells():
+        return np.zeros((0, 3), dtype=np.int64)
+    before = found.GetVerts().GetNumberOfCells() + found.GetLines().GetNumberOfCells()
+    owner = shown[vtk_to_numpy(found.GetCellData().GetArray("number"))[before:]]
+    original = vtk_to_numpy(found.GetPointData().GetArray("number"))
+    starts = vtk_to_numpy(faces.GetOffsetsArray()).astype(np.int64)
+    nodes = original[vtk_to_numpy(faces.GetConnectivityArray())]
+    sizes = np.diff(starts)
+    corner = np.full((len(sizes), 4), -1, dtype=np.int64)
+    for size in (3, 4):
+        here = np.flatnonzero(sizes == size)
+        corner[here[:, None], np.arange(4 - size, 4)] = np.sort(nodes[starts[here][:, None] + np.arange(size)], axis=1)
+    local = np.full(len(sizes), -1, dtype=np.int64)
+    for vtk in np.unique(mesh.types[owner]):
+        cell = CELLS[int(vtk)]
+        here = np.flatnonzero(mesh.types[owner] == vtk)
+        own = mesh.connectivity[mesh.offsets[owner[here]][:, None] + np.arange(cell.corners)]
+        for index, face in enumerate(cell.faces):
+            size = _corner_count(face, cell.order)
+            mine = np.sort(own[:, list(face[:size])], axis=1)
+            alike = (corner[here, 4 - size :] == mine).all(1) & (sizes[here] == size)
+            local[here[alike]] = index
+    kept = local >= 0
+    chosen = np.stack([owner, local, sizes], axis=1)[kept]
+    return chosen[np.lexsort((chosen[:, 1], chosen[:, 0]))]
 
 
-def _used_once(key: NDArray[np.uint64]) -> NDArray[np.bool_]:
-    """Which rows (n, 2) occur once. Sorted by the first number; alike only where the second agrees too."""
-    order = np.argsort(key[:, 0])
-    alike = key[order[1:], 0] == key[order[:-1], 0]
-    at = np.flatnonzero(alike)
-    alike[at] = key[order[at], 1] == key[order[at + 1], 1]
-    once = np.ones(len(key), dtype=bool)
-    once[order[1:][alike]] = False
-    once[order[:-1][alike]] = False
-    return once
+def _all_faces(mesh: Mesh, visible: NDArray[np.bool_]) -> NDArray[np.int64]:
+    """Every face of the visible elements, as ``_boundary`` gives those of the skin."""
+    found = [np.zeros((0, 3), dtype=np.int64)]
+    for block in mesh.blocks:
+        shown = block.elements[visible[block.elements]]
+        for local, nodes in enumerate(block.cell.faces):
+            rest = np.tile([local, _corner_count(nodes, block.cell.order)], (len(shown), 1))
+            found.append(np.column_stack([shown, rest]))
+    return np.concatenate(found)
 
 
 def _build(mesh: Mesh, chosen: NDArray[np.int64], detail: int, fold: float) -> Surface:
@@ -109,6 +261,8 @@ def _build(mesh: Mesh, chosen: NDArray[np.int64], detail: int, fold: float) -> S
     element_of: list[NDArray[Any]] = []
     xi_of: list[NDArray[Any]] = []
     face_of: list[NDArray[Any]] = []
+    st_of: list[NDArray[Any]] = []
+    node_of: list[NDArray[Any]] = []
     triangles: list[NDArray[Any]] = []
     edges: list[NDArray[Any]] = []
     sides: list[NDArray[Any]] = []
@@ -133,6 +287,11 @@ def _build(mesh: Mesh, chosen: NDArray[np.int64], detail: int, fold: float) -> S
             element_of.append(np.repeat(chosen[here, 0], count))
             xi_of.append(np.tile(weights @ natural, (len(here), 1)))
             face_of.append(np.repeat(here, count))
+            st = weights[:, 1:3] + weights[:, 2:4] if corners == 4 else weights[:, 1:]
+            st_of.append(np.tile(st, (len(here), 1)))
+            at, own = _on_nodes(cell.nodes[list(nodes)], weights @ natural)
+            met = mesh.connectivity[mesh.offsets[chosen[here, 0]][:, None] + np.array(nodes)[own]]
+            node_of.append(np.stack([met, base[:, None] + at], axis=2).reshape(-1, 2))
             triangles.append((base[:, None, None] + cut).reshape(-1, 3))
             edges.append((base[:, None, None] + rim).reshape(-1, corners, detail, 2).swapaxes(0, 1).reshape(-1, detail, 2))
             element_nodes = mesh.connectivity[mesh.offsets[chosen[here, 0]][:, None] + np.array(nodes[:corners])]
@@ -145,28 +304,43 @@ def _build(mesh: Mesh, chosen: NDArray[np.int64], detail: int, fold: float) -> S
     cut_all = _join(triangles, (0, 3)).astype(np.int32)
     face = _join(face_of, (0,)).astype(np.int32)
     side_list = _join(sides, (0, 4)).astype(np.int64)
-    normals = _face_normals(points, cut_all, face, faces)
+    normals = face_normals(points, cut_all, face, faces)
     once, sharp = _edge_classes(side_list, normals, fold)
+    met_nodes = _join(node_of, (0, 2)).astype(np.int64)
+    _, first = np.unique(met_nodes[:, 0], return_index=True)
     pieces = _join(edges, (0, detail, 2)).astype(np.int32)
     return Surface(
         vertices=vertices,
         face=face,
+        st=_join(st_of, (0, 2)).astype(np.float32),
         triangles=cut_all,
+        opaque=len(cut_all),
         edges=pieces[once].reshape(-1, 2),
         outline=pieces[sharp].reshape(-1, 2),
         face_element=chosen[:, 0],
+        face_local=chosen[:, 1].astype(np.int8),
         face_vertex=start,
         face_corners=chosen[:, 2].astype(np.int8),
         face_natural=face_natural,
         points=points,
+        nodes=met_nodes[first, 1].astype(np.int32),
+        sides=side_list[:, :3],
     )
+
+
+def _on_nodes(nodes: Float, samples: Float) -> tuple[NDArray[np.intp], NDArray[np.intp]]:
+    """Which samples of a face lie on nodes of it, and on which."""
+    near = np.abs(samples[:, None] - nodes[None]).max(2) < 1e-9
+    found, own = np.nonzero(near)
+    return found, own
 
 
 def _join(pieces: list[NDArray[Any]], empty: tuple[int, ...]) -> NDArray[Any]:
     return np.concatenate(pieces) if pieces else np.zeros(empty)
 
 
-def _face_normals(points: Float, triangles: NDArray[np.int32], face: NDArray[np.int32], count: int) -> Float:
+def face_normals(points: Float, triangles: NDArray[np.int32], face: NDArray[np.int32], count: int) -> Float:
+    """Unit normal of each of ``count`` faces, (count, 3), from the triangles it is drawn in."""
     normal = np.zeros((count, 3))
     if len(triangles):
         a, b, c = (points[triangles[:, i]] for i in range(3))
@@ -198,10 +372,25 @@ def _edge_classes(sides: NDArray[np.int64], normals: Float, fold: float) -> tupl
     return once, sharp
 
 
+def face_nodes(mesh: Mesh, surface: Surface, faces: Int) -> Int:
+    """All nodes of some drawn faces, by position, each once."""
+    element, local = surface.face_element[faces], surface.face_local[faces]
+    kind = mesh.types[element]
+    nodes = [np.zeros(0, dtype=np.int64)]
+    for vtk, side in {(int(t), int(f)) for t, f in zip(kind, local, strict=True)}:
+        cell = CELLS[vtk]
+        of_side = np.array(cell.faces[side] if cell.dimension > 1 else range(cell.size))
+        here = element[(kind == vtk) & (local == side)]
+        nodes.append(np.unique(mesh.connectivity[mesh.offsets[here][:, None] + of_side]))
+    return np.unique(np.concatenate(nodes)).astype(np.int64)
+
+
 def face_point(surface: Surface, face: int, s: float, t: float) -> AtSamples:
     """The place inside an element of face coordinates s, t in 0..1 (as drawn)."""
     corners = int(surface.face_corners[face])
-    if corners == 4:
+    if corners == 2:
+        weights = np.array([1 - s, s])
+    elif corners == 4:
         weights = np.array([(1 - s) * (1 - t), s * (1 - t), s * t, (1 - s) * t])
     else:
         weights = np.array([1 - s - t, s, t])
@@ -209,20 +398,17 @@ def face_point(surface: Surface, face: int, s: float, t: float) -> AtSamples:
     return AtSamples(surface.face_element[face : face + 1], xi[None, :])
 
 
-def face_coordinates(surface: Surface) -> NDArray[np.float32]:
-    """Face coordinates s, t of every display vertex, (vertices, 2), as ``face_point`` takes them back."""
-    result = np.zeros((len(surface.face), 2), dtype=np.float32)
-    counts = np.bincount(surface.face, minlength=len(surface.face_element))
-    for corners in (3, 4):
-        here = np.flatnonzero(surface.face_corners == corners)
-        if not len(here):
-            continue
-        count = int(counts[here[0]])
-        detail = round(np.sqrt(count)) - 1 if corners == 4 else round((np.sqrt(8 * count + 1) - 3) / 2)
-        weights, _, _ = face_samples(corners, detail)
-        st = np.stack([weights[:, 1] + weights[:, 2], weights[:, 2] + weights[:, 3]], 1) if corners == 4 else weights[:, 1:]
-        result[(surface.face_vertex[here][:, None] + np.arange(count)).ravel()] = np.tile(st, (len(here), 1))
-    return result
+def by_volume(mesh: Mesh, values: Values, hidden: frozenset[int], low: float, high: float, bins: int = 256) -> Float:
+    """As ``distribution``, by the volume (area, length) of the elements: each value stands for its share of its element."""
+    element = values.element
+    there = ~np.isnan(values.values) & (element >= 0) & ~np.isin(mesh.part[element], list(hidden))
+    if not there.any() or not high > low:
+        return np.zeros(bins)
+    weight = (mesh.volumes / np.maximum(np.bincount(element[element >= 0], minlength=len(mesh.types)), 1))[element[there]]
+    position = np.clip(((values.values[there] - low) / (high - low) * bins).astype(np.int64), 0, bins - 1)
+    total = mesh.volumes[~np.isin(mesh.part, list(hidden))].sum()
+    shares: Float = np.bincount(position, weights=weight, minlength=bins) / max(float(total), 1e-300)
+    return shares
 
 
 def distribution(surface: Surface, values: Float, low: float, high: float, bins: int = 256) -> Float:

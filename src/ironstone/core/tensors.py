@@ -12,6 +12,9 @@ from numpy.typing import NDArray
 Float = NDArray[np.float64]
 
 
+_RUN = 8192
+
+
 def mean(tensor: Float) -> Float:
     """A third of the trace."""
     value: Float = tensor[..., :3].sum(-1) / 3.0
@@ -42,23 +45,36 @@ def equivalent_strain(strain: Float) -> Float:
 
 
 def principals(tensor: Float) -> Float:
-    """Eigenvalues (..., 3), largest first, in closed form; within 1e-7 of the tensor's norm also at repeated roots."""
-    centre = mean(tensor)
-    s = deviator(tensor)
-    scale = np.abs(s).max(-1)
-    safe = np.where(scale > 0.0, scale, 1.0)
-    xx, yy, zz, xy, yz, xz = np.moveaxis(s / safe[..., None], -1, 0)
-    j2 = 0.5 * (xx**2 + yy**2 + zz**2) + xy**2 + yz**2 + xz**2
-    j3 = xx * (yy * zz - yz**2) - xy * (xy * zz - yz * xz) + xz * (xy * yz - yy * xz)
-    radius = np.sqrt(np.maximum(j2 / 3.0, 0.0))
+    """Eigenvalues (..., 3), largest first, in closed form; within 1e-7 of the tensor's norm also at repeated roots.
+
+    Worked out in runs that fit the processor's cache.
+    """
+    flat = np.asarray(tensor, dtype=np.float64).reshape(-1, 6)
+    result = np.empty((len(flat), 3))
+    for start in range(0, len(flat), _RUN):
+        result[start : start + _RUN] = _principals(flat[start : start + _RUN])
+    return result.reshape(*np.shape(tensor)[:-1], 3)
+
+
+def _principals(tensor: Float) -> Float:
+    xx, yy, zz, xy, yz, xz = np.ascontiguousarray(tensor.T)
+    centre = (xx + yy + zz) / 3.0
+    xx, yy, zz = xx - centre, yy - centre, zz - centre
+    scale = np.maximum.reduce([np.abs(c) for c in (xx, yy, zz, xy, yz, xz)])
+    inverse = 1.0 / np.where(scale > 0.0, scale, 1.0)
+    xx, yy, zz, xy, yz, xz = (c * inverse for c in (xx, yy, zz, xy, yz, xz))
+    xy2, yz2, xz2 = xy * xy, yz * yz, xz * xz
+    j2 = 0.5 * (xx * xx + yy * yy + zz * zz) + xy2 + yz2 + xz2
+    j3 = xx * (yy * zz - yz2) + zz * (-xy2) + 2.0 * (xy * yz * xz) - yy * xz2
+    radius = np.sqrt(j2 / 3.0)
     with np.errstate(invalid="ignore", divide="ignore"):
-        cosine = np.where(radius > 0.0, j3 / (2.0 * radius**3), 1.0)
+        cosine = np.where(radius > 0.0, j3 / (2.0 * radius * radius * radius), 1.0)
     angle = np.arccos(np.clip(cosine, -1.0, 1.0)) / 3.0
-    turns = np.array([0.0, -2.0 * np.pi / 3.0, 2.0 * np.pi / 3.0])
-    roots = 2.0 * radius[..., None] * np.cos(angle[..., None] + turns)
-    result: Float = centre[..., None] + roots * scale[..., None]
-    missing = np.asarray(np.isnan(tensor).any(-1))
-    return np.where(missing[..., None], np.nan, result)
+    # cos(a -+ 120 degrees) by the sum rule: two functions in place of three.
+    reach = radius * scale
+    along, across = reach * np.cos(angle), (np.sqrt(3.0) * reach) * np.sin(angle)
+    result: Float = np.stack([centre + 2.0 * along, centre - along + across, centre - along - across], axis=1)
+    return result
 
 
 def principal_1(tensor: Float) -> Float:
@@ -121,3 +137,54 @@ def signed_von_mises(stress: Float) -> Float:
     p = principals(stress)
     negative = -p[..., 2] > p[..., 0] * (1.0 + 1e-12)
     return np.where(negative, -1.0, 1.0) * von_mises(stress)
+
+
+def matrices(tensor: Float) -> Float:
+    """Components (..., 6) as full matrices (..., 3, 3)."""
+    xx, yy, zz, xy, yz, xz = np.moveaxis(tensor, -1, 0)
+    full: Float = np.stack([xx, xy, xz, xy, yy, yz, xz, yz, zz], axis=-1).reshape(*tensor.shape[:-1], 3, 3)
+    return full
+
+
+def components(matrix: Float) -> Float:
+    """Symmetric matrices (..., 3, 3) as components (..., 6)."""
+    pairs = ((0, 0), (1, 1), (2, 2), (0, 1), (1, 2), (0, 2))
+    return np.stack([matrix[..., i, j] for i, j in pairs], axis=-1)
+
+
+def principal_directions(tensor: Float) -> Float:
+    """Unit vectors of the principals as rows, largest first, (..., 3, 3); their sign is free. No value where one is missing."""
+    missing = np.asarray(~np.isfinite(tensor).all(-1))
+    _, vectors = np.linalg.eigh(matrices(np.asarray(np.where(missing[..., None], 0.0, tensor), dtype=np.float64)))
+    rows: Float = np.swapaxes(vectors[..., ::-1], -1, -2)
+    return np.where(missing[..., None, None], np.nan, rows)
+
+
+def traction(stress: Float, normal: Float) -> Float:
+    """Cauchy's t = S n on a plane of unit normal n (3,), (..., 3)."""
+    vector: Float = matrices(stress) @ normal
+    return vector
+
+
+def normal_on_plane(stress: Float, normal: Float) -> Float:
+    """n . t: tension across the plane is positive."""
+    value: Float = traction(stress, normal) @ normal
+    return value
+
+
+def shear_on_plane(stress: Float, normal: Float) -> Float:
+    """|t - (n . t) n|."""
+    t = traction(stress, normal)
+    value: Float = np.linalg.norm(t - (t @ normal)[..., None] * normal, axis=-1)
+    return value
+
+
+def equivalent_elastic_strain(strain: Float, poisson: Float) -> Float:
+    """von Mises of the strain over 1 + nu: a stress's von Mises over Young's modulus, while elastic."""
+    return von_mises(strain) / (1.0 + poisson)
+
+
+def elastic_energy(stress: Float, young: Float, poisson: Float) -> Float:
+    """Energy density of an isotropic elastic material, (1 + nu)/(2 E) s:s - nu/(2 E) tr(s)^2."""
+    value: Float = ((1.0 + poisson) * _contraction(stress) - poisson * stress[..., :3].sum(-1) ** 2) / (2.0 * young)
+    return value

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from dataclasses import dataclass
 from functools import cache
 
@@ -33,6 +34,11 @@ class UnitSystem:
             "stress": self.stress,
             "pressure": self.stress,
             "time": self.time,
+            "thickness": self.length,
+            "axial force": self.force,
+            "axial stress": self.stress,
+            "fibre stress": self.stress,
+            "section area": f"{self.length}²",
             "temperature": "K",
         }.get(kind, "")
 
@@ -55,6 +61,9 @@ CHOICES: dict[str, tuple[str, ...]] = {
     "displacement": ("mm", "m", "µm", "in"),
     "coordinates": ("mm", "m", "µm", "in"),
     "force": ("N", "kN", "MN", "lbf", "kip"),
+    "axial force": ("N", "kN", "MN", "lbf", "kip"),
+    "fibre stress": ("MPa", "GPa", "kPa", "Pa", "psi", "ksi"),
+    "axial stress": ("MPa", "GPa", "kPa", "Pa", "psi", "ksi"),
     "reaction": ("N", "kN", "MN", "lbf", "kip"),
     "time": ("s", "ms"),
     "temperature": ("K",),
@@ -95,6 +104,22 @@ def known(unit: str) -> bool:
     except Exception:  # pint raises a wide family on odd text
         return False
     return True
+
+
+def name_and_unit(text: str) -> tuple[str, str | None]:
+    """'load [kN]' or 'load (kN)' as its name and its unit; None where it ends in no unit that is known."""
+    found = re.fullmatch(r"(.*?)\s*[\[(]([^\])]*)[\])]", text)
+    if found and found[1] and known(found[2]):
+        return found[1], found[2]
+    return text, None
+
+
+def same_kind(first: str, second: str) -> bool:
+    """Whether two units measure the same kind of quantity."""
+    if not (known(first) and known(second)):
+        return False
+    units = registry()
+    return bool(units.Unit(first or "dimensionless").dimensionality == units.Unit(second or "dimensionless").dimensionality)
 
 
 def product(first: str, second: str) -> str:

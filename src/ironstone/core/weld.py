@@ -30,13 +30,31 @@ _KINDS = (
     ("strain", ("strain", "strains", "total_strain", "epsilon")),
     ("force", ("force", "nodal_force", "load", "applied_force")),
     ("pressure", ("pressure", "contact_pressure")),
+    ("thickness", ("thickness", "shell_thickness")),
+    ("axial force", ("axial_force", "bar_force", "member_force", "normal_force")),
+    ("fibre stress", ("fibre_stress", "fiber_stress", "bending_stress")),
+    ("axial stress", ("axial_stress", "bar_stress", "member_stress")),
+    ("yielded share", ("yielded_share", "plastic_share")),
+    ("section area", ("section_area", "bar_area", "cross_section_area")),
+    ("orientation", ("orientation", "material_axes", "material_orientation", "fibre_direction")),
 )
 
 
 KINDS_OF_RANK: dict[str, tuple[str, ...]] = {
-    "vector": ("displacement", "velocity", "acceleration", "reaction", "force"),
+    "vector": ("displacement", "velocity", "acceleration", "reaction", "force", "orientation"),
     "tensor": ("stress", "strain"),
-    "scalar": ("temperature", "plastic strain", "pressure"),
+    "scalar": (
+        "temperature",
+        "plastic strain",
+        "pressure",
+        "thickness",
+        "section area",
+        "axial force",
+        "axial stress",
+        "fibre stress",
+        "yielded share",
+    ),
+    "matrix": ("orientation",),
 }
 
 
@@ -44,11 +62,11 @@ def guess_kind(name: str, components: int) -> tuple[str, str]:
     """Kind of a field from its name, and the reason: ('stress', "named 'stress'"); ('', '') when nothing fits."""
     plain = name.strip().lower().replace(" ", "_").replace("-", "_")
     width = {"vector": 3, "tensor": 6, "scalar": 1}
-    rank_of = {kind: width[rank] for rank, kinds in KINDS_OF_RANK.items() for kind in kinds}
+    rank_of = {kind: width[rank] for rank, kinds in KINDS_OF_RANK.items() if rank in width for kind in kinds}
     for exact in (True, False):
         for kind, names in _KINDS:
             hit = plain in names if exact else any(len(n) > 3 and n in plain for n in names)
-            if hit and rank_of[kind] == (3 if components == 2 else components):
+            if hit and (rank_of[kind] == (3 if components == 2 else components) or (kind == "orientation" and components == 9)):
                 return kind, f"named '{name}', {components} component{'s' if components > 1 else ''}"
     return "", ""
 
@@ -62,6 +80,11 @@ class Weld:
     shared: bool
     how: str
     notes: list[str] = field(default_factory=list)
+
+    @property
+    def straight(self) -> bool:
+        """Whether every raw point is a node of its own, in order."""
+        return self.count == len(self.label) and bool((self.label == np.arange(self.count)).all())
 
     @property
     def first(self) -> Int:
@@ -159,26 +182,54 @@ class CopyCheck:
         return self.disagreement <= TOLERANCE[self.precision] * max(reach, 1e-300)
 
 
+OURS = ("xx", "yy", "zz", "xy", "yz", "xz")
+_ALIAS = {"yx": "xy", "zy": "yz", "zx": "xz", "11": "xx", "22": "yy", "33": "zz", "12": "xy", "23": "yz", "13": "xz"}
+
+
+def tensor_order(components: tuple[str, ...]) -> list[str] | None:
+    """Which component each column is, from the names a file gives; None where they do not say."""
+    names = [c.strip().lower()[-2:] for c in components]
+    names = [_ALIAS.get(n, n) for n in names]
+    return names if len(set(names)) == len(names) > 2 and set(names) <= set(OURS) else None
+
+
 def as_tensor(values: NDArray[np.floating], components: tuple[str, ...]) -> tuple[NDArray[np.floating], str]:
     """Tensor components brought to xx, yy, zz, xy, yz, xz; the second value says what was done, '' for nothing.
 
     Six components are taken in the order their names give, or in ours when they have none; nine are symmetrised; four are
-    xx, yy, zz, xy of a planar model.
+    xx, yy, zz, xy of a planar model, three xx, yy, xy, whose third direction is then missing.
     """
-    ours = ("xx", "yy", "zz", "xy", "yz", "xz")
     count = values.shape[1]
     if count == 9:
         full = values.reshape(-1, 3, 3)
         both = (full + full.transpose(0, 2, 1)) / 2
         return np.stack([both[:, i, j] for i, j in ((0, 0), (1, 1), (2, 2), (0, 1), (1, 2), (0, 2))], 1), "nine components"
-    if count == 4:
+    order = tensor_order(components)
+    if count in (3, 4):
+        taken = order if order is not None else ["xx", "yy", "zz", "xy"] if count == 4 else ["xx", "yy", "xy"]
         padded = np.zeros((len(values), 6), dtype=values.dtype)
-        padded[:, :4] = values
-        return padded, "four components taken as xx, yy, zz, xy"
-    names = [c.strip().lower()[-2:] for c in components]
-    alias = {"yx": "xy", "zy": "yz", "zx": "xz", "11": "xx", "22": "yy", "33": "zz", "12": "xy", "23": "yz", "13": "xz"}
-    names = [alias.get(n, n) for n in names]
-    if sorted(names) == sorted(ours):
-        order = [names.index(n) for n in ours]
-        return values[:, order], "" if order == list(range(6)) else f"order {', '.join(names)} in the file"
+        if "zz" not in taken:
+            padded[:, 2] = np.nan
+        for column, name in enumerate(taken):
+            padded[:, OURS.index(name)] = values[:, column]
+        return padded, f"{'four' if count == 4 else 'three'} components taken as {', '.join(taken)}"
+    if order is not None:
+        columns = [order.index(n) for n in OURS]
+        return values[:, columns], "" if columns == list(range(6)) else f"order {', '.join(order)} in the file"
     return values, "order xx, yy, zz, xy, yz, xz assumed: the file names no components"
+
+
+def third_direction(tensor: NDArray[np.floating], kind: str, model: str, poisson: Float) -> Float:
+    """A planar model's tensor (n, 6) whose zz the file leaves out, completed while elastic; NaN where it cannot be.
+
+    Plane stress: s_zz = 0, e_zz = -nu/(1 - nu) (e_xx + e_yy). Plane strain: e_zz = 0, s_zz = nu (s_xx + s_yy).
+    """
+    result: Float = np.array(tensor, dtype=np.float64)
+    across = result[:, 0] + result[:, 1]
+    if kind == "stress":
+        result[:, 2] = 0.0 if model == "plane stress" else poisson * across if model == "plane strain" else np.nan
+    elif kind == "strain":
+        result[:, 2] = (
+            0.0 if model == "plane strain" else -poisson / (1.0 - poisson) * across if model == "plane stress" else np.nan
+        )
+    return result

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
 from dataclasses import dataclass, field
 from importlib import import_module
 from pathlib import Path
@@ -10,7 +10,10 @@ from pathlib import Path
 import numpy as np
 from numpy.typing import NDArray
 
+from ironstone.core.cells import CELLS
 from ironstone.core.errors import IronstoneError
+
+EXPORT_AGAIN = "Export the file again, or leave it out."
 
 
 @dataclass
@@ -23,7 +26,13 @@ class RawArray:
 
 @dataclass
 class RawStep:
-    """One stored state as the file has it, before any welding or guessing."""
+    """One stored state as the file has it, before any welding or guessing.
+
+    corner_data: values of each element at each of its nodes, in the order of ``connectivity``. Parts, materials, ids and sets
+    where the format itself knows them; None or empty where it does not. same_mesh: the mesh is that of the step before in the
+    same file, and its arrays are left empty. kind: of ``time``: time, frequency, mode, load factor. totals: numbers of the whole
+    model at this step, such as an energy, by name.
+    """
 
     points: NDArray[np.floating]
     types: NDArray[np.uint8]
@@ -32,14 +41,40 @@ class RawStep:
     point_data: dict[str, RawArray] = field(default_factory=dict)
     cell_data: dict[str, RawArray] = field(default_factory=dict)
     time: float | None = None
+    corner_data: dict[str, RawArray] = field(default_factory=dict)
+    kind: str = "time"
+    loading: str = ""
+    part: NDArray[np.int32] | None = None
+    part_names: tuple[str, ...] = ()
+    material: NDArray[np.int32] | None = None
+    material_names: tuple[str, ...] = ()
+    node_ids: NDArray[np.int64] | None = None
+    element_ids: NDArray[np.int64] | None = None
+    node_sets: dict[str, NDArray[np.int64]] = field(default_factory=dict)
+    element_sets: dict[str, NDArray[np.int64]] = field(default_factory=dict)
+    notes: list[str] = field(default_factory=list)
+    same_mesh: bool = False
+    totals: dict[str, float] = field(default_factory=dict)
 
 
-Reader = Callable[[Path], RawStep]
-READERS: dict[str, str] = {".vtu": "ironstone.formats.vtu"}
+Reader = Callable[[Path], Iterator[RawStep]]
+READERS: dict[str, str] = {
+    ".vtu": "ironstone.formats.vtu",
+    ".vtk": "ironstone.formats.legacy",
+    ".vtkhdf": "ironstone.formats.vtkhdf",
+    ".xdmf": "ironstone.formats.xdmf",
+    ".xmf": "ironstone.formats.xdmf",
+    ".exo": "ironstone.formats.exodus",
+    ".e": "ironstone.formats.exodus",
+    ".ex2": "ironstone.formats.exodus",
+    ".uff": "ironstone.formats.universal",
+    ".unv": "ironstone.formats.universal",
+}
+COMPANIONS = (".h5", ".hdf5", ".hdf", ".bin")
 
 
 def register(suffix: str, module: str) -> None:
-    """Let ``module.read(path)`` read files that end in ``suffix``."""
+    """Let ``module.read(path)`` read files that end in ``suffix``: a generator of the steps in the file."""
     READERS[suffix.lower()] = module
 
 
@@ -49,3 +84,86 @@ def reader_for(path: Path) -> Reader:
         raise IronstoneError(f"{path.name} is not in a format that is read here.", f"Formats read: {', '.join(sorted(READERS))}.")
     read: Reader = import_module(module).read
     return read
+
+
+def steps_of(path: Path) -> Iterator[RawStep]:
+    """The steps of one file, by the reader its suffix names, each with a mesh that can be. Raises IronstoneError."""
+    for step in reader_for(path)(path):
+        check(step, path)
+        yield step
+
+
+def check(raw: RawStep, path: Path) -> None:
+    """Refuse a mesh that cannot be: points at infinity, elements that name points there are not, or of the wrong size."""
+    count = len(raw.points)
+    if count == 0 or len(raw.types) == 0:
+        raise IronstoneError(f"{path.name} holds no mesh: it is empty or was cut off while it was written.", EXPORT_AGAIN)
+    if not np.isfinite(raw.points).all():
+        bad = int(np.flatnonzero(~np.isfinite(raw.points).all(1))[0])
+        raise IronstoneError(f"{path.name}: point {bad} has no finite coordinates.", EXPORT_AGAIN)
+    if raw.connectivity.size and (raw.connectivity.min() < 0 or raw.connectivity.max() >= count):
+        raise IronstoneError(
+            f"{path.name}: an element names point {int(raw.connectivity.max())}, but there are only {count} points.", EXPORT_AGAIN
+        )
+    unknown = [t for t in np.flatnonzero(np.bincount(raw.types, minlength=256)).tolist() if t not in CELLS]
+    if unknown:
+        raise IronstoneError(
+            f"{path.name} has elements of VTK cell type {', '.join(map(str, unknown))}, which are not read yet.",
+            f"Types read: {', '.join(f'{v} ({c.name})' for v, c in sorted(CELLS.items()))}.",
+        )
+    expected = np.zeros(256, dtype=np.int64)
+    for vtk, cell in CELLS.items():
+        expected[vtk] = cell.size
+    sizes = np.diff(raw.offsets)
+    wrong = np.flatnonzero(sizes != expected[raw.types])
+    if len(wrong) or len(raw.offsets) != len(raw.types) + 1 or raw.offsets[-1] != len(raw.connectivity):
+        e = int(wrong[0]) if len(wrong) else len(raw.types) - 1
+        size = int(sizes[e]) if e < len(sizes) else 0
+        raise IronstoneError(f"{path.name}: element {e} is a {CELLS[int(raw.types[e])].name} but has {size} nodes.", EXPORT_AGAIN)
+    for data, entities, what in (
+        (raw.point_data, count, "points"),
+        (raw.cell_data, len(raw.types), "elements"),
+        (raw.corner_data, len(raw.connectivity), "corners"),
+    ):
+        for name, array in data.items():
+            if len(array.values) != entities:
+                raise IronstoneError(f"{path.name}: '{name}' has {len(array.values)} rows for {entities} {what}.", EXPORT_AGAIN)
+
+
+def joined(names: list[str], read: Callable[[str], NDArray[np.generic]], count: int) -> dict[str, RawArray]:
+    """Scalars whose names differ by a component's ending joined into vectors and tensors: ux, uy, uz are u.
+
+    Formats that know scalars alone write them so; the endings are x, y, z and xx .. xz, with or without '_' before them.
+    """
+    groups: dict[tuple[str, tuple[str, ...]], dict[str, str]] = {}
+    used: set[str] = set()
+    every: tuple[tuple[str, ...], ...] = (
+        ("xx", "yy", "zz", "xy", "yz", "xz"),
+        ("xx", "yy", "zz", "xy", "yz", "zx"),
+        ("xx", "yy", "zz", "xy"),
+        ("x", "y", "z"),
+        ("x", "y"),
+    )
+    for endings in every:
+        stems: dict[str, dict[str, str]] = {}
+        for name in names:
+            low = name.lower()
+            for ending in endings:
+                if name not in used and low.endswith(ending) and len(name) > len(ending):
+                    stems.setdefault(name[: -len(ending)], {})[ending] = name
+        for stem, found in stems.items():
+            complete = len(found) == len(endings)
+            if complete and not (len(endings) < 4 and stem[-1:].lower() in "xyz"):
+                groups[stem, endings] = found
+                used |= set(found.values())
+    result = {}
+    for name in names:
+        if name not in used:
+            result[name] = RawArray(np.asarray(read(name)).reshape(count, -1))
+            continue
+        for (stem, endings), found in groups.items():
+            if found[endings[0]] == name:
+                columns = [np.asarray(read(found[e])).reshape(count) for e in endings]
+                whole = stem.rstrip("_ -.") or stem
+                result[whole] = RawArray(np.stack(columns, axis=1), endings)
+    return result

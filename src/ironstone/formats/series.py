@@ -3,18 +3,25 @@
 from __future__ import annotations
 
 import json
+import mmap
+import os
 import pickle
 import re
 import selectors
+import struct
 import subprocess
 import sys
 from collections.abc import Iterator, Sequence
+from dataclasses import replace
 from pathlib import Path
+from typing import Any
+
+import numpy as np
 
 from ironstone.core.errors import IronstoneError
-from ironstone.formats.registry import RawStep, reader_for
+from ironstone.formats.registry import RawStep, reader_for, steps_of
 
-SECONDS_PER_FILE = 300.0
+SECONDS_PER_STEP = 300.0
 
 
 def numbered_order(paths: Sequence[Path]) -> list[Path]:
@@ -28,9 +35,9 @@ def numbered_order(paths: Sequence[Path]) -> list[Path]:
 
 
 def read_series(paths: Sequence[Path], folder: Path) -> Iterator[tuple[Path, Path]]:
-    """Read files one after the other in a child process; yields each with the pickle in ``folder`` that holds its RawStep.
+    """Read files one after the other in a child process; yields each step's file with what holds its RawStep in ``folder``.
 
-    The pickles are the caller's to ``load`` and remove. The child is stopped when the caller stops.
+    What is yielded is the caller's to ``load`` and remove. The child is stopped when the caller stops.
     """
     for path in paths:
         reader_for(path)
@@ -39,14 +46,22 @@ def read_series(paths: Sequence[Path], folder: Path) -> Iterator[tuple[Path, Pat
         stdin=subprocess.PIPE,
         stdout=subprocess.PIPE,
         stderr=subprocess.DEVNULL,
-        text=True,
     )
     try:
+        assert child.stdin
         for path in paths:
-            answer = _ask(child, path)
+            stopped = IronstoneError(
+                f"The reader stopped while it read {path.name}.", "The file is probably damaged: leave it out or export it again."
+            )
+            try:
+                child.stdin.write(json.dumps(str(path)).encode() + b"\n")
+                child.stdin.flush()
+            except BrokenPipeError as error:
+                raise stopped from error
+            while "file" in (answer := _answer(child, path, stopped)):
+                yield path, Path(answer["file"])
             if "error" in answer:
                 raise IronstoneError(answer["error"], answer.get("hint", ""))
-            yield path, Path(answer["file"])
     finally:
         child.kill()
         child.wait()
@@ -55,51 +70,92 @@ def read_series(paths: Sequence[Path], folder: Path) -> Iterator[tuple[Path, Pat
                 stream.close()
 
 
-def load(pickled: Path) -> RawStep:
-    """The step a child process has read."""
-    with pickled.open("rb") as stream:
-        step: RawStep = pickle.load(stream)
-    return step
-
-
-def _ask(child: subprocess.Popen[str], path: Path) -> dict[str, str]:
-    assert child.stdin and child.stdout
-    stopped = IronstoneError(
-        f"The reader stopped while it read {path.name}.", "The file is probably damaged: leave it out or export it again."
-    )
-    try:
-        child.stdin.write(json.dumps(str(path)) + "\n")
-        child.stdin.flush()
-    except BrokenPipeError as error:
-        raise stopped from error
+def _answer(child: subprocess.Popen[bytes], path: Path, stopped: IronstoneError) -> dict[str, str]:
+    """The child's next line, read byte by byte as it comes so that waiting has an end."""
+    assert child.stdout
+    line = b""
     with selectors.DefaultSelector() as selector:
         selector.register(child.stdout, selectors.EVENT_READ)
-        if not selector.select(SECONDS_PER_FILE):
-            raise IronstoneError(f"{path.name} was not read within {SECONDS_PER_FILE:.0f} s.", "Leave it out.")
-    line = child.stdout.readline()
-    if not line:
-        raise stopped
+        while not line.endswith(b"\n"):
+            if not selector.select(SECONDS_PER_STEP):
+                raise IronstoneError(f"A step of {path.name} was not read within {SECONDS_PER_STEP:.0f} s.", "Leave it out.")
+            piece = os.read(child.stdout.fileno(), 1)
+            if not piece:
+                raise stopped
+            line += piece
     answer: dict[str, str] = json.loads(line)
     return answer
 
 
+def dump(step: RawStep, target: Path) -> None:
+    """Write a step so that ``load`` maps its arrays without copying: lengths, the pickle, then the arrays, aligned."""
+    buffers: list[pickle.PickleBuffer] = []
+    head = pickle.dumps(step, protocol=5, buffer_callback=buffers.append)
+    pieces = [memoryview(head), *(b.raw() for b in buffers)]
+    with target.open("wb") as stream:
+        stream.write(struct.pack(f"<{1 + len(pieces)}q", len(pieces), *(p.nbytes for p in pieces)))
+        for piece in pieces:
+            stream.write(b"\0" * (-stream.tell() % 64))
+            stream.write(piece)
+
+
+def load(stored: Path) -> RawStep:
+    """The step a child process has read; its arrays are views of the file and cannot be written to."""
+    with stored.open("rb") as stream:
+        whole = memoryview(mmap.mmap(stream.fileno(), 0, access=mmap.ACCESS_READ))
+    (count,) = struct.unpack_from("<q", whole)
+    sizes = struct.unpack_from(f"<{count}q", whole, 8)
+    at, pieces = 8 + 8 * count, []
+    for size in sizes:
+        at += -at % 64
+        pieces.append(whole[at : at + size])
+        at += size
+    step: RawStep = pickle.loads(pieces[0], buffers=pieces[1:])
+    return step
+
+
 def _serve(folder: Path) -> None:
-    """The child: reads file names from standard input, answers with a pickle's name or an error."""
-    for index, line in enumerate(sys.stdin):
+    """The child: reads file names from standard input, answers with a line for each step, then one that ends the file."""
+    index = 0
+    for line in sys.stdin:
         path = Path(json.loads(line))
+        answer: dict[str, Any] = {"done": True}
         try:
-            step = reader_for(path)(path)
-            target = folder / f"{index}.pickle"
-            with target.open("wb") as stream:
-                pickle.dump(step, stream, protocol=pickle.HIGHEST_PROTOCOL)
-            answer = {"file": str(target)}
+            mesh: RawStep | None = None
+            for step in steps_of(path):
+                same = mesh is not None and all(
+                    getattr(step, name) is getattr(mesh, name) for name in ("points", "types", "offsets", "connectivity")
+                )
+                mesh = step
+                target = folder / f"{index}.step"
+                dump(_without_mesh(step) if same else step, target)
+                index += 1
+                print(json.dumps({"file": str(target)}), flush=True)
         except IronstoneError as error:
             answer = {"error": error.message, "hint": error.hint}
-        except FileNotFoundError:
-            answer = {"error": f"There is no file {path.name}.", "hint": "Check the name and the folder."}
+        except FileNotFoundError as error:
+            name = Path(error.filename).name if error.filename else path.name
+            answer = {
+                "error": f"There is no file {name}.",
+                "hint": "Check the name and the folder; choose it along with the others.",
+            }
+        except MemoryError:
+            answer = {
+                "error": f"{path.name} needs more memory than there is.",
+                "hint": "Close other programs, or export fewer fields.",
+            }
         except Exception as error:  # whatever a parser throws is the file's fault, and told as such
-            answer = {"error": f"{path.name} could not be read: {error}", "hint": "Export it again, or leave it out."}
+            said = " ".join(str(error).split())[:200]
+            answer = {"error": f"{path.name} could not be read: {said}", "hint": "Export it again, or leave it out."}
         print(json.dumps(answer), flush=True)
+
+
+def _without_mesh(step: RawStep) -> RawStep:
+    none = np.zeros(0, dtype=np.int64)
+    return replace(
+        step, points=np.zeros((0, 3)), types=np.zeros(0, np.uint8), offsets=none, connectivity=none, same_mesh=True, part=None,
+        material=None, node_ids=None, element_ids=None, node_sets={}, element_sets={},
+    )  # fmt: skip
 
 
 if __name__ == "__main__":

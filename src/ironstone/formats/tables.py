@@ -1,4 +1,4 @@
-"""Curve tables as CSV: a header row, perhaps a unit row, then numbers. Any usual separator, decimal point or comma."""
+"""Curve tables as CSV or XLSX: a header row, perhaps a unit row, then numbers; any separator, decimal point or comma."""
 
 from __future__ import annotations
 
@@ -11,12 +11,15 @@ from dataclasses import dataclass
 from pathlib import Path
 
 import numpy as np
+import openpyxl
 
 from ironstone.core.errors import IronstoneError, NotFound
 from ironstone.core.mesh import Float
-from ironstone.core.units import known
+from ironstone.core.units import known, name_and_unit
+from ironstone.formats.functions import looks_universal, read_functions
 
 LARGEST = 200_000_000
+MOST_ROWS = 1_000_000
 
 
 @dataclass(frozen=True, eq=False)
@@ -53,7 +56,12 @@ def read_table(path: Path) -> Table:
 
 
 def parse_table(data: bytes, name: str = "the table") -> Table:
-    """Read the bytes of a CSV file (UTF-8, or Latin-1 where that fails)."""
+    """Read the bytes of a CSV file (UTF-8, or Latin-1 where that fails), an XLSX workbook, or a universal file with curves."""
+    if data.startswith(b"PK\x03\x04"):
+        return parse_table(_of_workbook(data, name), name)
+    if looks_universal(data):
+        labels, stated, columns = read_functions(data, name)
+        return Table(tuple(labels), tuple(stated), columns, "", ".")
     try:
         text = data.decode("utf-8-sig")
     except UnicodeDecodeError:
@@ -90,6 +98,27 @@ def parse_table(data: bytes, name: str = "the table") -> Table:
                 )
             values[i, j] = number
     return Table(tuple(names), tuple(units), values, separator, decimal)
+
+
+def _of_workbook(data: bytes, name: str) -> bytes:
+    """The first sheet of an XLSX workbook that holds a table, as text with tabs between cells."""
+    try:
+        book = openpyxl.load_workbook(io.BytesIO(data), read_only=True, data_only=True)
+        for sheet in book.worksheets:
+            rows = [[_plain(c) for c in row] for row in sheet.iter_rows(values_only=True, max_row=MOST_ROWS)]
+            rows = [row for row in rows if any(row)]
+            width = max((max(i for i, c in enumerate(row) if c) + 1 for row in rows), default=0)
+            if len(rows) > 1 and width:
+                return "\n".join("\t".join((row + width * [""])[:width]) for row in rows).encode("utf-8")
+    except Exception as error:  # openpyxl raises a wide family on a damaged file
+        raise IronstoneError(f"{name} is no readable workbook.", "Save it again as XLSX, or export the sheet as CSV.") from error
+    raise IronstoneError(f"{name} has no sheet with a table.", "A record needs a header row, perhaps a unit row, then numbers.")
+
+
+def _plain(value: object) -> str:
+    if value is None:
+        return ""
+    return repr(float(value)) if isinstance(value, (int, float)) and not isinstance(value, bool) else " ".join(str(value).split())
 
 
 def _dialect(lines: Sequence[str]) -> tuple[str, str]:
@@ -133,9 +162,9 @@ def _head(rows: list[list[str]], width: int) -> tuple[list[str], list[str | None
             rows = rows[:-1]
     if rows:
         for i, cell in enumerate(rows[-1]):
-            found = re.fullmatch(r"(.*?)\s*[\[(]([^\])]*)[\])]", cell)
-            if found and found[1] and known(found[2]) and units[i] is None:
-                names[i], units[i] = found[1], found[2]
+            label, unit = name_and_unit(cell)
+            if unit is not None and units[i] is None:
+                names[i], units[i] = label, unit
             elif cell:
                 names[i] = cell
     seen: dict[str, int] = {}
@@ -163,3 +192,26 @@ def _cell(value: object) -> str:
     text = str(value)
     # A cell that a spreadsheet would take for a formula is written as text.
     return "'" + text if text[:1] in "=@+-" and not re.fullmatch(r"[+-]?[\d.eE+-]+", text) else text
+
+
+def write_workbook(
+    names: Sequence[str], units: Sequence[str | None], columns: Sequence[Sequence[object] | Float], sentence: str = ""
+) -> bytes:
+    """The same table as an XLSX workbook, numbers as numbers; the reading stands on a sheet of its own."""
+    book = openpyxl.Workbook(write_only=True)
+    sheet = book.create_sheet("values")
+    sheet.append([_cell(n) for n in names])
+    sheet.append(["" if u is None else (u or "1") for u in units])
+    for row in zip(*columns, strict=True):
+        sheet.append([_value(value) for value in row])
+    if sentence:
+        book.create_sheet("reading").append([_cell(sentence)])
+    stream = io.BytesIO()
+    book.save(stream)
+    return stream.getvalue()
+
+
+def _value(value: object) -> object:
+    if isinstance(value, (float, np.floating)):
+        return None if math.isnan(value) else float(value)
+    return int(value) if isinstance(value, (int, np.integer)) else _cell(value)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator
 from pathlib import Path
 from typing import Any
 
@@ -10,53 +11,90 @@ from vtkmodules.util.numpy_support import vtk_to_numpy
 from vtkmodules.vtkCommonCore import vtkOutputWindow
 from vtkmodules.vtkIOXML import vtkXMLUnstructuredGridReader
 
-from ironstone.core.cells import CELLS
 from ironstone.core.errors import IronstoneError
-from ironstone.formats.registry import RawArray, RawStep
+from ironstone.formats.registry import EXPORT_AGAIN, RawArray, RawStep
 
-_HINT = "Export the file again, or leave it out."
+_OF_IMAGES = ((8, 9, [0, 1, 3, 2]), (11, 12, [0, 1, 3, 2, 4, 5, 7, 6]))
 
 
-def read(path: Path) -> RawStep:
-    """Read one VTU file. Raises IronstoneError that names the file and what is wrong with it."""
+def read(path: Path) -> Iterator[RawStep]:
+    """Read one VTU file: one step. Raises IronstoneError that names the file and what is wrong with it."""
     _check_head(path)
+    grid = updated(vtkXMLUnstructuredGridReader(), path)
+    if grid.GetNumberOfPoints() == 0 or grid.GetNumberOfCells() == 0:
+        raise IronstoneError(f"{path.name} holds no mesh: it is empty or was cut off while it was written.", EXPORT_AGAIN)
+    yield from_grid(grid)
+
+
+def updated(reader: Any, path: Path) -> Any:
+    """What a VTK reader makes of a file; raises with the reader's own complaint."""
     complaints: list[str] = []
     vtkOutputWindow.GetInstance().SetDisplayModeToNever()
-    reader = vtkXMLUnstructuredGridReader()
 
     def listen(_source: Any, _event: str, text: str = "") -> None:
         complaints.append(" ".join(str(text).split()))
 
     listen.CallDataType = "string0"  # type: ignore[attr-defined]
-    reader.AddObserver("ErrorEvent", listen)  # type: ignore[arg-type]
+    reader.AddObserver("ErrorEvent", listen)
     reader.SetFileName(str(path))
     reader.Update()
-    grid = reader.GetOutput()
     if reader.GetErrorCode() or complaints:
         detail = complaints[0].split("): ")[-1][:160] if complaints else "it ends early or its XML is broken"
-        raise IronstoneError(f"{path.name} is damaged or incomplete: {detail}", _HINT)
-    if grid.GetNumberOfPoints() == 0 or grid.GetNumberOfCells() == 0:
-        raise IronstoneError(f"{path.name} holds no mesh: it is empty or was cut off while it was written.", _HINT)
+        raise IronstoneError(f"{path.name} is damaged or incomplete: {detail}", EXPORT_AGAIN)
+    return reader.GetOutput()
+
+
+def from_grid(grid: Any) -> RawStep:
+    """A VTK unstructured grid as a step."""
+    if grid.GetPoints() is None or not grid.GetNumberOfCells():
+        none = np.zeros(0, dtype=np.int64)
+        return RawStep(np.zeros((0, 3)), np.zeros(0, np.uint8), np.zeros(1, np.int64), none)
     cells = grid.GetCells()
-    types = np.array(vtk_to_numpy(grid.GetCellTypes()), dtype=np.uint8)
-    raw = RawStep(
-        points=np.array(vtk_to_numpy(grid.GetPoints().GetData())),
+    types = vtk_to_numpy(grid.GetCellTypes()).astype(np.uint8, copy=False)
+    offsets = vtk_to_numpy(cells.GetOffsetsArray()).astype(np.int64, copy=False)
+    connectivity = vtk_to_numpy(cells.GetConnectivityArray()).astype(np.int64, copy=False)
+    for image, plain, order in _OF_IMAGES:
+        # Cells of images count their corners along the axes, not around.
+        here = np.flatnonzero(types == image)
+        if len(here):
+            types, connectivity = types.copy(), connectivity.copy()
+            at = offsets[here][:, None] + np.arange(len(order))
+            connectivity[at] = connectivity[at][:, order]
+            types[here] = plain
+    time, factor = (_one(grid.GetFieldData(), name) for name in ("TimeValue", "LoadFactor"))
+    moment = factor if time is None else time
+    return RawStep(
+        points=vtk_to_numpy(grid.GetPoints().GetData()),
         types=types,
-        offsets=np.array(vtk_to_numpy(cells.GetOffsetsArray()), dtype=np.int64),
-        connectivity=np.array(vtk_to_numpy(cells.GetConnectivityArray()), dtype=np.int64),
-        point_data=_arrays(grid.GetPointData(), path),
-        cell_data=_arrays(grid.GetCellData(), path),
-        time=_time(grid.GetFieldData()),
+        offsets=offsets,
+        connectivity=connectivity,
+        point_data=arrays_of(grid.GetPointData()),
+        cell_data=arrays_of(grid.GetCellData()),
+        time=moment,
+        kind="load factor" if factor is not None and time is None else "time",
+        totals=_totals(grid.GetFieldData()),
     )
-    _check(raw, path)
-    return raw
+
+
+# What field data of open formats hold beside numbers of the whole model: which moment it is.
+_MOMENTS = ("TimeValue", "LoadFactor", "TIME", "CYCLE")
+
+
+def _totals(data: Any) -> dict[str, float]:
+    """Single numbers of the field data, by name."""
+    found = {}
+    for index in range(data.GetNumberOfArrays()):
+        array = data.GetArray(index)
+        if array is not None and array.GetNumberOfValues() == 1 and array.GetName() not in (None, *_MOMENTS):
+            found[str(array.GetName())] = float(array.GetTuple1(0))
+    return found
 
 
 def _check_head(path: Path) -> None:
     with path.open("rb") as stream:
         head = stream.read(4096)
     if not head:
-        raise IronstoneError(f"{path.name} is empty.", _HINT)
+        raise IronstoneError(f"{path.name} is empty.", EXPORT_AGAIN)
     if b"<VTKFile" not in head or b'"UnstructuredGrid"' not in head.replace(b"'", b'"'):
         raise IronstoneError(
             f"{path.name} is no VTU file: it does not begin as an XML file of an unstructured grid.",
@@ -64,14 +102,14 @@ def _check_head(path: Path) -> None:
         )
 
 
-def _arrays(data: Any, path: Path) -> dict[str, RawArray]:
+def arrays_of(data: Any) -> dict[str, RawArray]:
     result = {}
     for index in range(data.GetNumberOfArrays()):
         array = data.GetArray(index)
         if array is None:
             continue
         name = array.GetName() or f"array {index}"
-        values = np.array(vtk_to_numpy(array))
+        values = vtk_to_numpy(array)
         if values.ndim == 1:
             values = values[:, None]
         names = tuple(array.GetComponentName(i) or "" for i in range(array.GetNumberOfComponents()))
@@ -79,33 +117,8 @@ def _arrays(data: Any, path: Path) -> dict[str, RawArray]:
     return result
 
 
-def _time(data: Any) -> float | None:
-    array = data.GetArray("TimeValue")
+def _one(data: Any, name: str) -> float | None:
+    array = data.GetArray(name)
     if array is None or array.GetNumberOfTuples() == 0:
         return None
     return float(array.GetTuple1(0))
-
-
-def _check(raw: RawStep, path: Path) -> None:
-    count = len(raw.points)
-    if not np.isfinite(raw.points).all():
-        bad = int(np.flatnonzero(~np.isfinite(raw.points).all(1))[0])
-        raise IronstoneError(f"{path.name}: point {bad} has no finite coordinates.", _HINT)
-    if raw.connectivity.size and (raw.connectivity.min() < 0 or raw.connectivity.max() >= count):
-        raise IronstoneError(
-            f"{path.name}: an element names point {int(raw.connectivity.max())}, but there are only {count} points.", _HINT
-        )
-    unknown = [int(t) for t in np.unique(raw.types) if int(t) not in CELLS]
-    if unknown:
-        raise IronstoneError(
-            f"{path.name} has elements of VTK cell type {', '.join(map(str, unknown))}, which are not read yet.",
-            f"Types read: {', '.join(f'{v} ({c.name})' for v, c in sorted(CELLS.items()))}.",
-        )
-    sizes = np.diff(raw.offsets)
-    expected = np.zeros(256, dtype=np.int64)
-    for vtk, cell in CELLS.items():
-        expected[vtk] = cell.size
-    wrong = np.flatnonzero(sizes != expected[raw.types])
-    if len(wrong):
-        e = int(wrong[0])
-        raise IronstoneError(f"{path.name}: element {e} is a {CELLS[int(raw.types[e])].name} but has {int(sizes[e])} nodes.", _HINT)

@@ -6,23 +6,27 @@ from typing import Any
 
 import numpy as np
 
+from ironstone.core.axes import ELEMENT, GLOBAL, MATERIAL
+from ironstone.core.balance import held_state
 from ironstone.core.events import driver_history, marks
-from ironstone.core.fields import Field
+from ironstone.core.fields import MODELS, Field, displacement_of
 from ironstone.core.measures import Measure, measures_for
 from ironstone.core.units import ANGLES, CHOICES, SYSTEMS
-from ironstone.core.weld import KINDS_OF_RANK
+from ironstone.core.weld import KINDS_OF_RANK, OURS
 from ironstone.store.review import ReviewSource
 
 
 def contents(source: ReviewSource) -> dict[str, Any]:
     """Nodes, elements, parts, sets, steps, fields and warnings of a result, with every guess marked."""
     mesh = source.mesh
-    warnings = list(source.warnings)
+    moves = displacement_of(source.fields) is not None
+    warnings = [w for w in source.warnings if not (moves and w.startswith("No displacement was found"))]
     if source.system_guessed:
         warnings.append(f"The files state no unit. Taken as {source.system.name}: state it in Intake if that is wrong.")
     for name, missing in source.summary.get("gaps", {}).items():
         warnings.append(f"'{name}' has no value at {missing} places of at least one step.")
     held = source.summary.get("sets", {})
+    made = source.correction.get("sets", {})
     return {
         "id": source.id,
         "name": source.name,
@@ -31,11 +35,13 @@ def contents(source: ReviewSource) -> dict[str, Any]:
         "cells": {b.cell.name: len(b.elements) for b in mesh.blocks},
         "parts": [{"name": n, "elements": int((mesh.part == i).sum())} for i, n in enumerate(mesh.part_names)],
         "sets": [
-            {"name": n, "of": "nodes", "count": len(v), "held": held.get(n, {}).get("held", "unknown"),
-             "moves": held.get(n, {}).get("moves", False)}
+            {"name": n, "of": "nodes", "count": len(v),
+             "held": held.get(n, {}).get("held") or (held_state(source, v) if n in made else "unknown"),
+             "moves": held.get(n, {}).get("moves", False), "made": made[n]["how"] if n in made else None}
             for n, v in mesh.node_sets.items()
         ]
-        + [{"name": n, "of": "elements", "count": len(v), "held": None, "moves": False} for n, v in mesh.element_sets.items()],
+        + [{"name": n, "of": "elements", "count": len(v), "held": None, "moves": False, "made": None}
+           for n, v in mesh.element_sets.items()],
         "steps": [{"index": s.index, "kind": s.kind, "value": s.value, "unit": s.unit, "label": s.label} for s in source.steps],
         "fields": [
             {
@@ -49,14 +55,34 @@ def contents(source: ReviewSource) -> dict[str, Any]:
                 "guessed": f.guessed,
                 "kinds": list(KINDS_OF_RANK[f.rank]),
                 "averaged_before": f.averaged_before,
+                "recovered": f.recovered,
+                "names": f.names,
+                "labels": list(f.labels),
+                "points": f.points,
                 "notes": list(f.notes),
+                **_dictionary(source, f),
                 "measures": [
                     {"name": m.name, "label": m.label, "explanation": m.explanation, "signed": m.signed,
-                     "unit": f.unit if m.unit is None else m.unit, "units": _units_of(m, f)}
+                     "unit": f.unit if m.unit is None else m.unit, "units": _units_of(m, f),
+                     "needs": list(m.needs), "direction": m.direction}
                     for m in measures_for(f.rank, f.kind)
                 ],
             }
             for f in source.fields.values()
+            if f.rank != "matrix"
+        ],
+        "materials": _materials(source),
+        "stress_unit": source.system.stress,
+        "planar": mesh.planar,
+        "model": source.setup.model,
+        "models": list(MODELS),
+        "mirror": {"axis": source.setup.mirror.axis, "at": source.setup.mirror.at} if source.setup.mirror else None,
+        "totals": sorted(source.summary.get("totals", {})),
+        "sections": any(f.kind in ("thickness", "section area") and f.location == "element" for f in source.fields.values()),
+        "axes": [
+            {"name": a.name, "kind": a.kind, "origin": list(a.origin), "third": list(a.matrix[2]), "first": list(a.matrix[0]),
+             "directions": list(a.directions)}
+            for a in (GLOBAL, ELEMENT, *([MATERIAL] if source.setup.orientation else []), *source.setup.axes.values())
         ],
         "system": source.system.name,
         "system_guessed": source.system_guessed,
@@ -67,6 +93,36 @@ def contents(source: ReviewSource) -> dict[str, Any]:
         "size": mesh.size,
         "warnings": warnings,
     }  # fmt: skip
+
+
+def _dictionary(source: ReviewSource, field: Field) -> dict[str, Any]:
+    """What of a field's entry can be corrected, and how it stands."""
+    stored = source.stored_field(field.name)
+    stated = source.correction.get("fields", {}).get(field.name, {})
+    more: dict[str, Any] = (stored.more or {}) if stored is not None else {}
+    tensor = stored is not None and field.rank == "tensor"
+    shear = stated.get("shear", "engineering" if more.get("engineering") else "tensor")
+    return {
+        "order": list(stated.get("order", OURS)) if tensor and not more.get("settled") and not field.flat else None,
+        "shear": shear if tensor and "strain" in field.kind else None,
+        "can_be_averaged": stored is not None and field.location == "node" and field.rank in ("tensor", "scalar"),
+    }
+
+
+def _materials(source: ReviewSource) -> list[dict[str, Any]]:
+    """Materials (parts, where the file names none) and the constants stated of them."""
+    mesh = source.mesh
+    counts = np.bincount(mesh.material_or_part, minlength=len(mesh.material_or_part_names))
+    known = source.setup.constants
+    return [
+        {
+            "name": name,
+            "elements": int(count),
+            "young": known[name].young if name in known else None,
+            "poisson": known[name].poisson if name in known else None,
+        }
+        for name, count in zip(mesh.material_or_part_names, counts, strict=True)
+    ]
 
 
 def _units_of(measure: Measure, field: Field) -> list[str]:

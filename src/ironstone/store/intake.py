@@ -3,9 +3,11 @@
 from __future__ import annotations
 
 import hashlib
+import re
 import tempfile
 from collections.abc import Callable, Sequence
-from dataclasses import dataclass, field
+from concurrent.futures import ThreadPoolExecutor
+from dataclasses import dataclass, field, replace
 from pathlib import Path
 from typing import Any
 
@@ -13,9 +15,12 @@ import numpy as np
 from numpy.typing import NDArray
 from sqlalchemy import insert, select, update
 
-from ironstone.core.classify import SMOOTHED_KINDS, Guess, classify, converted, single_valued
+from ironstone.core.cells import CELLS
+from ironstone.core.classify import BREAKS, SMOOTHED_KINDS, Guess, classify, converted, single_valued
 from ironstone.core.errors import IronstoneError
+from ironstone.core.gauss import known_counts
 from ironstone.core.mesh import Int, Mesh
+from ironstone.core.sense import mesh_warnings
 from ironstone.core.units import SYSTEMS
 from ironstone.core.weld import TOLERANCE, CopyCheck, Weld, weld
 from ironstone.formats import load, numbered_order, read_series
@@ -23,6 +28,7 @@ from ironstone.formats.registry import RawArray, RawStep
 from ironstone.store import arrays
 from ironstone.store.models import FieldRow, ResultRow, StepRow
 from ironstone.store.review import Review, write_mesh
+from ironstone.store.watch import Watch
 
 Tell = Callable[[float, str], None]
 GUESSED_SYSTEM = "mm-N-s-t-MPa"
@@ -44,6 +50,16 @@ class _Plan:
     times: list[float | None] = field(default_factory=list)
     warnings: list[str] = field(default_factory=list)
     missing: dict[str, list[int]] = field(default_factory=dict)
+    corners: dict[str, Guess] = field(default_factory=dict)
+    moments: list[tuple[str, str]] = field(default_factory=list)
+
+    def guesses(self) -> tuple[tuple[str, str, dict[str, Guess]], ...]:
+        """Of each kind of array: where it lives in words, the attribute of a RawStep, and what its arrays were taken for."""
+        return (
+            ("points", "point_data", self.points),
+            ("elements", "cell_data", self.cells),
+            ("corners", "corner_data", self.corners),
+        )
 
 
 def intake(
@@ -66,19 +82,40 @@ def intake(
     repeated = {p.name for p in ordered if [q.name for q in ordered].count(p.name) > 1}
     if repeated:
         raise IronstoneError(f"{sorted(repeated)[0]} was given twice.", "Give each step's file once.")
-    with tempfile.TemporaryDirectory(dir=review.path.parent, prefix=".arriving-") as scratch:
-        pickles: list[Path] = []
+    with tempfile.TemporaryDirectory(dir=review.path.parent, prefix=".arriving-") as scratch, ThreadPoolExecutor(1) as aside:
+        digests = {path: aside.submit(_digest, path) for path in ordered if path.is_file()}
+        read: list[tuple[Path, Path]] = []
         plan: _Plan | None = None
-        for index, (path, pickled) in enumerate(read_series(ordered, Path(scratch))):
-            raw = load(pickled)
+        for path, stored in read_series(ordered, Path(scratch)):
+            raw = load(stored)
             if plan is None:
                 plan = _first_look(raw)
-            _look(plan, raw, index, path, ordered[0])
-            pickles.append(pickled)
-            tell(0.6 * (index + 1) / len(ordered), f"read {path.name}")
+            _look(plan, raw, len(read), path, ordered[0])
+            read.append((path, stored))
+            share = (ordered.index(path) + 1) / len(ordered) if len(ordered) > 1 else 0.5
+            tell(0.6 * share, f"read {path.name}, step {len(read)}")
         assert plan is not None
-        _settle(plan, len(ordered))
-        return _store(review, plan, ordered, pickles, name or _series_name(ordered), system, tell)
+        _settle(plan, len(read))
+        plan.warnings += _gaps_in_numbers(ordered)
+        files = [{"name": p.name, "bytes": p.stat().st_size, "sha256": d.result()} for p, d in digests.items()]
+        return _store(review, plan, read, files, name or _series_name(ordered), system, tell, aside)
+
+
+def _gaps_in_numbers(paths: Sequence[Path]) -> list[str]:
+    """Say which files of a numbered series are not there: a step that was forgotten, or never written."""
+    found = [re.findall(r"\d+", p.stem) for p in paths]
+    if len(paths) < 3 or not all(found):
+        return []
+    numbers = [int(f[-1]) for f in found]
+    strides = np.diff(numbers)
+    usual = int(np.median(strides))
+    if usual < 1:
+        return []
+    lost = [n + usual * k for n, d in zip(numbers, strides.tolist(), strict=False) if d > usual for k in range(1, -(-d // usual))]
+    if not lost or len(lost) > len(numbers):
+        return []
+    shown = ", ".join(map(str, lost[:5])) + (" and more" if len(lost) > 5 else "")
+    return [f"The files' numbers leave out {shown}: steps may be missing."]
 
 
 def _series_name(paths: Sequence[Path]) -> str:
@@ -94,17 +131,28 @@ def _find_ids(data: dict[str, RawArray], guesses: dict[str, Guess]) -> Int | Non
 
 
 def _first_look(raw: RawStep) -> _Plan:
+    counts = [set(known_counts(CELLS[t])) for t in np.flatnonzero(np.bincount(raw.types, minlength=256)).tolist()]
+    gauss = frozenset(set().union(*counts))
     points = {n: classify(n, a.values, a.components, False) for n, a in raw.point_data.items()}
-    cells = {n: classify(n, a.values, a.components, True) for n, a in raw.cell_data.items()}
-    part = _partition(raw, cells)[0]
-    point_part = np.full(len(raw.points), -1, dtype=np.int64)
-    point_part[raw.connectivity] = np.repeat(part, np.diff(raw.offsets))
-    welded = weld(np.asarray(raw.points, dtype=np.float64), raw.connectivity, point_part, _find_ids(raw.point_data, points))
-    plan = _Plan(raw, welded, points, cells)
+    cells = {n: classify(n, a.values, a.components, True, gauss) for n, a in raw.cell_data.items()}
+    corners = {n: classify(n, a.values, a.components, False) for n, a in raw.corner_data.items()}
+    ids = raw.node_ids if raw.node_ids is not None else _find_ids(raw.point_data, points)
+    if raw.node_ids is not None:
+        # The format itself has nodes: nothing is to be joined.
+        welded = Weld(np.arange(len(raw.points)), len(raw.points), True, "nodes shared, numbered by the file")
+    else:
+        part = _partition(raw, cells)[0]
+        shared = len(raw.points) > 0 and np.bincount(raw.connectivity).max(initial=0) > 1
+        point_part = np.full(len(raw.points), -1, dtype=np.int64)
+        if not shared:
+            point_part[raw.connectivity] = np.repeat(part, np.diff(raw.offsets))
+        welded = weld(np.asarray(raw.points, dtype=np.float64), raw.connectivity, point_part, ids)
+    plan = _Plan(raw, welded, points, cells, corners=corners)
     for array, guess in points.items():
         if guess.role == "field" and single_valued(guess.kind) and not welded.shared:
             plan.checks[array] = CopyCheck(_precision(raw.point_data[array].values))
-    for guesses in (points, cells):
+    plan.warnings += raw.notes
+    for _, _, guesses in plan.guesses():
         plan.warnings += [note for g in guesses.values() if g.role == "ignored" for note in g.notes]
     return plan
 
@@ -115,6 +163,8 @@ def _precision(values: NDArray[np.generic]) -> str:
 
 def _partition(raw: RawStep, cells: dict[str, Guess]) -> tuple[NDArray[np.int32], tuple[str, ...]]:
     """Part of each element and the names of the parts."""
+    if raw.part is not None:
+        return raw.part, raw.part_names
     for wanted in ("part", "material", ""):
         for name, guess in cells.items():
             if guess.role == "partition" and guess.kind == wanted:
@@ -123,35 +173,58 @@ def _partition(raw: RawStep, cells: dict[str, Guess]) -> tuple[NDArray[np.int32]
     return np.zeros(len(raw.types), dtype=np.int32), ("part 1",)
 
 
-def _material(raw: RawStep, cells: dict[str, Guess]) -> NDArray[np.int32] | None:
-    """Material number of each element, None where the file has no such array."""
+def _material(raw: RawStep, cells: dict[str, Guess]) -> tuple[NDArray[np.int32] | None, tuple[str, ...]]:
+    """Material number of each element and the materials' names, None where the file has no such array."""
+    if raw.material is not None:
+        return raw.material, raw.material_names
     for name, guess in cells.items():
         if guess.role == "partition" and guess.kind == "material":
-            material: NDArray[np.int32] = np.unique(raw.cell_data[name].values[:, 0], return_inverse=True)[1].astype(np.int32)
-            return material
-    return None
+            distinct, material = np.unique(raw.cell_data[name].values[:, 0], return_inverse=True)
+            return material.astype(np.int32), tuple(f"{name} {v}" for v in distinct.tolist())
+    return None, ()
+
+
+def _breaks(raw: RawStep) -> NDArray[np.int32] | None:
+    """A number for each thickness and property that elements have, None where all have the same."""
+    found = [a.values[:, 0] for n, a in raw.cell_data.items() if n.strip().lower().replace(" ", "_") in BREAKS]
+    if not found:
+        return None
+    _, numbers = np.unique(np.stack(found, axis=1), axis=0, return_inverse=True)
+    return numbers.ravel().astype(np.int32) if numbers.max(initial=0) else None
 
 
 def _look(plan: _Plan, raw: RawStep, index: int, path: Path, first: Path) -> None:
     """Check one step against the first and watch the copies of its nodes."""
-    _same_mesh(plan.first, raw, path, first)
+    if not raw.same_mesh and raw is not plan.first:
+        _same_mesh(plan.first, raw, path, first)
     plan.times.append(raw.time)
-    for where, data, guesses in (("points", raw.point_data, plan.points), ("elements", raw.cell_data, plan.cells)):
+    plan.moments.append((raw.kind, raw.loading))
+    for where, attribute, guesses in plan.guesses():
+        data: dict[str, RawArray] = getattr(raw, attribute)
+        for name, array in data.items():
+            if name not in guesses and index:
+                # An array that begins later in the series is a field like the others, missing in the steps before.
+                guesses[name] = classify(name, array.values, array.components, attribute == "cell_data")
+                getattr(plan.first, attribute)[name] = array
+                if guesses[name].role == "field":
+                    plan.missing.setdefault(name, []).extend(range(index))
+                    if attribute == "point_data" and single_valued(guesses[name].kind) and not plan.weld.shared:
+                        plan.checks[name] = CopyCheck(_precision(array.values))
         for name, guess in guesses.items():
             if guess.role != "field":
                 continue
-            array = data.get(name)
-            if array is None:
+            here = data.get(name)
+            if here is None:
                 plan.missing.setdefault(name, []).append(index)
                 continue
-            expected = (plan.first.point_data if where == "points" else plan.first.cell_data)[name].values.shape
-            if array.values.shape != expected:
+            expected = getattr(plan.first, attribute)[name].values.shape
+            if here.values.shape != expected:
                 raise IronstoneError(
-                    f"{path.name}: '{name}' has {array.values.shape[1]} columns on {array.values.shape[0]} {where}, "
+                    f"{path.name}: '{name}' has {here.values.shape[1]} columns on {here.values.shape[0]} {where}, "
                     f"{first.name} has {expected[1]} on {expected[0]}.",
                     "Take the files of one run in together.",
                 )
-            if array.values.dtype.kind == "f" and np.isinf(array.values).any():
+            if here.values.dtype.kind == "f" and np.isinf(here.values).any():
                 raise IronstoneError(f"{path.name}: '{name}' holds infinite values.", "Export the file again.")
     for name, check in plan.checks.items():
         if name not in raw.point_data:
@@ -195,7 +268,7 @@ def _settle(plan: _Plan, count: int) -> None:
     given = [t for t in plan.times if t is not None]
     if len(given) < count and given:
         plan.warnings.append("Some files state no time: steps are counted instead.")
-    if len(given) == count and (np.diff(given) < 0).any():
+    if len(given) == count and len(set(plan.moments)) == 1 and (np.diff(given) < 0).any():
         plan.warnings.append("The times do not rise in the order of the file numbers: the files' order is kept.")
     if plan.weld.shared:
         smooth = [n for n, g in plan.points.items() if g.role == "field" and g.kind in SMOOTHED_KINDS]
@@ -211,15 +284,16 @@ def _mesh(plan: _Plan) -> Mesh:
     raw, welded = plan.first, plan.weld
     part, names = _partition(raw, plan.cells)
     first = welded.first
-    ids = _find_ids(raw.point_data, plan.points)
-    element_ids = _find_ids(raw.cell_data, plan.cells)
-    node_sets: dict[str, Int] = {}
+    ids = raw.node_ids if raw.node_ids is not None else _find_ids(raw.point_data, plan.points)
+    element_ids = raw.element_ids if raw.element_ids is not None else _find_ids(raw.cell_data, plan.cells)
+    node_sets: dict[str, Int] = {name: np.unique(welded.label[members]) for name, members in raw.node_sets.items()}
     for name, guess in plan.points.items():
         if guess.role == "set":
             node_sets[name] = np.unique(welded.label[raw.point_data[name].values[:, 0] == 1])
-    element_sets = {
+    element_sets = dict(raw.element_sets) | {
         name: np.flatnonzero(raw.cell_data[name].values[:, 0] == 1) for name, g in plan.cells.items() if g.role == "set"
     }
+    material, material_names = _material(raw, plan.cells)
     return Mesh(
         points=np.asarray(raw.points, dtype=np.float64)[first],
         types=raw.types,
@@ -231,12 +305,21 @@ def _mesh(plan: _Plan) -> Mesh:
         part_names=names,
         node_sets=node_sets,
         element_sets=element_sets,
-        material=_material(raw, plan.cells),
+        material=material,
+        material_names=material_names,
+        breaks=_breaks(raw),
     )
 
 
 def _store(
-    review: Review, plan: _Plan, paths: Sequence[Path], pickles: Sequence[Path], name: str, system: str | None, tell: Tell
+    review: Review,
+    plan: _Plan,
+    read: Sequence[tuple[Path, Path]],
+    files: list[dict[str, Any]],
+    name: str,
+    system: str | None,
+    tell: Tell,
+    aside: ThreadPoolExecutor,
 ) -> int:
     with review.session() as session:
         names = session.scalars(select(ResultRow.name)).all()
@@ -246,46 +329,52 @@ def _store(
         unique = f"{name} {count}"
     timed = all(t is not None for t in plan.times)
     mesh = _mesh(plan)
+    # The mesh is checked beside the storing, which waits for the disk.
+    checked = aside.submit(mesh_warnings, mesh)
+    known = {"welding": plan.weld.how, "raw points": len(plan.first.points), "material names": list(mesh.material_names)}
     with review.session() as session:
         row = ResultRow(
             name=unique,
             system=system or GUESSED_SYSTEM,
             system_guessed=system is None,
-            files=[],
+            files=files,
             warnings=plan.warnings,
             part_names=list(mesh.part_names),
-            summary={"welding": plan.weld.how, "raw points": len(plan.first.points)},
+            summary=known,
         )
         session.add(row)
         session.flush()
         result_id = row.id
     try:
         fields = _declare(review, plan, result_id)
-        watch = _Watch(mesh)
-        files = []
-        for index, (path, pickled) in enumerate(zip(paths, pickles, strict=True)):
-            raw = load(pickled)
+        watch = Watch(mesh)
+        totals: dict[str, list[float | None]] = {}
+        for index, (_, stored) in enumerate(read):
+            raw = load(stored)
             with review.session() as session:
                 connection = session.connection()
                 if index == 0:
                     write_mesh(connection, result_id, mesh)
-                for stored in fields:
-                    values = _field_values(plan, raw, stored)
+                for attribute, array, declared in fields:
+                    values = _field_values(plan, attribute, getattr(raw, attribute).get(array), declared)
                     if values is not None:
-                        arrays.write(connection, result_id, "field", values, stored.id, index)
-                        watch.look(index, stored, values)
+                        arrays.write(connection, result_id, "field", values, declared.id, index)
+                        watch.look(index, declared.name, declared.kind, declared.location, declared.precision, values)
+                for total, number in raw.totals.items():
+                    totals.setdefault(total, [None] * len(read))[index] = number if np.isfinite(number) else None
                 value = plan.times[index] if timed else float(index)
+                kind, loading = plan.moments[index]
                 connection.execute(
                     insert(StepRow).values(
-                        result_id=result_id, position=index, kind="time" if timed else "number", value=value, loading=""
+                        result_id=result_id, position=index, kind=kind if timed else "number", value=value, loading=loading
                     )
                 )
-            files.append({"name": path.name, "bytes": path.stat().st_size, "sha256": _digest(path)})
-            pickled.unlink()
-            tell(0.6 + 0.4 * (index + 1) / len(paths), f"stored {path.name}")
-        summary: dict[str, Any] = {"welding": plan.weld.how, "raw points": len(plan.first.points), **watch.summary()}
+            stored.unlink()
+            tell(0.6 + 0.4 * (index + 1) / len(read), f"stored step {index + 1} of {len(read)}")
+        summary: dict[str, Any] = {**known, **watch.summary(), "totals": totals}
         with review.session() as session:
-            session.execute(update(ResultRow).where(ResultRow.id == result_id).values(state="ready", files=files, summary=summary))
+            ready = {"state": "ready", "summary": summary, "warnings": plan.warnings + checked.result()}
+            session.execute(update(ResultRow).where(ResultRow.id == result_id).values(**ready))
     except BaseException:
         review.remove_result(result_id)
         raise
@@ -293,109 +382,63 @@ def _store(
     return result_id
 
 
-def _declare(review: Review, plan: _Plan, result_id: int) -> list[FieldRow]:
-    rows = []
-    for guesses, data, on_elements in (
-        (plan.points, plan.first.point_data, False),
-        (plan.cells, plan.first.cell_data, True),
-    ):
+def _declare(review: Review, plan: _Plan, result_id: int) -> list[tuple[str, str, FieldRow]]:
+    """Rows of the fields, each with where a RawStep holds its array and under which name."""
+    rows: list[tuple[str, str, FieldRow]] = []
+    taken: set[str] = set()
+    for _, attribute, guesses in plan.guesses():
+        data: dict[str, RawArray] = getattr(plan.first, attribute)
         for name, guess in guesses.items():
-            if guess.role != "field":
+            shown = _as_field(name, guess)
+            if shown is None:
                 continue
             agree = name not in plan.checks or plan.checks[name].agree
             at_node = plan.weld.shared or (single_valued(guess.kind) and agree)
-            location = "element" if on_elements else "node" if at_node else "corner"
-            rows.append(
-                FieldRow(
-                    result_id=result_id,
-                    name=name if on_elements is False or name not in plan.points else f"{name} (elements)",
-                    kind=guess.kind,
-                    rank=guess.rank,
-                    location=location,
-                    components=list(guess.components),
-                    precision=_precision(data[name].values),
-                    guessed=guess.guessed,
-                    averaged_before=plan.weld.shared and not on_elements and guess.kind in SMOOTHED_KINDS,
-                    notes=list(guess.notes),
-                )
+            location = {"cell_data": "gauss" if guess.points else "element", "corner_data": "corner"}.get(
+                attribute, "node" if at_node else "corner"
             )
+            unique = name if name not in taken else f"{name} ({'elements' if attribute == 'cell_data' else 'corners'})"
+            taken.add(unique)
+            row = FieldRow(
+                result_id=result_id,
+                name=unique,
+                kind=shown.kind,
+                rank=shown.rank,
+                location=location,
+                components=list(shown.components),
+                precision=_precision(data[name].values),
+                guessed=shown.guessed,
+                averaged_before=plan.weld.shared and location == "node" and guess.kind in SMOOTHED_KINDS,
+                notes=list(shown.notes),
+                more=shown.more,
+            )
+            rows.append((attribute, name, row))
     with review.session() as session:
-        session.add_all(rows)
+        session.add_all([r for _, _, r in rows])
     return rows
 
 
-def _field_values(plan: _Plan, raw: RawStep, row: FieldRow) -> NDArray[np.floating] | None:
-    on_elements = row.location == "element"
-    data = raw.cell_data if on_elements else raw.point_data
-    name = row.name.removesuffix(" (elements)") if on_elements else row.name
-    array = data.get(name)
+def _as_field(name: str, guess: Guess) -> Guess | None:
+    """What is stored as a field: fields, and model data that come as whole numbers, as names."""
+    if guess.role == "field":
+        return guess
+    if guess.role == "partition" and guess.kind != "part":
+        note = f"'{name}' holds whole numbers that name something: never averaged"
+        return replace(guess, role="field", kind="", rank="scalar", components=("value",), names=True, notes=(note,), guessed=True)
+    return None
+
+
+def _field_values(plan: _Plan, attribute: str, array: RawArray | None, row: FieldRow) -> NDArray[np.floating] | None:
     if array is None:
         return None
-    values = converted(array.values, array.components, row.rank)
+    values = converted(array.values, array.components, row.rank, row.more["points"])
     if row.location == "node":
-        return values[plan.weld.first]
-    if row.location == "corner":
-        return values[raw.connectivity]
+        return values if plan.weld.straight else values[plan.weld.first]
+    if row.location == "corner" and attribute == "point_data":
+        return values[plan.first.connectivity]
     return values
 
 
 def _digest(path: Path) -> str:
     with path.open("rb") as stream:
         return hashlib.file_digest(stream, "sha256").hexdigest()
-
-
-class _Watch:
-    """Gathers, while the steps pass, which sets are held or moved, where forces peak and where yield begins."""
-
-    def __init__(self, mesh: Mesh) -> None:
-        self.mesh = mesh
-        self.reaction: NDArray[np.floating] | None = None
-        self.moved: NDArray[np.floating] | None = None
-        self.precision = "double"
-        self.sums: dict[str, list[Any]] = {name: [] for name in mesh.node_sets}
-        self.means: dict[str, list[Any]] = {name: [] for name in mesh.node_sets}
-        self.first_yield: int | None = None
-        self.gaps: dict[str, int] = {}
-
-    def look(self, step: int, row: FieldRow, values: NDArray[np.floating]) -> None:
-        missing = int(np.isnan(values).any(1).sum())
-        if missing:
-            self.gaps[row.name] = max(self.gaps.get(row.name, 0), missing)
-        if row.location == "node" and row.kind == "reaction":
-            self.precision = row.precision
-            largest = np.abs(np.nan_to_num(values)).max(1)
-            self.reaction = largest if self.reaction is None else np.maximum(self.reaction, largest)
-            for name, nodes in self.mesh.node_sets.items():
-                self.sums[name].append(np.nansum(values[nodes], axis=0).astype(float).tolist())
-        if row.location == "node" and row.kind == "displacement":
-            largest = np.abs(np.nan_to_num(values)).max(1)
-            self.moved = largest if self.moved is None else np.maximum(self.moved, largest)
-            for name, nodes in self.mesh.node_sets.items():
-                self.means[name].append(np.nan_to_num(values[nodes].mean(0)).astype(float).tolist())
-        if row.kind == "plastic strain" and self.first_yield is None and np.nanmax(values, initial=0.0) > 1e-7:
-            self.first_yield = step
-
-    def summary(self) -> dict[str, Any]:
-        sets: dict[str, Any] = {}
-        for name, nodes in self.mesh.node_sets.items():
-            sets[name] = {"nodes": len(nodes), "held": self._held(nodes), "moves": self._moves(nodes)}
-        return {
-            "sets": sets,
-            "set_sums": {n: v for n, v in self.sums.items() if v},
-            "set_means": {n: v for n, v in self.means.items() if v},
-            "first_yield": self.first_yield,
-            "gaps": self.gaps,
-        }
-
-    def _held(self, nodes: Int) -> str:
-        """Held where a reaction shows in the step range: 1e-6 (double) or 1e-5 (single) of the largest."""
-        if self.reaction is None or not len(nodes):
-            return "unknown"
-        limit = TOLERANCE[self.precision] * float(self.reaction.max(initial=0.0))
-        held = self.reaction[nodes] > max(limit, 0.0)
-        return "held" if held.all() else "partly" if held.any() else "free"
-
-    def _moves(self, nodes: Int) -> bool:
-        if self.moved is None or not len(nodes):
-            return False
-        return bool(self.moved[nodes].max() > 1e-6 * max(float(self.moved.max(initial=0.0)), 1e-300))

@@ -67,6 +67,7 @@ class FieldRow(Base):
     guessed: Mapped[bool]
     averaged_before: Mapped[bool]
     notes: Mapped[list[Any]]
+    more: Mapped[dict[str, Any]] = mapped_column(default=dict, server_default="{}")
 
 
 class ArrayRow(Base):

@@ -19,11 +19,17 @@ from numpy.typing import NDArray
 from sqlalchemy import Connection, Engine, create_engine, delete, event, insert, select, update
 from sqlalchemy.orm import Session
 
+from ironstone.core.axes import Axes
+from ironstone.core.classify import single_valued
 from ironstone.core.errors import IronstoneError, NotFound
-from ironstone.core.fields import Field, Step
+from ironstone.core.evaluate import AtCorners, AtElements, AtNodes, evaluate
+from ironstone.core.fields import MODELS, Constants, Field, Mirror, Setup, Step, constants_of, partition_values, partitions
 from ironstone.core.mesh import Int, Mesh
-from ironstone.core.units import SYSTEMS, UnitSystem
-from ironstone.core.weld import KINDS_OF_RANK
+from ironstone.core.reading import Reading, Values
+from ironstone.core.recover import offered
+from ironstone.core.recovered import recovered_rows, recovered_values
+from ironstone.core.units import SYSTEMS, UnitSystem, known
+from ironstone.core.weld import KINDS_OF_RANK, OURS, TOLERANCE, third_direction
 from ironstone.store import arrays
 from ironstone.store.models import (
     ArrayRow,
@@ -36,6 +42,7 @@ from ironstone.store.models import (
     ReviewRow,
     StepRow,
 )
+from ironstone.store.watch import Watch
 
 CACHED_ARRAYS = 6
 
@@ -182,10 +189,13 @@ class Review:
             source = self._sources.get(row.id)
             correction = self.correction(row.id)
             if source is None or source.correction != correction:
-                kept = source.mesh_cache if source else None
+                before = source
                 source = ReviewSource(self, row, correction)
-                if kept is not None:
-                    source.mesh_cache = kept
+                if before is not None and before.mesh_cache is not None:
+                    source.mesh_cache = before.mesh_cache
+                    for name in before.correction.get("sets", {}):
+                        source.mesh_cache.node_sets.pop(name, None)
+                    source.mesh_cache.node_sets.update(source.made_sets)
                 self._sources[row.id] = source
             return source
 
@@ -202,14 +212,96 @@ class Review:
 
     def set_kind(self, result_id: int, field: str, kind: str) -> None:
         """State what a field is, in place of what its name was taken for; '' is a kind not known."""
-        found = self.result(result_id).fields.get(field)
-        if found is None:
-            raise NotFound(f"There is no field named '{field}' in this result.")
-        possible = KINDS_OF_RANK[found.rank]
-        if kind and kind not in possible:
-            raise IronstoneError(f"A {found.rank} field cannot be a {kind}.", f"It can be: {', '.join(possible)}.")
-        kinds = {**self.correction(result_id).get("kinds", {}), field: kind}
-        self._correct(result_id, {"kinds": kinds}, f"'{field}' stated to be {kind or 'of no known kind'}")
+        self.correct_field(result_id, field, {"kind": kind})
+
+    def correct_field(self, result_id: int, field: str, entry: dict[str, Any]) -> None:
+        """Correct a field's entry in the dictionary: kind, order, shear, averaged_before, unit. Nothing stored is changed.
+
+        Raises IronstoneError, with what is possible, where an entry cannot be.
+        """
+        source = self.result(result_id)
+        found = source.fields.get(field)
+        if found is None or not found.stored:
+            raise NotFound(f"There is no field named '{field}' in this result's files.")
+        kept = dict(self.correction(result_id).get("fields", {}).get(field, {}))
+        for name, value in entry.items():
+            kept |= source.checked(found, name, value)
+        said = ", ".join(f"{name.replace('_', ' ')} {value if value != '' else 'not known'}" for name, value in entry.items())
+        fields = {**self.correction(result_id).get("fields", {}), field: kept}
+        self._correct(result_id, {"fields": fields}, f"'{field}' stated: {said}")
+
+    def set_constants(self, result_id: int, material: str, young: float | None, poisson: float | None) -> None:
+        """State Young's modulus (in the result's stress unit) and Poisson's ratio of a material; None takes them back."""
+        names = self.result(result_id).mesh.material_or_part_names
+        if material not in names:
+            raise NotFound(f"There is no material '{material}' in this result.", f"Here: {', '.join(names)}.")
+        known = dict(self.correction(result_id).get("constants", {}))
+        known.pop(material, None)
+        if young is not None and poisson is not None:
+            if not (np.isfinite(young) and young > 0.0):
+                raise IronstoneError("Young's modulus must be a number above zero.", "State it in the result's stress unit.")
+            if not -1.0 < poisson < 0.5:
+                raise IronstoneError(f"Poisson's ratio cannot be {poisson:g}.", "It lies between -1 and 0.5.")
+            known[material] = {"young": young, "poisson": poisson}
+        self._correct(result_id, {"constants": known}, f"Constants of '{material}' {'stated' if young else 'taken back'}")
+
+    def set_model(self, result_id: int, model: str) -> None:
+        """State what a planar model stands for: plane stress, plane strain, axisymmetric (x the radius), or '' not known."""
+        if model not in MODELS:
+            raise IronstoneError(f"'{model}' is not a model.", f"Choose one of: {', '.join(m for m in MODELS if m)}.")
+        if model and not self.result(result_id).mesh.planar:
+            raise IronstoneError("This model is not planar.", "Only a flat model can be in plane stress, plane strain or turned.")
+        self._correct(result_id, {"model": model}, f"Model stated: {model or 'not known'}")
+
+    def set_mirror(self, result_id: int, axis: str, at: float) -> None:
+        """State that a result is half of a body, mirrored at the plane where 'x', 'y' or 'z' is ``at``; '' takes it back.
+
+        Raises IronstoneError where the plane cuts through the model: a half lies on one side of it.
+        """
+        source = self.result(result_id)
+        if not axis:
+            self._correct(result_id, {"mirror": None}, "Not a half any more")
+            return
+        along = source.mesh.points[:, "xyz".index(axis)]
+        slack = 1e-6 * max(source.mesh.size, 1e-300)
+        if not np.isfinite(at) or (along.min() < at - slack and along.max() > at + slack):
+            raise IronstoneError(
+                f"The plane {axis} = {at:g} cuts through the model, which runs from {along.min():.6g} to {along.max():.6g} there.",
+                "A half lies on one side of its plane: name the coordinate at which it was cut.",
+            )
+        self._correct(result_id, {"mirror": {"axis": "xyz".index(axis), "at": at}}, f"Half of a body, mirrored at {axis} = {at:g}")
+
+    def make_set(self, result_id: int, name: str, nodes: Int, how: str) -> None:
+        """Keep a node set under a name with a result; one made before under that name is replaced, one of the file is not."""
+        mesh = self.result(result_id).mesh
+        made = dict(self.correction(result_id).get("sets", {}))
+        if not name.strip():
+            raise IronstoneError("A set needs a name.", "Name it after what it is: support, pin, skin.")
+        if name not in made and (name in mesh.node_sets or name in mesh.element_sets):
+            raise IronstoneError(f"The file already has a set named '{name}'.", "Choose another name.")
+        made[name] = {"nodes": [int(n) for n in nodes], "how": how}
+        self._correct(result_id, {"sets": made}, f"Set '{name}' made of {len(nodes)} nodes: {how}")
+
+    def remove_set(self, result_id: int, name: str) -> None:
+        made = dict(self.correction(result_id).get("sets", {}))
+        if name not in made:
+            raise NotFound(f"No set named '{name}' was made here.", "Sets of the file stay.")
+        del made[name]
+        self._correct(result_id, {"sets": made}, f"Set '{name}' removed")
+
+    def set_axes(self, result_id: int, axes: Axes) -> None:
+        """Keep axes under their name with a result; others of that name are replaced."""
+        self.result(result_id)
+        known = dict(self.correction(result_id).get("axes", {}))
+        known[axes.name] = {"kind": axes.kind, "origin": list(axes.origin), "matrix": [list(row) for row in axes.matrix]}
+        self._correct(result_id, {"axes": known}, f"Axes '{axes.name}' kept")
+
+    def remove_axes(self, result_id: int, name: str) -> None:
+        known = dict(self.correction(result_id).get("axes", {}))
+        if name not in known:
+            raise NotFound(f"There are no axes named '{name}' with this result.")
+        del known[name]
+        self._correct(result_id, {"axes": known}, f"Axes '{name}' removed")
 
     def _correct(self, result_id: int, change: dict[str, Any], label: str) -> None:
         found = [i for i in self.items("correction") if i.payload.get("result") == result_id]
@@ -313,7 +405,7 @@ class ReviewSource:
         self.name = row.name
         self.created = row.created
         self.files: list[Any] = row.files
-        self.summary: dict[str, Any] = row.summary
+        self._stored_summary: dict[str, Any] = row.summary
         self.warnings: list[str] = list(row.warnings)
         self.correction = correction
         self.system: UnitSystem = SYSTEMS[correction.get("system", row.system)]
@@ -333,31 +425,138 @@ class ReviewSource:
             rows = session.scalars(select(FieldRow).where(FieldRow.result_id == self.id).order_by(FieldRow.id)).all()
         return {r.name: r for r in rows}
 
+    def stored_field(self, name: str) -> FieldRow | None:
+        """A field's row as it was taken in; None for one that is recovered here."""
+        return self._field_rows.get(name)
+
+    @cached_property
+    def summary(self) -> dict[str, Any]:
+        """What was gathered over the steps; gathered anew where a corrected kind changes what there is to gather."""
+        stated = {n: e["kind"] for n, e in self.correction.get("fields", {}).items() if "kind" in e}
+        watched = ("displacement", "reaction", "plastic strain", "yielded share")
+        changed = any(
+            kind != self._field_rows[n].kind and {kind, self._field_rows[n].kind} & set(watched) for n, kind in stated.items()
+        )
+        if not changed:
+            return self._stored_summary
+        watch = Watch(self.mesh)
+        for step in range(len(self.steps)):
+            for f in self.fields.values():
+                if f.kind in watched and f.stored:
+                    watch.look(step, f.name, f.kind, f.location, f.precision, self.values(f.name, step))
+        return {**self._stored_summary, **watch.summary(), "gaps": self._stored_summary.get("gaps", {})}
+
+    @property
+    def made_sets(self) -> dict[str, Int]:
+        """Node sets the analyst made."""
+        return {n: np.array(e["nodes"], dtype=np.int64) for n, e in self.correction.get("sets", {}).items()}
+
+    @cached_property
+    def setup(self) -> Setup:
+        """Axes, material constants and model as the analyst stated them."""
+        axes = {
+            name: Axes(name, a["kind"], tuple(a["origin"]), tuple(tuple(r) for r in a["matrix"]))
+            for name, a in self.correction.get("axes", {}).items()
+        }
+        constants = {n: Constants(c["young"], c["poisson"]) for n, c in self.correction.get("constants", {}).items()}
+        stated = self.correction.get("fields", {})
+        orientation = (n for n, r in self._field_rows.items() if stated.get(n, {}).get("kind", r.kind) == "orientation")
+        half = self.correction.get("mirror")
+        mirror = Mirror(half["axis"], half["at"]) if half else None
+        return Setup(axes, constants, self.correction.get("model", ""), next(orientation, ""), mirror)
+
     @cached_property
     def fields(self) -> Mapping[str, Field]:
-        stated: dict[str, str] = self.correction.get("kinds", {})
-        return {
-            r.name: Field(
-                name=r.name,
-                kind=stated.get(r.name, r.kind),
-                rank=r.rank,
-                location=r.location,
-                components=tuple(r.components),
-                unit=self.system.unit_of(stated.get(r.name, r.kind)),
-                precision=r.precision,
-                guessed=r.guessed and r.name not in stated,
-                unit_guessed=self.system_guessed,
-                notes=tuple(r.notes),
-                averaged_before=r.averaged_before,
-            )
-            for r in self._field_rows.values()
-        }
+        declared = {r.name: self._field(r) for r in self._field_rows.values()}
+        bars_alone = bool((self.mesh.dimensions < 2).all())
+        recovered = offered(declared, bool(self.setup.constants), self.system.stress, self.system.force, self.steps, bars_alone)
+        named = {f.name: f for f in partitions(self.mesh) if f.name not in declared}
+        return declared | {f.name: f for f in recovered} | named
+
+    def _field(self, r: FieldRow) -> Field:
+        stated = self.correction.get("fields", {}).get(r.name, {})
+        kind = stated.get("kind", r.kind)
+        more = r.more or {}
+        notes = [n for n in r.notes if not ("order" in stated and "assumed" in n) and not ("shear" in stated and "shear" in n)]
+        if "order" in stated:
+            notes.append(f"order {', '.join(stated['order'])} in the file, as stated")
+        if r.rank == "tensor" and "shear" in stated:
+            notes.append(f"{stated['shear']} shear in the file, as stated")
+        if more.get("flat"):
+            notes.append(self._flat_note(kind))
+        return Field(
+            name=r.name,
+            kind=kind,
+            rank=r.rank,
+            location=stated.get("location", r.location),
+            components=tuple(r.components),
+            unit=stated.get("unit", self.system.unit_of(kind)),
+            precision=r.precision,
+            guessed=r.guessed and "kind" not in stated,
+            unit_guessed=self.system_guessed and "unit" not in stated,
+            notes=tuple(notes),
+            averaged_before=stated.get("averaged_before", r.averaged_before),
+            points=more.get("points", 0),
+            names=more.get("names", False) and not kind,
+            flat=more.get("flat", False),
+        )
+
+    def _flat_note(self, kind: str) -> str:
+        model = self.setup.model
+        if model in ("plane stress", "plane strain"):
+            return f"the third direction follows from {model}, elastic"
+        return "the third direction is not in the file: state the model (plane stress, plane strain)"
+
+    def checked(self, found: Field, name: str, value: Any) -> dict[str, Any]:
+        """One corrected entry of the field dictionary, with what else follows from it."""
+        if name == "kind":
+            possible = KINDS_OF_RANK[found.rank]
+            if value and value not in possible:
+                raise IronstoneError(f"A {found.rank} field cannot be a {value}.", f"It can be: {', '.join(possible)}.")
+            return {"kind": value} | self._taken_at_nodes(found, value)
+        if name == "averaged_before":
+            if found.location != "node":
+                raise IronstoneError(f"'{found.name}' is not at nodes.", "Only node values can have been averaged before import.")
+            return {name: bool(value)}
+        if name == "unit":
+            if not known(value):
+                raise IronstoneError(f"The unit '{value}' is not known.", "Write it like kN, mm, MPa, s or in.")
+            return {name: value}
+        if found.rank != "tensor":
+            raise IronstoneError(f"'{found.name}' is a {found.rank} field.", "Order and shear are stated of tensors.")
+        if name == "shear":
+            if value not in ("tensor", "engineering"):
+                raise IronstoneError(f"'{value}' is not a shear convention.", "Choose tensor or engineering.")
+            return {name: value}
+        if name == "order":
+            if sorted(value) != sorted(OURS) or (self._field_rows[found.name].more or {}).get("settled") or found.flat:
+                raise IronstoneError(
+                    f"The order {', '.join(value)} cannot be that of '{found.name}'.",
+                    "State all six components once, of a field whose file names none.",
+                )
+            return {name: list(value)}
+        raise IronstoneError(f"'{name}' cannot be stated of a field.", "State kind, order, shear, averaged_before or unit.")
+
+    def _taken_at_nodes(self, found: Field, kind: str) -> dict[str, Any]:
+        """A field kept at corners whose kind has one value at a node by nature moves there, where its copies agree."""
+        stored = self._field_rows[found.name]
+        if stored.location != "corner":
+            return {}
+        if not single_valued(kind):
+            return {"location": "corner"}
+        mesh, reach, apart = self.mesh, 0.0, 0.0
+        for step in range(len(self.steps)):
+            values = np.nan_to_num(np.asarray(self._stored(found.name, step), dtype=np.float64))
+            reach = max(reach, float(np.abs(values).max(initial=0.0)))
+            apart = max(apart, float(np.abs(values - values[mesh.first_corner][mesh.connectivity]).max(initial=0.0)))
+        agree = apart <= TOLERANCE[found.precision] * 10 * max(reach, 1e-300)
+        return {"location": "node" if agree else "corner"}
 
     @cached_property
     def steps(self) -> Sequence[Step]:
         with self.review.session() as session:
             rows = session.scalars(select(StepRow).where(StepRow.result_id == self.id).order_by(StepRow.position)).all()
-        unit = {"time": self.system.time}
+        unit = {"time": self.system.time, "frequency": "Hz", "mode": "Hz"}
         return tuple(Step(r.position, r.kind, r.value, unit.get(r.kind, ""), r.loading) for r in rows)
 
     @cached_property
@@ -393,56 +592,156 @@ class ReviewSource:
         for role, values in flat.items():
             kind, _, name = role.partition(" set ")
             if name:
-                sets[kind][name] = values.astype(np.int64)
+                sets[kind][name] = values.astype(np.int64, copy=False)
+        sets["node"].update(self.made_sets)
         return Mesh(
-            points=found["points"].astype(np.float64),
-            types=flat["types"].astype(np.uint8),
-            offsets=flat["offsets"].astype(np.int64),
-            connectivity=flat["connectivity"].astype(np.int64),
-            node_ids=flat["node ids"].astype(np.int64),
-            element_ids=flat["element ids"].astype(np.int64),
-            part=flat["part"].astype(np.int32),
+            points=found["points"].astype(np.float64, copy=False),
+            types=flat["types"].astype(np.uint8, copy=False),
+            offsets=flat["offsets"].astype(np.int64, copy=False),
+            connectivity=flat["connectivity"].astype(np.int64, copy=False),
+            node_ids=flat["node ids"].astype(np.int64, copy=False),
+            element_ids=flat["element ids"].astype(np.int64, copy=False),
+            part=flat["part"].astype(np.int32, copy=False),
             part_names=self._part_names,
             node_sets=sets["node"],
             element_sets=sets["element"],
-            material=flat["material"].astype(np.int32) if "material" in flat else None,
+            material=flat["material"].astype(np.int32, copy=False) if "material" in flat else None,
+            material_names=tuple(self._stored_summary.get("material names", ())),
+            breaks=flat["breaks"].astype(np.int32, copy=False) if "breaks" in flat else None,
         )
 
     def _array(self, field: str, step: int) -> tuple[ArrayRow, list[int]] | None:
         return self._arrays.get((self._field_rows[field].id, step))
 
     def _entities(self, field: str) -> int:
-        location = self.fields[field].location
+        location = self._field_rows[field].location
         mesh = self.mesh
-        return {"node": len(mesh.points), "element": len(mesh.types), "corner": len(mesh.connectivity)}[location]
+        return {"node": len(mesh.points), "corner": len(mesh.connectivity)}.get(location, len(mesh.types))
+
+    def _width(self, field: str) -> int:
+        row = self._field_rows[field]
+        return len(row.components) * max(int((row.more or {}).get("points", 0)), 1)
+
+    def _stored(self, field: str, step: int) -> NDArray[np.floating]:
+        """A field's array as it was taken in."""
+        found = self._array(field, step)
+        if found is None:
+            return np.full((self._entities(field), self._width(field)), np.nan)
+        with self.review.engine.connect() as connection:
+            return arrays.read(connection, found[0])  # type: ignore[return-value]
 
     def values(self, field: str, step: int) -> NDArray[np.floating]:
         with self._lock:
             if (field, step) in self._cache:
                 self._cache.move_to_end((field, step))
                 return self._cache[field, step]  # type: ignore[return-value]
-        found = self._array(field, step)
-        if found is None:
-            width = len(self.fields[field].components)
-            return np.full((self._entities(field), width), np.nan)
-        with self.review.engine.connect() as connection:
-            values = arrays.read(connection, found[0])
+        described = self.fields[field]
+        if described.labels:
+            return partition_values(self.mesh, field)
+        if described.recovered:
+            values: NDArray[np.floating] = recovered_values(self, field, step)
+        else:
+            stored = self._stored(field, step)
+            if described.location == "node" and self._field_rows[field].location == "corner":
+                stored = stored[self.mesh.first_corner]
+            values = self._understood(described, stored, None)
         with self._lock:
             self._cache[field, step] = values
             while len(self._cache) > CACHED_ARRAYS:
                 self._cache.popitem(last=False)
-        return values  # type: ignore[return-value]
+        return values
 
     def rows(self, field: str, step: int, entities: Int) -> NDArray[np.floating]:
         with self._lock:
             cached = self._cache.get((field, step))
         if cached is not None:
             return cached[entities]  # type: ignore[return-value]
+        described = self.fields[field]
+        if described.labels:
+            return partition_values(self.mesh, field)[entities]
+        if described.recovered:
+            return recovered_rows(self, field, step, entities)
         found = self._array(field, step)
         if found is None:
-            return np.full((len(entities), len(self.fields[field].components)), np.nan)
+            return np.full((len(entities), self._width(field)), np.nan)
+        moved = described.location == "node" and self._field_rows[field].location == "corner"
         with self.database() as database:
-            return arrays.read_rows(database, *found, entities)  # type: ignore[return-value]
+            stored = arrays.read_rows(database, *found, self.mesh.first_corner[entities] if moved else entities)
+        return self._understood(described, stored, entities)  # type: ignore[arg-type]
+
+    def history(self, field: str, steps: Int, entities: Int) -> NDArray[np.floating]:
+        """A few entities at many steps through one connection, without reading any step as a whole."""
+        described = self.fields[field]
+        moved = described.stored and described.location == "node" and self._field_rows[field].location == "corner"
+        if not described.stored or moved:
+            return np.stack([self.rows(field, int(step), entities) for step in steps])
+        result = np.full((len(steps), len(entities), self._width(field)), np.nan)
+        with self.database() as database:
+            for i, step in enumerate(steps.tolist()):
+                found = self._array(field, step)
+                if found is not None:
+                    result[i] = arrays.read_rows(database, *found, entities)
+        flat = self._understood(described, result.reshape(-1, result.shape[2]), np.tile(entities, len(steps)))
+        return flat.reshape(result.shape)
+
+    def _understood(self, described: Field, stored: NDArray[np.floating], entities: Int | None) -> NDArray[np.floating]:
+        """Stored numbers as the field dictionary says they are meant: order, shear, the third direction."""
+        if described.rank != "tensor":
+            return stored
+        stated = self.correction.get("fields", {}).get(described.name, {})
+        more = self._field_rows[described.name].more or {}
+        engineering = stated.get("shear", "engineering" if more.get("engineering") else "tensor") == "engineering"
+        engineering &= "strain" in described.kind
+        order = stated.get("order")
+        if not engineering and order is None and not described.flat:
+            return stored
+        table = np.array(stored).reshape(len(stored), -1, 6)
+        if order is not None:
+            table = table[:, :, [order.index(name) for name in OURS]]
+        if engineering:
+            table[:, :, 3:] /= 2.0
+        if described.flat:
+            poisson = self._poisson(described, entities)
+            filled = third_direction(table.reshape(-1, 6), described.kind, self.setup.model, np.repeat(poisson, table.shape[1]))
+            table = filled.reshape(table.shape)
+        return table.reshape(len(stored), -1)
+
+    def _poisson(self, described: Field, entities: Int | None) -> NDArray[np.float64]:
+        """Poisson's ratio at the places of a field: of a node, that of the last element there."""
+        mesh = self.mesh
+        of_element = constants_of(mesh, self.setup)[1]
+        if described.location == "node":
+            table = np.full(len(mesh.points), np.nan)
+            table[mesh.connectivity] = of_element[mesh.corner_element]
+        elif described.location == "corner":
+            table = of_element[mesh.corner_element]
+        else:
+            table = of_element
+        return table if entities is None else table[entities]
+
+    def read(self, field: str, measure: str = "", at: str = "corners", **words: Any) -> Values:
+        """Ask a reading of this result: ``read("stress", "von-mises", at="node:8", averaging="part", step=-1)``.
+
+        at: 'corners' (every corner), 'nodes', 'elements', 'node:ID', 'element:ID' or 'set:NAME'. words: those of a Reading; a
+        step below zero counts from the last. Returns answers with ``values``, ``unit``, ``quantity`` and ``caveats``.
+        """
+        step = int(words.pop("step", 0))
+        reading = Reading(field, measure, step=step + len(self.steps) if step < 0 else step, **words)
+        kind, _, name = at.partition(":")
+        mesh = self.mesh
+        if at == "corners":
+            return evaluate(reading, self, AtCorners())
+        if at == "nodes":
+            return evaluate(reading, self, AtNodes(np.arange(len(mesh.points))))
+        if at == "elements":
+            return evaluate(reading, self, AtElements(np.arange(len(mesh.types))))
+        if kind == "node" and name.isdigit():
+            return evaluate(reading, self, AtNodes(np.array([mesh.node_position(int(name))])))
+        if kind == "element" and name.isdigit():
+            return evaluate(reading, self, AtElements(np.array([mesh.element_position(int(name))])))
+        if kind == "set":
+            return evaluate(reading, self, AtNodes(mesh.node_set(name)))
+        raise NotFound(f"'{at}' is not a place.", "Write corners, nodes, elements, node:ID, element:ID or set:NAME.")
 
     @contextmanager
     def database(self) -> Iterator[sqlite3.Connection]:
@@ -469,6 +768,8 @@ def write_mesh(connection: Connection, result_id: int, mesh: Mesh) -> None:
     }
     if mesh.material is not None:
         plain["material"] = mesh.material
+    if mesh.breaks is not None:
+        plain["breaks"] = mesh.breaks
     plain |= {f"node set {name}": members for name, members in mesh.node_sets.items()}
     plain |= {f"element set {name}": members for name, members in mesh.element_sets.items()}
     for role, values in plain.items():

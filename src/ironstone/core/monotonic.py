@@ -1,0 +1,149 @@
+"""A curve that goes one way: stiffness, yield, ductility, energy; of stress against strain the figures of a tensile test."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, replace
+
+import numpy as np
+
+from ironstone.core.curves import Curve
+from ironstone.core.errors import IronstoneError
+from ironstone.core.mesh import Float
+from ironstone.core.units import product, ratio
+
+LOW, HIGH = 0.1, 0.4
+
+
+@dataclass(frozen=True)
+class Monotonic:
+    """stiffness: secant between 10 % and 40 % of the peak. yield_*: of the elastic-plastic line of equal energy up to the end.
+
+    energy: under the curve. ductility: the end over the yield displacement.
+    """
+
+    peak: float
+    peak_at: float
+    stiffness: float
+    yield_force: float
+    yield_at: float
+    ductility: float
+    energy: float
+    end: float
+    x_unit: str | None
+    y_unit: str | None
+
+    @property
+    def energy_unit(self) -> str | None:
+        return None if self.x_unit is None or self.y_unit is None else product(self.y_unit, self.x_unit)
+
+    @property
+    def stiffness_unit(self) -> str | None:
+        return None if self.x_unit is None or self.y_unit is None else ratio(self.y_unit, self.x_unit)
+
+
+def first_loading(curve: Curve) -> tuple[Float, Float]:
+    """Driver and force from where the curve starts to where the driver is largest, turned to the positive side."""
+    x, y = np.asarray(curve.x, dtype=np.float64), np.asarray(curve.y, dtype=np.float64)
+    there = np.isfinite(x) & np.isfinite(y)
+    x, y = x[there], y[there]
+    if len(x) < 3:
+        raise IronstoneError("The curve has fewer than three points.", "More steps are needed.")
+    end = int(np.argmax(np.abs(x - x[0])))
+    if end < 2:
+        raise IronstoneError("The driver does not move.", "Choose another driver.")
+    way = 1.0 if x[end] >= x[0] else -1.0
+    side = 1.0 if y[end] >= y[0] else -1.0
+    return way * (x[: end + 1] - x[0]), side * (y[: end + 1] - y[0])
+
+
+def monotonic(curve: Curve) -> Monotonic:
+    """Figures of the first loading. Raises where the force never rises through 10 % and 40 % of its peak."""
+    x, y = first_loading(curve)
+    top = int(np.argmax(y))
+    peak = float(y[top])
+    if peak <= 0.0:
+        raise IronstoneError("The force does not rise.", "Turn its sign, or choose another force.")
+    low, high = (_crossing(x[: top + 1], y[: top + 1], share * peak) for share in (LOW, HIGH))
+    if not high > low:
+        raise IronstoneError("The curve is too steep for its steps: no stiffness can be read off.", "More steps are needed there.")
+    stiffness = (HIGH - LOW) * peak / (high - low)
+    energy = float(np.trapezoid(y, x))
+    end = float(x[-1])
+    # A = Fy u - Fy^2 / 2K, solved for Fy.
+    inside = end**2 - 2.0 * energy / stiffness
+    yield_force = stiffness * (end - np.sqrt(inside)) if inside > 0 else float("nan")
+    yield_at = yield_force / stiffness
+    return Monotonic(
+        peak=peak,
+        peak_at=float(x[top]),
+        stiffness=float(stiffness),
+        yield_force=float(yield_force),
+        yield_at=float(yield_at),
+        ductility=float(end / yield_at) if yield_at else float("nan"),
+        energy=energy,
+        end=end,
+        x_unit=curve.x_unit,
+        y_unit=curve.y_unit,
+    )
+
+
+def _crossing(x: Float, y: Float, level: float) -> float:
+    """Where a rising force first reaches a level, straight between points."""
+    above = int(np.argmax(y >= level))
+    if above == 0:
+        return float(x[0])
+    share = (level - y[above - 1]) / (y[above] - y[above - 1])
+    return float(x[above - 1] + share * (x[above] - x[above - 1]))
+
+
+@dataclass(frozen=True)
+class Tensile:
+    """modulus: by regression between 10 % and 40 % of the ultimate stress. proof: where the line offset by 0.002 meets the curve,
+    NaN where it does not. ultimate and the strain there (uniform elongation); true values there: s(1+e), ln(1+e)."""
+
+    modulus: float
+    proof: float
+    ultimate: float
+    uniform_strain: float
+    true_ultimate: float
+    true_uniform_strain: float
+    unit: str | None
+
+
+def true_curve(curve: Curve) -> Curve:
+    """True stress s (1 + e) against true strain ln(1 + e), of engineering ones; holds up to the neck."""
+    pure = curve.in_units("", curve.y_unit)
+    if (pure.x <= -1.0).any():
+        raise IronstoneError("An engineering strain of -1 or less has no logarithm.", "Check the strain's unit.")
+    return replace(pure, x=np.log1p(pure.x), y=pure.y * (1 + pure.x))
+
+
+def tensile(curve: Curve, offset: float = 0.002) -> Tensile:
+    """Figures of engineering stress (y) against strain (x, a pure number); after ISO 6892-1's definitions, from memory."""
+    pure = curve.in_units("", curve.y_unit)
+    strain, stress = first_loading(pure)
+    top = int(np.argmax(stress))
+    ultimate = float(stress[top])
+    if ultimate <= 0.0:
+        raise IronstoneError("The stress does not rise.", "Turn its sign.")
+    window = (stress[: top + 1] >= LOW * ultimate) & (stress[: top + 1] <= HIGH * ultimate)
+    if window.sum() < 2:
+        raise IronstoneError("Fewer than two points lie between 10 % and 40 % of the ultimate.", "More steps are needed there.")
+    modulus, start = np.polyfit(strain[: top + 1][window], stress[: top + 1][window], 1)
+    below = stress - (modulus * (strain - offset) + start)
+    crossed = np.flatnonzero((below[:-1] > 0) & (below[1:] <= 0))
+    proof = float("nan")
+    if len(crossed):
+        i = int(crossed[0])
+        share = below[i] / (below[i] - below[i + 1])
+        proof = float(stress[i] + share * (stress[i + 1] - stress[i]))
+    uniform = float(strain[top])
+    return Tensile(
+        modulus=float(modulus),
+        proof=proof,
+        ultimate=ultimate,
+        uniform_strain=uniform,
+        true_ultimate=ultimate * (1 + uniform),
+        true_uniform_strain=float(np.log1p(uniform)),
+        unit=curve.y_unit,
+    )

@@ -1,0 +1,160 @@
+"""VTKHDF, the HDF5 form of VTK's unstructured grids, with steps; component names are kept in an attribute of our own.
+
+After the published description of the format (version 2): pieces and steps lie one after the other in each array, with offsets.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterator, Sequence
+from pathlib import Path
+from typing import Any
+
+import h5py
+import numpy as np
+from numpy.typing import NDArray
+
+from ironstone.core.errors import IronstoneError
+from ironstone.formats.registry import EXPORT_AGAIN, RawArray, RawStep
+
+NAMES = "ComponentNames"
+
+
+def opened(path: Path) -> h5py.File:
+    try:
+        return h5py.File(path, "r")
+    except FileNotFoundError:
+        raise
+    except OSError as error:
+        raise IronstoneError(f"{path.name} is damaged, or is no HDF5 file.", EXPORT_AGAIN) from error
+
+
+def read(path: Path) -> Iterator[RawStep]:
+    """Read the steps of one VTKHDF file; one without steps has one."""
+    with opened(path) as file:
+        root = file.get("VTKHDF")
+        kind = root.attrs.get("Type", b"") if root is not None else b""
+        kind = kind.decode() if isinstance(kind, bytes) else str(kind)
+        if root is None or kind != "UnstructuredGrid":
+            raise IronstoneError(
+                f"{path.name} holds no unstructured grid (its type is '{kind or 'not said'}').",
+                "Export it as an unstructured grid.",
+            )
+        steps = root.get("Steps")
+        count = int(steps.attrs["NSteps"]) if steps is not None else 1
+        mesh: tuple[Any, ...] = ()
+        before: tuple[Any, ...] | None = None
+        for index in range(count):
+            where = _where(root, steps, index)
+            if where != before:
+                mesh, before = _mesh(root, *where), where
+            points, types, offsets, connectivity = mesh
+            yield RawStep(
+                points,
+                types,
+                offsets,
+                connectivity,
+                _data(root, "PointData", steps, index, where[2], len(points)),
+                _data(root, "CellData", steps, index, where[3], len(types)),
+                float(steps["Values"][index]) if steps is not None else None,
+            )
+
+
+def _where(root: Any, steps: Any, index: int) -> tuple[int, int, int, int, int]:
+    """First part, count of parts, and where the step's points, cells and connectivity begin."""
+    if steps is None:
+        return 0, len(root["NumberOfPoints"]), 0, 0, 0
+    count = int(steps["NumberOfParts"][index]) if "NumberOfParts" in steps else 1
+    begin = [
+        int(np.ravel(steps[name][index])[0]) for name in ("PartOffsets", "PointOffsets", "CellOffsets", "ConnectivityIdOffsets")
+    ]
+    return begin[0], count, begin[1], begin[2], begin[3]
+
+
+def _mesh(root: Any, part: int, parts: int, point: int, cell: int, join: int) -> tuple[Any, ...]:
+    chosen = slice(part, part + parts)
+    points, cells, joins = (root[n][chosen] for n in ("NumberOfPoints", "NumberOfCells", "NumberOfConnectivityIds"))
+    offsets: list[Any] = [np.zeros(1, dtype=np.int64)]
+    connectivity = []
+    at_offset, at_join, base, total = cell + part, join, 0, 0
+    for p, c, j in zip(points.tolist(), cells.tolist(), joins.tolist(), strict=True):
+        own = root["Offsets"][at_offset : at_offset + c + 1].astype(np.int64)
+        offsets.append(own[1:] - own[:1] + total)
+        connectivity.append(root["Connectivity"][at_join : at_join + j].astype(np.int64) + base)
+        at_offset, at_join, base, total = at_offset + c + 1, at_join + j, base + p, total + j
+    return (
+        root["Points"][point : point + int(points.sum())],
+        root["Types"][cell : cell + int(cells.sum())].astype(np.uint8),
+        np.concatenate(offsets),
+        np.concatenate(connectivity) if connectivity else np.zeros(0, dtype=np.int64),
+    )
+
+
+def _data(root: Any, group: str, steps: Any, index: int, begin: int, count: int) -> dict[str, RawArray]:
+    found: dict[str, RawArray] = {}
+    shifts = steps.get(f"{group}Offsets") if steps is not None else None
+    for name, stored in (root.get(group) or {}).items():
+        start = int(shifts[name][index]) if shifts is not None and name in shifts else begin
+        values = stored[start : start + count]
+        if values.dtype.kind not in "iufb":
+            continue
+        found[name] = RawArray(values.reshape(len(values), -1), tuple(str(n) for n in stored.attrs.get(NAMES, ())))
+    return found
+
+
+class Writer:
+    """Writes a mesh once and then step after step: ``with Writer(path, ...) as w: w.step(0.5, points, cells)``."""
+
+    def __init__(
+        self,
+        path: Path,
+        points: NDArray[np.floating],
+        types: NDArray[np.uint8],
+        offsets: NDArray[np.int64],
+        connectivity: NDArray[np.int64],
+    ) -> None:
+        self.file = h5py.File(path, "w")
+        root = self.root = self.file.create_group("VTKHDF", track_order=True)
+        root.attrs["Version"] = np.array([2, 0])
+        root.attrs.create("Type", np.bytes_("UnstructuredGrid"))
+        for name, value in (("Points", len(points)), ("Cells", len(types)), ("ConnectivityIds", len(connectivity))):
+            root[f"NumberOf{name}"] = np.array([value])
+        root["Points"], root["Types"] = points, types
+        root["Offsets"], root["Connectivity"] = offsets, connectivity
+        self.times: list[float] = []
+        self.names: dict[str, Sequence[str]] = {}
+
+    def step(self, time: float, point_data: dict[str, RawArray], cell_data: dict[str, RawArray]) -> None:
+        for group, data in (("PointData", point_data), ("CellData", cell_data)):
+            for name, array in data.items():
+                safe = name.replace("/", "_")
+                path = f"{group}/{safe}"
+                values = array.values[:, 0] if array.values.shape[1] == 1 else array.values
+                if path not in self.root:
+                    shape = (None, *values.shape[1:])
+                    stored = self.root.create_dataset(path, data=values, maxshape=shape, chunks=True)
+                    if array.components:
+                        stored.attrs[NAMES] = list(array.components)
+                else:
+                    stored = self.root[path]
+                    stored.resize(len(stored) + len(values), axis=0)
+                    stored[-len(values) :] = values
+                self.root.require_group(f"Steps/{group}Offsets")
+                self.names.setdefault(path, [])
+        self.times.append(time)
+
+    def __enter__(self) -> Writer:
+        return self
+
+    def __exit__(self, *_: object) -> None:
+        count = len(self.times)
+        steps = self.root.require_group("Steps")
+        steps.attrs["NSteps"] = count
+        steps["Values"] = np.array(self.times)
+        steps["PartOffsets"], steps["NumberOfParts"] = np.zeros(count, dtype=np.int64), np.ones(count, dtype=np.int64)
+        steps["PointOffsets"] = np.zeros(count, dtype=np.int64)
+        steps["CellOffsets"] = steps["ConnectivityIdOffsets"] = np.zeros((count, 1), dtype=np.int64)
+        for path in self.names:
+            group, name = path.split("/")
+            rows = len(self.root[path]) // max(count, 1)
+            steps[f"{group}Offsets/{name}"] = rows * np.arange(count)
+        self.file.close()
