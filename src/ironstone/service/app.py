@@ -14,7 +14,7 @@ from starlette.middleware.trustedhost import TrustedHostMiddleware
 
 from ironstone import __version__
 from ironstone.core.errors import IronstoneError, NotFound
-from ironstone.service import routes_made, routes_results
+from ironstone.service import routes_balance, routes_bars, routes_curves, routes_drawn, routes_made, routes_results
 from ironstone.service.jobs import Jobs
 from ironstone.service.schemas import Problem
 from ironstone.service.uploads import Uploads
@@ -38,6 +38,10 @@ def create_app(review: Review) -> FastAPI:
     app.state.jobs = Jobs()
     app.add_middleware(TrustedHostMiddleware, allowed_hosts=["127.0.0.1", "localhost", "testserver"])
     app.include_router(routes_results.router, prefix="/api", responses={422: {"model": Problem}})
+    app.include_router(routes_balance.router, prefix="/api", responses={422: {"model": Problem}})
+    app.include_router(routes_bars.router, prefix="/api", responses={422: {"model": Problem}})
+    app.include_router(routes_curves.router, prefix="/api", responses={422: {"model": Problem}})
+    app.include_router(routes_drawn.router, prefix="/api", responses={422: {"model": Problem}})
     app.include_router(routes_made.router, prefix="/api", responses={422: {"model": Problem}})
     _guard(app)
     _map_errors(app)

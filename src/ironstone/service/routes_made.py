@@ -4,6 +4,8 @@ from __future__ import annotations
 
 import base64
 import binascii
+from dataclasses import replace
+from functools import lru_cache
 from typing import Annotated, Any
 
 import numpy as np
@@ -12,11 +14,14 @@ from fastapi import APIRouter, Query, Request, Response
 from ironstone import answers
 from ironstone.core.curves import Curve, loops
 from ironstone.core.errors import IronstoneError, NotFound
-from ironstone.core.match import Correction, Limits, match
-from ironstone.core.reading import Reading
+from ironstone.core.match import Correction, Limits, in_time, match
+from ironstone.core.monotonic import true_curve
+from ironstone.core.printed import AxisMarks, read_off
+from ironstone.core.scatter import Scatter, scatter
 from ironstone.formats.tables import Table, parse_table, write_table
-from ironstone.service.deps import OpenReview, download
-from ironstone.service.routes_results import meeting_answer
+from ironstone.service.deps import Form, OpenReview, table
+from ironstone.service.routes_curves import traced
+from ironstone.service.routes_drawn import flag_answer
 from ironstone.service.schemas import (
     AxisOut,
     ColumnOut,
@@ -24,19 +29,25 @@ from ironstone.service.schemas import (
     ExhibitEdit,
     ExhibitIn,
     ExhibitOut,
+    FigureOut,
+    FlagEdit,
     FlagIn,
     FlagOut,
+    FlagTold,
     LoopsOut,
     MatchOut,
-    MeetingOut,
+    MeanIn,
     OverlayOut,
     PairingIn,
     PairingOut,
+    PrintedIn,
     ReadingQuery,
     TestOut,
     TestUse,
     TraceSpec,
     Undone,
+    ViewIn,
+    ViewOut,
 )
 from ironstone.store import Review
 from ironstone.store.review import Item, ReviewSource
@@ -67,63 +78,129 @@ def flags(review: OpenReview, result: int) -> list[FlagOut]:
 
 @router.post("/flags")
 def plant_flag(flag: FlagIn, review: OpenReview) -> FlagOut:
-    review.result(flag.result).mesh.node_position(flag.node)
-    item = review.add("flag", flag.model_dump(), f"Flag planted at node {flag.node}")
+    mesh = review.result(flag.result).mesh
+    if flag.node is not None:
+        mesh.node_position(flag.node)
+    elif flag.element is not None and flag.xi is not None and np.isfinite(flag.xi).all():
+        mesh.element_position(flag.element)
+    else:
+        raise IronstoneError("A flag needs a place.", "Name a node, or an element and natural coordinates inside it.")
+    item = review.add("flag", flag.model_dump(), f"Flag planted at {_flag_place(flag)}")
     return FlagOut(id=item.id, **item.payload)
+
+
+@router.put("/flags/{flag}")
+def name_flag(flag: int, edit: FlagEdit, review: OpenReview) -> FlagOut:
+    item = review.item(flag, "flag")
+    payload = {**item.payload, "name": edit.name.strip()}
+    review.change(flag, payload, f"Flag named {edit.name.strip() or 'by its number'}")
+    return FlagOut(id=flag, **payload)
+
+
+@router.get("/flags/{flag}/told")
+def flag_told(flag: int, query: Annotated[ReadingQuery, Query()], review: OpenReview) -> FlagTold:
+    """What the flag says of a reading."""
+    planted = FlagIn.model_validate(review.item(flag, "flag").payload)
+    return flag_answer(review.result(planted.result), query, planted)
 
 
 @router.delete("/flags/{flag}", status_code=204)
 def remove_flag(flag: int, review: OpenReview) -> None:
-    node = review.item(flag, "flag").payload["node"]
-    review.remove(flag, f"Flag at node {node} removed")
+    planted = FlagIn.model_validate(review.item(flag, "flag").payload)
+    review.remove(flag, f"Flag at {_flag_place(planted)} removed")
 
 
-@router.get("/results/{result}/flags.csv", response_class=Response)
-def flags_table(result: int, query: Annotated[ReadingQuery, Query()], review: OpenReview) -> Response:
-    """Every element's value at every flag, as CSV."""
+def _flag_place(flag: FlagIn) -> str:
+    return f"node {flag.node}" if flag.node is not None else f"a point of element {flag.element}"
+
+
+@router.get("/results/{result}/flags.{form}", response_class=Response)
+def flags_table(form: Form, result: int, query: Annotated[ReadingQuery, Query()], review: OpenReview) -> Response:
+    """Every element's value at every flag, as computed and averaged, as CSV."""
     source = review.result(result)
-    told = [meeting_answer(source, query, f.node) for f in flags(review, result)]
-    rows = [(i, m, e) for i, m in enumerate(told, start=1) for e in m.entries]
+    planted = flags(review, result)
+    told = [flag_answer(source, query, f) for f in planted]
+    rows = [(i, f, t, e) for i, (f, t) in enumerate(zip(planted, told, strict=True), start=1) for e in t.entries]
     length = source.system.length
     unit = told[0].unit if told else ""
     missing = float("nan")
-    text = write_table(
-        ("flag", "node", "element", "part", "x", "y", "z", _title(told), "jump"),
-        (None, None, None, None, length, length, length, unit, unit),
+    return table(
+        form,
+        ("flag", "name", "place", "element", "part", "x", "y", "z", *_flag_columns(told), "jump"),
+        (None, None, None, None, None, length, length, length, unit, unit, unit),
         (
-            [i for i, _, _ in rows],
-            [m.node for _, m, _ in rows],
-            ["" if e.element is None else e.element for _, _, e in rows],
-            [e.part or "" for _, _, e in rows],
-            *([m.xyz[axis] for _, m, _ in rows] for axis in range(3)),
-            [missing if e.value is None else e.value for _, _, e in rows],
-            [missing if m.jump is None else m.jump for _, m, _ in rows],
+            [i for i, _, _, _ in rows],
+            [f.name for _, f, _, _ in rows],
+            [t.place for _, _, t, _ in rows],
+            ["" if e.element is None else e.element for _, _, _, e in rows],
+            [e.part or "" for _, _, _, e in rows],
+            *([t.xyz[axis] for _, _, t, _ in rows] for axis in range(3)),
+            [missing if e.value is None else e.value for _, _, _, e in rows],
+            [missing if e.other is None else e.other for _, _, _, e in rows],
+            [missing if t.jump is None else t.jump for _, _, t, _ in rows],
         ),
+        f"{source.name} flags",
     )
-    return download(text, f"{source.name} flags")
 
 
-def _title(told: list[MeetingOut]) -> str:
-    return told[0].sentence if told else "value"
+def _flag_columns(told: list[FlagTold]) -> tuple[str, str]:
+    """The reading, and the other averaging beside it."""
+    if not told:
+        return "value", "averaged"
+    return f"{told[0].sentence} [{told[0].averaging}]", told[0].other_averaging or "no averaging"
+
+
+# Views
+
+
+@router.get("/views")
+def views(review: OpenReview, result: int) -> list[ViewOut]:
+    return [v for v in (ViewOut(id=i.id, **i.payload) for i in review.items("view")) if v.result == result]
+
+
+@router.post("/views")
+def keep_view(view: ViewIn, review: OpenReview) -> ViewOut:
+    """Keep where the camera stands and what is shown, under a name; another of that name is replaced."""
+    review.result(view.result)
+    for old in views(review, view.result):
+        if old.name == view.name:
+            review.change(old.id, view.model_dump(), f"View '{view.name}' kept anew")
+            return ViewOut(id=old.id, **view.model_dump())
+    item = review.add("view", view.model_dump(), f"View '{view.name}' kept")
+    return ViewOut(id=item.id, **item.payload)
+
+
+@router.delete("/views/{view}", status_code=204)
+def remove_view(view: int, review: OpenReview) -> None:
+    name = review.item(view, "view").payload["name"]
+    review.remove(view, f"View '{name}' removed")
 
 
 # Pairings
 
 
-def _axis(source: ReviewSource, spec: TraceSpec) -> tuple[Curve, AxisOut, list[str]]:
-    reading = Reading(spec.field, spec.measure, spec.averaging, spec.order, unit=spec.unit)
-    curve, sentence, caveats = answers.trace_curve(reading, source, spec.at, spec.reduce, spec.sign)
-    values = [answers.number(v) for v in curve.y]
+def _axis(review: Review, source: ReviewSource, spec: TraceSpec, taken: list[bool]) -> tuple[Curve, AxisOut, list[str]]:
+    curve, sentence, caveats = traced(review, source, spec)
+    values = [answers.number(v) if inside else None for v, inside in zip(curve.y, taken, strict=True)]
     return curve, AxisOut(values=values, label=curve.y_label, unit=curve.y_unit, sentence=sentence), caveats
 
 
 def _pairing(review: Review, item: Item) -> tuple[Curve, PairingOut]:
     spec = PairingIn.model_validate(item.payload)
     source = review.result(spec.result)
-    x, x_out, x_caveats = _axis(source, spec.x)
-    y, y_out, y_caveats = _axis(source, spec.y)
-    curve = Curve(x.y, y.y, x.y_unit, y.y_unit, x.y_label, y.y_label)
+    count = len(source.steps)
+    last = count - 1 if spec.last is None else min(spec.last, count - 1)
+    if last <= spec.first:
+        raise IronstoneError(f"Steps {spec.first} to {last} leave no curve.", f"Steps run from 0 to {count - 1}.")
+    taken = [spec.first <= i <= last for i in range(count)]
+    x, x_out, x_caveats = _axis(review, source, spec.x, taken)
+    y, y_out, y_caveats = _axis(review, source, spec.y, taken)
+    curve = Curve(x.y[taken], y.y[taken], x.y_unit, y.y_unit, x.y_label, y.y_label)
     first = source.steps[0]
+    told = answers.loops_answer(curve)
+    for cycle in told["cycles"]:
+        cycle["start"] += spec.first
+        cycle["stop"] += spec.first
     return curve, PairingOut(
         id=item.id,
         result=spec.result,
@@ -132,9 +209,12 @@ def _pairing(review: Review, item: Item) -> tuple[Curve, PairingOut]:
         y=y_out,
         x_spec=spec.x,
         y_spec=spec.y,
+        first=spec.first,
+        last=spec.last,
         steps=AxisOut(values=[s.value for s in source.steps], label=first.kind, unit=first.unit, sentence=first.kind),
-        loops=LoopsOut.model_validate(answers.loops_answer(loops(curve))),
-        caveats=list(dict.fromkeys(x_caveats + y_caveats)),
+        loops=LoopsOut.model_validate(told),
+        figures=[FigureOut(**f) for f in answers.figures(curve)],
+        caveats=list(dict.fromkeys([*x_caveats, *y_caveats, *answers.few_steps(source, curve.y, spec.first)])),
     )
 
 
@@ -161,22 +241,27 @@ def remove_pairing(pairing: int, review: OpenReview) -> None:
     review.remove(pairing, f"Curve '{review.item(pairing, 'pairing').payload['name']}' removed")
 
 
-@router.get("/pairings/{pairing}/curve.csv", response_class=Response)
-def pairing_curve(pairing: int, review: OpenReview) -> Response:
+@router.get("/pairings/{pairing}/curve.{form}", response_class=Response)
+def pairing_curve(form: Form, pairing: int, review: OpenReview) -> Response:
     curve, out = _pairing(review, review.item(pairing, "pairing"))
-    steps = np.array(out.steps.values, dtype=float)
-    text = write_table(
-        (out.steps.label, out.x.label, out.y.label), (out.steps.unit, curve.x_unit, curve.y_unit), (steps, curve.x, curve.y)
+    steps = np.array(out.steps.values, dtype=float)[out.first : out.first + len(curve.x)]
+    return table(
+        form,
+        (out.steps.label, out.x.label, out.y.label),
+        (out.steps.unit, curve.x_unit, curve.y_unit),
+        (steps, curve.x, curve.y),
+        f"{out.name} {out.y.label} against {out.x.label}"[:120],
+        f"{out.y.sentence}; against {out.x.sentence}",
     )
-    return download(text, f"{out.name} {out.y.label} against {out.x.label}"[:120])
 
 
-@router.get("/pairings/{pairing}/cycles.csv", response_class=Response)
-def pairing_cycles(pairing: int, review: OpenReview) -> Response:
+@router.get("/pairings/{pairing}/cycles.{form}", response_class=Response)
+def pairing_cycles(form: Form, pairing: int, review: OpenReview) -> Response:
     curve, out = _pairing(review, review.item(pairing, "pairing"))
     found = loops(curve)
     rows = found.cycles
-    text = write_table(
+    return table(
+        form,
         ("cycle", "amplitude", "energy", "secant stiffness", "damping ratio", "closed"),
         (None, found.x_unit, found.energy_unit, found.stiffness_unit, "", None),
         (
@@ -187,24 +272,39 @@ def pairing_cycles(pairing: int, review: OpenReview) -> Response:
             [c.damping_ratio for c in rows],
             ["yes" if c.closed else "no" for c in rows],
         ),
+        f"{out.name} cycles",
     )
-    return download(text, f"{out.name} cycles")
 
 
 # Test records
 
 
 @router.post("/tests")
-async def bring_test(request: Request, review: OpenReview, name: str = Query(max_length=200)) -> TestOut:
-    """Take a CSV record in (the body of the request) and guess which column is what."""
+async def bring_test(
+    request: Request, review: OpenReview, name: str = Query(max_length=200), pairing: int | None = None
+) -> TestOut:
+    """Take a CSV record in (the body of the request), to be held against a curve, and guess which column is what."""
     data = await request.body()
     if len(data) > LARGEST_RECORD:
         raise IronstoneError(f"{name} is larger than {LARGEST_RECORD // 1024**2} MB.", "Thin it out first.")
-    table = parse_table(data, name)
-    use = _guess_use(table)
+    table = _parsed(data, name)
+    use = _guess_use(table).model_copy(update={"pairing": pairing})
     attachment = review.attach(name, "text/csv", data)
     payload = {"name": name, "attachment": attachment, "use": use.model_dump()}
     return _test(review, review.add("test", payload, f"Test record '{name}' brought in"))[1]
+
+
+KEPT_RECORD = 8 * 1024**2
+
+
+def _parsed(data: bytes, name: str) -> Table:
+    """A record's table, read once and not at every question about it; one of more than 8 MB is not kept."""
+    return _kept(data, name) if len(data) <= KEPT_RECORD else parse_table(data, name)
+
+
+@lru_cache(maxsize=16)
+def _kept(data: bytes, name: str) -> Table:
+    return parse_table(data, name)
 
 
 def _guess_use(table: Table) -> TestUse:
@@ -235,13 +335,55 @@ def _corrected(table: Table, use: ColumnUse) -> tuple[Any, str | None, list[str]
     return correction(values), unit, said
 
 
+def _scatter(review: Review, item: Item) -> tuple[Scatter, list[TestOut]]:
+    members = [_test(review, review.item(i, "test")) for i in item.payload["of"]]
+    return scatter([curve for curve, _ in members]), [out for _, out in members]
+
+
+def _mean(review: Review, item: Item) -> tuple[Curve, TestOut]:
+    """The mean of several records as a record of its own."""
+    found, members = _scatter(review, item)
+    said = [f"mean of {', '.join(m.name for m in members)}", *found.notes]
+    said += [f"{m.name}, {c}" for m in members for c in m.corrections]
+    return found.mean, TestOut(
+        id=item.id,
+        name=item.payload["name"],
+        rows=len(found.mean.x),
+        separator="",
+        decimal="",
+        columns=[],
+        use=TestUse.model_validate(item.payload["use"]),
+        x=[answers.number(v) for v in found.mean.x],
+        y=[answers.number(v) for v in found.mean.y],
+        x_unit=found.mean.x_unit,
+        y_unit=found.mean.y_unit,
+        corrections=said,
+        of=item.payload["of"],
+        scatter=found.share,
+    )
+
+
+@router.post("/tests/mean")
+def make_mean(stated: MeanIn, review: OpenReview) -> TestOut:
+    """Several specimens in one: their mean, with how far they scatter."""
+    first = review.item(stated.tests[0], "test")
+    if any("of" in review.item(t, "test").payload for t in stated.tests):
+        raise IronstoneError("A mean of means is not taken.", "Choose the records themselves.")
+    use = {**first.payload["use"], "pairing": stated.pairing}
+    payload = {"name": stated.name, "of": stated.tests, "use": use}
+    _mean(review, Item(0, "test", payload, 1))
+    return _mean(review, review.add("test", payload, f"Mean of {len(stated.tests)} records made"))[1]
+
+
 def _test(review: Review, item: Item) -> tuple[Curve, TestOut]:
+    if "of" in item.payload:
+        return _mean(review, item)
     name, _, data = review.attachment(item.payload["attachment"])
-    table = parse_table(data, name)
+    table = _parsed(data, name)
     use = TestUse.model_validate(item.payload["use"])
     x, x_unit, x_said = _corrected(table, use.x)
     y, y_unit, y_said = _corrected(table, use.y)
-    curve = Curve(x, y, x_unit, y_unit, use.x.column, use.y.column)
+    curve, said = _taken(Curve(x, y, x_unit, y_unit, use.x.column, use.y.column), use)
     columns = []
     for i, (label, unit) in enumerate(zip(table.names, table.units, strict=True)):
         values = table.columns[:, i]
@@ -263,12 +405,84 @@ def _test(review: Review, item: Item) -> tuple[Curve, TestOut]:
         decimal=table.decimal,
         columns=columns,
         use=use,
-        x=[answers.number(v) for v in x],
-        y=[answers.number(v) for v in y],
-        x_unit=x_unit,
-        y_unit=y_unit,
-        corrections=[*x_said, *y_said],
+        x=[answers.number(v) for v in curve.x],
+        y=[answers.number(v) for v in curve.y],
+        x_unit=curve.x_unit,
+        y_unit=curve.y_unit,
+        corrections=[*_printed_words(item), *x_said, *y_said, *said],
+        picture="picture" in item.payload,
     )
+
+
+def _taken(curve: Curve, use: TestUse) -> tuple[Curve, list[str]]:
+    """The rows that are taken, as true stress and strain where that is asked for, and what was done in words."""
+    said = []
+    rows = len(curve.x)
+    last = min(use.last or rows, rows)
+    if use.first > 1 or last < rows:
+        if last - use.first < 1:
+            raise IronstoneError(f"Rows {use.first} to {last} leave no curve.", f"The record has {rows} rows.")
+        kept = slice(use.first - 1, last)
+        curve = replace(curve, x=curve.x[kept], y=curve.y[kept])
+        said.append(f"rows {use.first} to {last} of {rows} taken")
+    if use.true:
+        curve = true_curve(curve)
+        said.append("turned from engineering to true: ln(1 + e), s (1 + e)")
+    return curve, said
+
+
+def _printed_words(item: Item) -> list[str]:
+    printed = item.payload.get("printed")
+    if printed is None:
+        return []
+    axes = [f"{printed[a]['first_value']:g} and {printed[a]['second_value']:g} on {a}" for a in "xy"]
+    return [f"read off a picture at {printed['points']} points, axes marked at {', '.join(axes)}"]
+
+
+@router.post("/tests/printed")
+def read_printed(stated: PrintedIn, review: OpenReview) -> TestOut:
+    """A printed curve read off its picture by marked axes; the picture is kept with the record."""
+    kind, data = _picture(stated.picture)
+    marks = {a: AxisMarks(**getattr(stated, a).model_dump(exclude={"label", "unit"})) for a in "xy"}
+    x, y = read_off(np.array(stated.points), marks["x"], marks["y"])
+    labels = stated.x.label, stated.y.label if stated.y.label != stated.x.label else f"{stated.y.label} (y)"
+    text = write_table(labels, (stated.x.unit, stated.y.unit), (x, y)).encode()
+    use = TestUse(
+        x=ColumnUse(column=labels[0], unit=stated.x.unit), y=ColumnUse(column=labels[1], unit=stated.y.unit), pairing=stated.pairing
+    )
+    parse_table(text, stated.name)
+    payload = {
+        "name": stated.name,
+        "attachment": review.attach(f"{stated.name}.csv", "text/csv", text),
+        "picture": review.attach(f"{stated.name}.{kind}", f"image/{kind}", data),
+        "printed": {"points": len(stated.points), **{a: getattr(stated, a).model_dump() for a in "xy"}},
+        "use": use.model_dump(),
+    }
+    return _test(review, review.add("test", payload, f"Printed curve '{stated.name}' read off"))[1]
+
+
+@router.get("/tests/{test}/picture", response_class=Response)
+def printed_picture(test: int, review: OpenReview) -> Response:
+    item = review.item(test, "test")
+    if "picture" not in item.payload:
+        raise NotFound("That record was not read off a picture.")
+    _, media_type, data = review.attachment(item.payload["picture"])
+    return Response(data, media_type=media_type)
+
+
+def _picture(address: str) -> tuple[str, bytes]:
+    """Kind and bytes of a PNG or JPEG that came as a data address."""
+    head, _, body = address.partition(",")
+    try:
+        data = base64.b64decode(body, validate=True)
+    except (binascii.Error, ValueError) as error:
+        raise IronstoneError("The picture did not arrive whole.", "Try again.") from error
+    kind = "png" if data.startswith(PNG) else "jpeg" if data.startswith(b"\xff\xd8\xff") else ""
+    if not kind or not head.startswith("data:image/"):
+        raise IronstoneError("That is no PNG or JPEG picture.", "Save it as one of the two.")
+    if len(data) > LARGEST_RECORD:
+        raise IronstoneError(f"The picture is larger than {LARGEST_RECORD // 1024**2} MB.", "Scale it down first.")
+    return kind, data
 
 
 @router.get("/tests")
@@ -287,7 +501,11 @@ def change_test(test: int, use: TestUse, review: OpenReview) -> TestOut:
 
 @router.delete("/tests/{test}", status_code=204)
 def remove_test(test: int, review: OpenReview) -> None:
-    review.remove(test, f"Test record '{review.item(test, 'test').payload['name']}' removed")
+    name = review.item(test, "test").payload["name"]
+    means = [i.payload["name"] for i in review.items("test") if test in i.payload.get("of", ())]
+    if means:
+        raise IronstoneError(f"'{name}' is one of the records of '{means[0]}'.", "Remove the mean first.")
+    review.remove(test, f"Test record '{name}' removed")
 
 
 @router.get("/matches")
@@ -312,7 +530,10 @@ def match_of(review: OpenReview, pairing: int, test: int) -> MatchOut:
                 "unit": d.unit,
                 "limit": d.limit,
                 "accepted": d.accepted,
+                "x": d.x.tolist(),
+                "away": d.away.tolist(),
             },
+            "shift": found.shift,
             "test": test,
             "pairing": pairing,
         }
@@ -325,14 +546,23 @@ def overlay(review: OpenReview, pairing: int, test: int) -> OverlayOut:
     model, _ = _pairing(review, review.item(pairing, "pairing"))
     record, out = _test(review, review.item(test, "test"))
     shown = record.in_units(model.x_unit, model.y_unit)
-    return OverlayOut(name=out.name, x=[answers.number(v) for v in shown.x], y=[answers.number(v) for v in shown.y])
+    if in_time(model) and in_time(shown):
+        shown = replace(shown, x=shown.x + (match(model, record).shift or 0.0))
+    told = OverlayOut(name=out.name, x=[answers.number(v) for v in shown.x], y=[answers.number(v) for v in shown.y])
+    if out.of:
+        found, _ = _scatter(review, review.item(test, "test"))
+        for end, values in (("low", found.low), ("high", found.high)):
+            turned = replace(found.mean, y=values).in_units(model.x_unit, model.y_unit)
+            setattr(told, end, [answers.number(v) for v in turned.y])
+    return told
 
 
-@router.get("/matches.csv", response_class=Response)
-def match_table(review: OpenReview, pairing: int, test: int) -> Response:
+@router.get("/matches.{form}", response_class=Response)
+def match_table(form: Form, review: OpenReview, pairing: int, test: int) -> Response:
     found = match_of(review, pairing, test)
     rows = found.metrics
-    text = write_table(
+    return table(
+        form,
         ("quantity", "unit", "model", "test", "ratio", "accepted share", "verdict"),
         (None,) * 7,
         (
@@ -345,8 +575,8 @@ def match_table(review: OpenReview, pairing: int, test: int) -> Response:
             [{True: "agrees", False: "does not agree", None: "information"}[m.accepted] for m in rows]
             + ["agrees" if found.deviation.accepted else "does not agree"],
         ),
+        "model against test",
     )
-    return download(text, "model against test")
 
 
 def _float(value: float | None) -> float:
@@ -371,11 +601,8 @@ def exhibits(review: OpenReview) -> list[ExhibitOut]:
 def keep_exhibit(exhibit: ExhibitIn, review: OpenReview) -> ExhibitOut:
     payload = exhibit.model_dump()
     if exhibit.picture is not None:
-        try:
-            data = base64.b64decode(exhibit.picture.removeprefix("data:image/png;base64,"), validate=True)
-        except (binascii.Error, ValueError) as error:
-            raise IronstoneError("The picture did not arrive whole.", "Keep it again.") from error
-        if not data.startswith(PNG):
+        kind, data = _picture(exhibit.picture)
+        if kind != "png":
             raise IronstoneError("The picture is no PNG.", "Keep it again.")
         payload["picture"] = review.attach(f"{exhibit.title}.png", "image/png", data)
     if exhibit.table is not None:
