@@ -63,7 +63,7 @@ class Model:
         through = np.linspace(-THICKNESS / 2, THICKNESS / 2, division.thickness + 1)
         flat = skfem.MeshHex2.from_mesh(skfem.MeshHex.init_tensor(along, across, through))
         mapped = _bend(flat.doflocs)
-        _straighten_inner_nodes(flat, mapped)
+        straighten_inner_nodes(flat, mapped)
         mesh = skfem.MeshHex2(mapped, flat.t)
         self.basis = skfem.CellBasis(mesh, skfem.ElementHexS2(), intorder=3)
         order = [int(np.flatnonzero((np.abs(skfem.ElementHexS2().doflocs - xi) < 1e-9).all(1))[0]) for xi in HEX20]
@@ -101,7 +101,7 @@ def _bend(flat: np.ndarray) -> np.ndarray:
     return np.stack([beyond - radius * np.sin(angle), WIDTH - across, -radius * np.cos(angle)])
 
 
-def _straighten_inner_nodes(mesh: skfem.MeshHex2, points: np.ndarray) -> None:
+def straighten_inner_nodes(mesh: skfem.MeshHex2, points: np.ndarray) -> None:
     """Put the face and volume nodes where the twenty-node map has them, so that files and solution share one geometry."""
     corner = np.asarray(mesh.dofs.element_dofs)
     local = skfem.ElementHex2().doflocs
@@ -231,18 +231,41 @@ def write_results(folder: Path) -> dict[str, np.ndarray]:
     return solve(COARSE, Steel(), keep)
 
 
-def write_test_record(path: Path) -> None:
-    """The made-up specimen: other hardening, noise, a zero offset, a load cell that reads push as negative, kN and mm."""
-    specimen = Steel(yield_stress=272.0, voce_saturation=34.0, voce_rate=25.0, kinematic_modulus=2_300.0)
+SPECIMENS = {
+    "F1": (Steel(yield_stress=281.0, voce_saturation=31.0, voce_rate=25.0, kinematic_modulus=2_250.0), 0.21, 20_261_123),
+    "F2": (Steel(yield_stress=264.0, voce_saturation=37.0, voce_rate=24.0, kinematic_modulus=2_350.0), -0.15, 20_261_124),
+    "F3": (Steel(yield_stress=272.0, voce_saturation=34.0, voce_rate=25.0, kinematic_modulus=2_300.0), 0.34, 20_261_125),
+}
+
+
+def write_test_record(path: Path, specimen: Steel, offset: float, seed: int) -> None:
+    """A made-up specimen: other hardening, noise, a zero offset, a load cell that reads push as negative, kN and mm."""
     run = solve(COARSE, specimen, log=False)
-    rng = np.random.default_rng(20_261_125)
+    rng = np.random.default_rng(seed)
     fine = np.linspace(0, len(run["time"]) - 1, 4 * (len(run["time"]) - 1) + 1)
     at = np.arange(len(run["time"]))
     moment, stroke, load = (np.interp(fine, at, run[name]) for name in ("time", "displacement", "reaction"))
     stroke = stroke + rng.normal(0.0, 0.008, stroke.shape)
-    cell = load / 1000.0 + 0.34 + rng.normal(0.0, 0.012, load.shape)
+    cell = load / 1000.0 + offset + rng.normal(0.0, 0.012, load.shape)
     lines = ["Time,Stroke,Load cell", "s,mm,kN"]
     lines += [f"{t:.5f},{d:.4f},{f:.4f}" for t, d, f in zip(moment, stroke, cell, strict=True)]
+    path.write_text("\n".join(lines) + "\n")
+
+
+def write_history(path: Path) -> None:
+    """The history of the test's plan: where the stroke has to be at every turn."""
+    times, stroke = driver()
+    bent = np.abs(np.diff(stroke, 2)) > 1e-9
+    turns = np.flatnonzero(np.concatenate([[True], bent, [True]]))
+    lines = ["Time;Stroke", "s;mm", *(f"{times[i]:.3f};{stroke[i]:.2f}".replace(".", ",") for i in turns)]
+    path.write_text("\n".join(lines) + "\n")
+
+
+def write_material(path: Path, steel: Steel) -> None:
+    """The input curve of the plate's steel: true stress against equivalent plastic strain, pulled one way."""
+    strain = np.concatenate([np.linspace(0.0, 0.004, 9), np.linspace(0.005, 0.05, 10)])
+    stress = steel.flow_stress(strain) + steel.kinematic_modulus * strain
+    lines = ["Plastic strain,True stress", "1,MPa", *(f"{p:.5f},{s:.3f}" for p, s in zip(strain, stress, strict=True))]
     path.write_text("\n".join(lines) + "\n")
 
 
@@ -251,8 +274,11 @@ def main() -> None:
     parser.add_argument("--mesh-check", action="store_true", help="also solve the finer mesh and write mesh_check.json")
     parser.add_argument("--to", type=Path, default=DATA)
     options = parser.parse_args()
+    write_history(options.to / "prescribed_history.csv")
+    write_material(options.to / "material_input.csv", Steel())
     coarse = write_results(options.to)
-    write_test_record(options.to / "specimen_F3.csv")
+    for name, specimen in SPECIMENS.items():
+        write_test_record(options.to / f"specimen_{name}.csv", *specimen)
     if options.mesh_check:
         runs = {"coarse": coarse, "fine": solve(FINE, Steel())}
         report = {

@@ -7,7 +7,7 @@ from pathlib import Path
 import numpy as np
 from vtkmodules.util.numpy_support import numpy_to_vtk
 from vtkmodules.vtkCommonCore import vtkPoints
-from vtkmodules.vtkCommonDataModel import VTK_QUADRATIC_HEXAHEDRON, vtkCellArray, vtkUnstructuredGrid
+from vtkmodules.vtkCommonDataModel import VTK_LINE, VTK_QUADRATIC_HEXAHEDRON, vtkCellArray, vtkUnstructuredGrid
 from vtkmodules.vtkIOXML import vtkXMLUnstructuredGridWriter
 
 TENSOR = ("xx", "yy", "zz", "xy", "yz", "xz")
@@ -21,8 +21,13 @@ def write_unshared(
     node_data: dict[str, np.ndarray],
     corner_data: dict[str, np.ndarray],
     cell_data: dict[str, np.ndarray],
+    moment: str = "TimeValue",
+    totals: dict[str, float] | None = None,
 ) -> None:
-    """One VTU file in single precision; node data are copied to every corner, ``GlobalIds`` keep the node numbers from 1."""
+    """One VTU file in single precision, of 20-node bricks or of bars; ``moment`` names what ``time`` is.
+
+    totals: numbers of the whole model. Node data are copied to every corner, ``GlobalIds`` keep the node numbers from 1.
+    """
     corners = connectivity.ravel()
     grid = vtkUnstructuredGrid()
     points = vtkPoints()
@@ -34,7 +39,7 @@ def write_unshared(
         numpy_to_vtk(np.arange(0, corners.size + 1, per_cell, dtype=np.int32), deep=True),
         numpy_to_vtk(np.arange(corners.size, dtype=np.int32), deep=True),
     )
-    grid.SetCells(VTK_QUADRATIC_HEXAHEDRON, cells)
+    grid.SetCells(VTK_LINE if per_cell == 2 else VTK_QUADRATIC_HEXAHEDRON, cells)
 
     def add(target, name: str, values: np.ndarray, components: tuple[str, ...] = ()) -> None:
         if values.dtype.kind == "f":
@@ -59,7 +64,8 @@ def write_unshared(
         array = numpy_to_vtk(ids.astype(np.int64), deep=True)
         array.SetName(name)
         target.SetGlobalIds(array)
-    add(grid.GetFieldData(), "TimeValue", np.array([time]))
+    for name, value in {moment: time, **(totals or {})}.items():
+        add(grid.GetFieldData(), name, np.array([value]))
     writer = vtkXMLUnstructuredGridWriter()
     writer.SetFileName(str(path))
     writer.SetInputData(grid)
