@@ -1,3 +1,4 @@
+import { create } from "zustand";
 import { Problem, toProblem } from "./client";
 
 interface Described {
@@ -30,6 +31,32 @@ export function unpack<Head>(buffer: ArrayBuffer): Packed<Head> {
   return { head, floats, whole };
 }
 
+/** How much of what is on its way has come, in bytes, by address; told of large answers alone. */
+export const useLoading = create<{ coming: Record<string, { got: number; all: number }> }>(() => ({ coming: {} }));
+
+async function received(answer: Response, address: string): Promise<ArrayBuffer> {
+  const all = Number(answer.headers.get("content-length") ?? 0);
+  if (all < 1_000_000 || !answer.body) return answer.arrayBuffer();
+  const buffer = new Uint8Array(all);
+  const reader = answer.body.getReader();
+  const tell = (got: number | null) =>
+    useLoading.setState(({ coming: { [address]: _, ...others } }) => ({
+      coming: got === null ? others : { ...others, [address]: { got, all } },
+    }));
+  try {
+    for (let got = 0; ; ) {
+      const { done, value } = await reader.read();
+      if (done) break;
+      buffer.set(value, got);
+      got += value.length;
+      tell(got);
+    }
+  } finally {
+    tell(null);
+  }
+  return buffer.buffer;
+}
+
 export async function fetchPacked<Head>(address: string, signal?: AbortSignal): Promise<Packed<Head>> {
   let answer: Response;
   try {
@@ -39,11 +66,11 @@ export async function fetchPacked<Head>(address: string, signal?: AbortSignal): 
     throw new Problem("The service does not answer.", "See whether it is still running, then try again.");
   }
   if (!answer.ok) throw toProblem(await answer.json().catch(() => undefined));
-  return unpack<Head>(await answer.arrayBuffer());
+  return unpack<Head>(await received(answer, address));
 }
 
 /** Query text of the values that are set. */
-export function query(values: Record<string, string | number | null | undefined>): string {
+export function query(values: Record<string, string | number | boolean | null | undefined>): string {
   const set = Object.entries(values).filter(([, v]) => v !== null && v !== undefined && v !== "");
   return new URLSearchParams(set.map(([k, v]) => [k, String(v)])).toString();
 }

@@ -6,12 +6,12 @@ export type Contents = Schemas["ContentsOut"];
 export type FieldInfo = Schemas["FieldOut"];
 export type ValuesHead = Schemas["ValuesHead"];
 export type Pairing = Schemas["PairingOut"];
-export type PairingSpec = Schemas["PairingIn"];
+export type PairingSpec = Omit<Schemas["PairingIn"], "first"> & { first?: number };
 export type TraceSpec = Schemas["TraceSpec"];
 export type TestRecord = Schemas["TestOut"];
 export type TestUse = Schemas["TestUse"];
 export type Match = Schemas["MatchOut"];
-export type Meeting = Schemas["MeetingOut"];
+export type FlagTold = Schemas["FlagTold"];
 export type Exhibit = Schemas["ExhibitOut"];
 export type Job = Schemas["JobOut"];
 

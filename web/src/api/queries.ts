@@ -1,14 +1,37 @@
 import { keepPreviousData, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
-import { type ReadingChoice, useBench } from "../bench/store";
+import { type Look, type ReadingChoice, useBench } from "../bench/store";
 import { fetchPacked, query } from "./binary";
-import { api, ask, type TestUse, type ValuesHead } from "./client";
+import { api, ask, type Job, Problem, type TestRecord, type TestUse, type ValuesHead } from "./client";
 
 export interface SurfaceHead {
   centre: [number, number, number];
   radius: number;
   faces: number;
   planar: boolean;
+  /** Triangles before this one belong to parts that are not seen through. */
+  opaque: number;
 }
+
+export interface ArrowsHead {
+  kind: "vector" | "cross";
+  field: string;
+  unit: string;
+  longest: number;
+  count: number;
+  spacing: number;
+  asked_spacing: number;
+  at: "nodes" | "faces";
+}
+
+/** What the service must know of a look; the rest is drawn here. */
+export const lookQuery = (look: Look) => ({
+  detail: look.detail,
+  hidden: look.hidden.join(","),
+  clear: look.clear.join(","),
+  every: look.style === "inside",
+  apart: look.apart,
+  solid: look.solid,
+});
 
 const readingQuery = (reading: ReadingChoice, step: number) => ({
   field: reading.field,
@@ -19,7 +42,43 @@ const readingQuery = (reading: ReadingChoice, step: number) => ({
   step,
   unit: reading.unit ?? undefined,
   of: reading.of,
+  axes: reading.axes,
+  plane: reading.plane ?? undefined,
+  weight: reading.weight,
+  fold: reading.fold,
+  over: reading.over,
+  span: reading.span,
+  when: reading.when,
+  against: reading.against ?? undefined,
 });
+
+/** Whether a reading runs over many steps, so that it is worked out as a job first. */
+const isLong = (reading: ReadingChoice) => reading.over !== "step" || (reading.against ?? "").includes("over=");
+
+const pause = (ms: number) => new Promise((r) => window.setTimeout(r, ms));
+
+/** Follows a job to its end, showing how far it is; stopped when nobody waits any more, or by the analyst. */
+async function finished(start: Promise<Job>, signal: AbortSignal): Promise<void> {
+  let job = await start;
+  let stopped = false;
+  const stop = () => {
+    stopped = true;
+    void api.DELETE("/api/jobs/{job}", { params: { path: { job: job.id } } });
+  };
+  signal.addEventListener("abort", stop);
+  try {
+    while (job.state === "running") {
+      useBench.setState({ work: { share: job.share, text: job.text, stop } });
+      await pause(120);
+      job = await ask(api.GET("/api/jobs/{job}", { params: { path: { job: job.id } } }));
+    }
+  } finally {
+    signal.removeEventListener("abort", stop);
+    useBench.setState({ work: null });
+  }
+  if (job.state === "stopped" || stopped) throw new Problem("Stopped by you.", "The view shows what it showed before.");
+  if (job.state !== "done") throw new Problem(job.error ?? "It failed.", job.hint ?? "");
+}
 
 export const useReview = () =>
   useQuery({ queryKey: ["review"], queryFn: ({ signal }) => ask(api.GET("/api/review", { signal })) });
@@ -31,43 +90,84 @@ export const useContents = (result: number | null) =>
     queryFn: ({ signal }) => ask(api.GET("/api/results/{result}", { params: { path: { result: result! } }, signal })),
   });
 
-export const useSurface = (result: number | null) =>
-  useQuery({
-    queryKey: ["surface", result],
+export function useSurface(result: number | null) {
+  const asked = query(lookQuery(useBench((s) => s.look)));
+  return useQuery({
+    queryKey: ["surface", result, asked],
     enabled: result !== null,
-    staleTime: Number.POSITIVE_INFINITY,
+    staleTime: 60_000,
     gcTime: 60_000,
-    queryFn: ({ signal }) => fetchPacked<SurfaceHead>(`/api/results/${result}/surface`, signal),
+    retry: false,
+    placeholderData: keepPreviousData,
+    queryFn: async ({ signal }) => ({
+      ...(await fetchPacked<SurfaceHead>(`/api/results/${result}/surface?${asked}`, signal)),
+      of: `${result} ${asked}`,
+    }),
   });
+}
 
-const deformationQuery = (result: number, step: number) => ({
-  queryKey: ["deformation", result, step],
+/** Which surface values belong to: values of another must not be drawn on it. */
+export const surfaceName = (result: number, look: Look) => `${result} ${query(lookQuery(look))}`;
+
+const deformationQuery = (result: number, step: number, look: Look) => ({
+  queryKey: ["deformation", result, step, query(lookQuery(look))],
   staleTime: 60_000,
   gcTime: 60_000,
-  queryFn: ({ signal }: { signal: AbortSignal }) =>
-    fetchPacked<{ largest: number }>(`/api/results/${result}/deformation?step=${step}`, signal),
+  queryFn: async ({ signal }: { signal: AbortSignal }) => ({
+    ...(await fetchPacked<{ largest: number }>(
+      `/api/results/${result}/deformation?${query({ step, ...lookQuery(look) })}`,
+      signal,
+    )),
+    of: surfaceName(result, look),
+  }),
 });
 
-const valuesQuery = (result: number, reading: ReadingChoice, step: number) => ({
-  queryKey: ["values", result, reading, step],
+const valuesQuery = (
+  result: number,
+  reading: ReadingChoice | null,
+  step: number,
+  look: Look,
+  weigh: "area" | "volume",
+) => ({
+  queryKey: [
+    "values",
+    result,
+    reading,
+    reading && reading.over !== "step" && reading.span !== "so-far" ? null : step,
+    query(lookQuery(look)),
+    weigh,
+  ],
   staleTime: 60_000,
   gcTime: 60_000,
-  queryFn: ({ signal }: { signal: AbortSignal }) =>
-    fetchPacked<ValuesHead>(`/api/results/${result}/values?${query(readingQuery(reading, step))}`, signal),
+  retry: false,
+  queryFn: async ({ signal }: { signal: AbortSignal }) => {
+    const asked = { ...readingQuery(reading!, step), ...lookQuery(look), weigh };
+    if (isLong(reading!)) {
+      const job = ask(
+        api.POST("/api/results/{result}/prepare", { params: { path: { result }, query: asked }, signal }),
+      );
+      await finished(job, signal);
+    }
+    const found = await fetchPacked<ValuesHead>(`/api/results/${result}/values?${query(asked)}`, signal);
+    return { ...found, of: surfaceName(result, look) };
+  },
 });
 
 export function useDeformation(result: number | null, step: number, there: boolean) {
+  const look = useBench((s) => s.look);
+  // Before there is a reading the step is not settled either.
+  const settled = useBench((s) => s.reading !== null);
   return useQuery({
-    ...deformationQuery(result ?? 0, step),
-    enabled: result !== null && there,
+    ...deformationQuery(result ?? 0, step, look),
+    enabled: result !== null && there && settled,
     placeholderData: keepPreviousData,
   });
 }
 
 export function useValues() {
-  const { result, reading, step } = useBench();
+  const { result, reading, step, look, key } = useBench();
   return useQuery({
-    ...valuesQuery(result ?? 0, reading!, step),
+    ...valuesQuery(result ?? 0, reading, step, look, key.weigh),
     enabled: result !== null && reading !== null,
     placeholderData: keepPreviousData,
   });
@@ -78,8 +178,8 @@ export function usePrefetch() {
   const client = useQueryClient();
   return (result: number, reading: ReadingChoice, step: number, deformed: boolean) =>
     Promise.all([
-      client.prefetchQuery(valuesQuery(result, reading, step)),
-      deformed ? client.prefetchQuery(deformationQuery(result, step)) : Promise.resolve(),
+      client.prefetchQuery(valuesQuery(result, reading, step, useBench.getState().look, useBench.getState().key.weigh)),
+      deformed ? client.prefetchQuery(deformationQuery(result, step, useBench.getState().look)) : Promise.resolve(),
     ]);
 }
 
@@ -89,13 +189,12 @@ export function useRange(enabled: boolean) {
     queryKey: ["range", result, reading],
     enabled: enabled && result !== null && reading !== null,
     staleTime: Number.POSITIVE_INFINITY,
-    queryFn: ({ signal }) =>
-      ask(
-        api.GET("/api/results/{result}/range", {
-          params: { path: { result: result! }, query: readingQuery(reading!, 0) },
-          signal,
-        }),
-      ),
+    retry: false,
+    queryFn: async ({ signal }) => {
+      const asked = { params: { path: { result: result! }, query: readingQuery(reading!, 0) }, signal };
+      await finished(ask(api.POST("/api/results/{result}/range", asked)), signal);
+      return ask(api.GET("/api/results/{result}/range", asked));
+    },
   });
 }
 
@@ -123,21 +222,72 @@ export function useFlags(result: number | null) {
   });
 }
 
-export function useMeeting(node: number) {
-  const { result, reading, step } = useBench();
+/** What a flag says of the reading in view. */
+export function useTold(flag: number) {
+  const { reading, step } = useBench();
   return useQuery({
-    queryKey: ["meeting", result, node, reading, step],
-    enabled: result !== null && reading !== null,
+    queryKey: ["told", flag, reading, step],
+    enabled: reading !== null,
+    retry: false,
     placeholderData: keepPreviousData,
     queryFn: ({ signal }) =>
       ask(
-        api.GET("/api/results/{result}/nodes/{node}", {
-          params: { path: { result: result!, node }, query: readingQuery(reading!, step) },
+        api.GET("/api/flags/{flag}/told", {
+          params: { path: { flag }, query: readingQuery(reading!, step) },
           signal,
         }),
       ),
   });
 }
+
+export function useArrows() {
+  const { result, step, look, arrows } = useBench();
+  const asked = query({ ...lookQuery(look), step, field: arrows?.field, spacing: arrows?.spacing });
+  return useQuery({
+    queryKey: ["arrows", result, asked],
+    enabled: result !== null && arrows !== null,
+    retry: false,
+    placeholderData: keepPreviousData,
+    queryFn: ({ signal }) => fetchPacked<ArrowsHead>(`/api/results/${result}/arrows?${asked}`, signal),
+  });
+}
+
+export function useMeasured(what: "length" | "angle" | "area" | "volume" | null) {
+  const { result, step, look, measuring } = useBench();
+  const { nodes, face, fold, element } = measuring;
+  const enough =
+    what === "length"
+      ? nodes.length >= 2
+      : what === "angle"
+        ? nodes.length === 3
+        : what === "area"
+          ? face !== null
+          : what === "volume";
+  const asked = {
+    ...lookQuery(look),
+    step,
+    what: what ?? "length",
+    nodes: what === "length" || what === "angle" ? nodes.join(",") : "",
+    face: what === "area" ? (face ?? -1) : -1,
+    fold,
+    elements: what === "volume" && element !== null ? String(element) : "",
+  };
+  return useQuery({
+    queryKey: ["measure", result, asked],
+    enabled: result !== null && what !== null && enough,
+    retry: false,
+    placeholderData: keepPreviousData,
+    queryFn: ({ signal }) =>
+      ask(api.GET("/api/results/{result}/measure", { params: { path: { result: result! }, query: asked }, signal })),
+  });
+}
+
+export const useViews = (result: number | null) =>
+  useQuery({
+    queryKey: ["views", result],
+    enabled: result !== null,
+    queryFn: ({ signal }) => ask(api.GET("/api/views", { params: { query: { result: result! } }, signal })),
+  });
 
 export function useNodePosition(result: number | null, node: number, step: number) {
   return useQuery({
@@ -165,7 +315,10 @@ export const probe = (
 ) =>
   ask(
     api.GET("/api/results/{result}/probe", {
-      params: { path: { result }, query: { ...readingQuery(reading, step), face, s, t } },
+      params: {
+        path: { result },
+        query: { ...readingQuery(reading, step), ...lookQuery(useBench.getState().look), weigh: "area", face, s, t },
+      },
       signal,
     }),
   );
@@ -208,14 +361,30 @@ export function useChange<In, Out>(work: (input: In) => Promise<Out>) {
     mutationFn: work,
     onSuccess: () =>
       Promise.all(
-        ["review", "flags", "pairings", "tests", "match", "overlay", "exhibits"].map((k) =>
+        ["review", "flags", "views", "named", "pairings", "tests", "match", "overlay", "exhibits"].map((k) =>
           client.invalidateQueries({ queryKey: [k] }),
         ),
       ),
   });
 }
 
-export const saveTest = (id: number, use: TestUse) =>
-  ask(api.PUT("/api/tests/{test}", { params: { path: { test: id } }, body: use }));
+/** Whether a record is held against a curve: one that names no curve is held against whichever is in view. */
+export const belongs = (record: TestRecord, pairing: number | null) =>
+  record.use.pairing == null || record.use.pairing === pairing;
+
+/** Says anew how a record is understood. One change waits for the one before, and builds on what that left. */
+export function useTestUse(id: number) {
+  const client = useQueryClient();
+  return useMutation({
+    scope: { id: "tests" },
+    mutationFn: (change: (use: TestUse) => TestUse) => {
+      const known = client.getQueryData<TestRecord[]>(["tests"])?.find((t) => t.id === id);
+      if (!known) throw new Problem("That record is not here any more.", "Choose another.");
+      return ask(api.PUT("/api/tests/{test}", { params: { path: { test: id } }, body: change(known.use) }));
+    },
+    onSuccess: () =>
+      Promise.all(["review", "tests", "match", "overlay"].map((k) => client.invalidateQueries({ queryKey: [k] }))),
+  });
+}
 
 export { readingQuery };

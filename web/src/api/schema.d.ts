@@ -4,6 +4,84 @@
  */
 
 export interface paths {
+    "/api/checks": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Hand Checks
+         * @description Every hand check of a result, read anew.
+         */
+        get: operations["hand_checks_api_checks_get"];
+        put?: never;
+        /** Keep Check */
+        post: operations["keep_check_api_checks_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/checks/elsewhere": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Checks Elsewhere
+         * @description How many hand checks other results have, by result, that this one has not under their names.
+         */
+        get: operations["checks_elsewhere_api_checks_elsewhere_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/checks/taken": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Take Checks
+         * @description Keep another result's hand checks for this one too, by name: those that are here already stay as they are.
+         */
+        post: operations["take_checks_api_checks_taken_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/checks/{check}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** Remove Check */
+        delete: operations["remove_check_api_checks__check__delete"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/exhibits": {
         parameters: {
             query?: never;
@@ -100,10 +178,51 @@ export interface paths {
             cookie?: never;
         };
         get?: never;
-        put?: never;
+        /** Name Flag */
+        put: operations["name_flag_api_flags__flag__put"];
         post?: never;
         /** Remove Flag */
         delete: operations["remove_flag_api_flags__flag__delete"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/flags/{flag}/told": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Flag Told
+         * @description What the flag says of a reading.
+         */
+        get: operations["flag_told_api_flags__flag__told_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/functions": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Functions
+         * @description The functions an expression may use, each with what it does.
+         */
+        get: operations["functions_api_functions_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
         options?: never;
         head?: never;
         patch?: never;
@@ -164,7 +283,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/matches.csv": {
+    "/api/matches.{form}": {
         parameters: {
             query?: never;
             header?: never;
@@ -172,10 +291,48 @@ export interface paths {
             cookie?: never;
         };
         /** Match Table */
-        get: operations["match_table_api_matches_csv_get"];
+        get: operations["match_table_api_matches__form__get"];
         put?: never;
         post?: never;
         delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/named": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Named */
+        get: operations["named_api_named_get"];
+        put?: never;
+        /**
+         * Keep Named
+         * @description Keep a curve under a name; another of that name is replaced.
+         */
+        post: operations["keep_named_api_named_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/named/{curve}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** Remove Named */
+        delete: operations["remove_named_api_named__curve__delete"];
         options?: never;
         head?: never;
         patch?: never;
@@ -237,7 +394,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/pairings/{pairing}/curve.csv": {
+    "/api/pairings/{pairing}/curve.{form}": {
         parameters: {
             query?: never;
             header?: never;
@@ -245,7 +402,7 @@ export interface paths {
             cookie?: never;
         };
         /** Pairing Curve */
-        get: operations["pairing_curve_api_pairings__pairing__curve_csv_get"];
+        get: operations["pairing_curve_api_pairings__pairing__curve__form__get"];
         put?: never;
         post?: never;
         delete?: never;
@@ -254,7 +411,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/pairings/{pairing}/cycles.csv": {
+    "/api/pairings/{pairing}/cycles.{form}": {
         parameters: {
             query?: never;
             header?: never;
@@ -262,7 +419,7 @@ export interface paths {
             cookie?: never;
         };
         /** Pairing Cycles */
-        get: operations["pairing_cycles_api_pairings__pairing__cycles_csv_get"];
+        get: operations["pairing_cycles_api_pairings__pairing__cycles__form__get"];
         put?: never;
         post?: never;
         delete?: never;
@@ -309,6 +466,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/results/{result}/arrows": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Drawn Arrows
+         * @description Arrows of a vector or crosses of principals as raw arrays: points, displacement, values, outward, directions (crosses).
+         */
+        get: operations["drawn_arrows_api_results__result__arrows_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/results/{result}/averagings": {
         parameters: {
             query?: never;
@@ -321,6 +498,103 @@ export interface paths {
          * @description The same reading under each averaging that means something for its field: what it does to the extremes.
          */
         get: operations["averagings_api_results__result__averagings_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/results/{result}/axes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Keep Axes
+         * @description Keep axes with the result, by three points.
+         */
+        put: operations["keep_axes_api_results__result__axes_put"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/results/{result}/axes/{name}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** Remove Axes */
+        delete: operations["remove_axes_api_results__result__axes__name__delete"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/results/{result}/balance": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Load Balance
+         * @description Applied against reaction at a step, over all nodes and set by set.
+         */
+        get: operations["load_balance_api_results__result__balance_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/results/{result}/curves.{form}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Curves Table
+         * @description All named curves over the steps as CSV.
+         */
+        get: operations["curves_table_api_results__result__curves__form__get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/results/{result}/cut": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Cut Force
+         * @description Force and moment through a plane, from stress, checked by what acts beyond it.
+         */
+        get: operations["cut_force_api_results__result__cut_get"];
         put?: never;
         post?: never;
         delete?: never;
@@ -349,7 +623,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/results/{result}/flags.csv": {
+    "/api/results/{result}/doubts": {
         parameters: {
             query?: never;
             header?: never;
@@ -357,10 +631,10 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * Flags Table
-         * @description Every element's value at every flag, as CSV.
+         * Sense Checks
+         * @description Whether the result makes sense at a step; each check with what to do about it.
          */
-        get: operations["flags_table_api_results__result__flags_csv_get"];
+        get: operations["sense_checks_api_results__result__doubts_get"];
         put?: never;
         post?: never;
         delete?: never;
@@ -369,7 +643,47 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/results/{result}/kinds": {
+    "/api/results/{result}/export/{suffix}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Exported
+         * @description A result as a file: one step as VTU, all (or one) as VTKHDF or a universal file. What is lost is told in a header.
+         */
+        get: operations["exported_api_results__result__export__suffix__get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/results/{result}/face-force": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Face Force
+         * @description Force and moment through picked faces, from stress and as they are loaded and held; pressure times area.
+         */
+        get: operations["face_force_api_results__result__face_force_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/results/{result}/fields": {
         parameters: {
             query?: never;
             header?: never;
@@ -378,10 +692,207 @@ export interface paths {
         };
         get?: never;
         /**
-         * State Kind
-         * @description Correct what a field was taken for.
+         * State Field
+         * @description Correct what a field was taken for: kind, order of components, shear, averaged before import, unit.
          */
-        put: operations["state_kind_api_results__result__kinds_put"];
+        put: operations["state_field_api_results__result__fields_put"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/results/{result}/flags.{form}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Flags Table
+         * @description Every element's value at every flag, as computed and averaged, as CSV.
+         */
+        get: operations["flags_table_api_results__result__flags__form__get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/results/{result}/joints/{node}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Joint Forces
+         * @description The forces of the bars that meet at a node, and what acts on it.
+         */
+        get: operations["joint_forces_api_results__result__joints__node__get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/results/{result}/materials": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** State Constants */
+        put: operations["state_constants_api_results__result__materials_put"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/results/{result}/measure": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Measured
+         * @description A length, an angle, an area or a volume, undeformed and deformed.
+         */
+        get: operations["measured_api_results__result__measure_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/results/{result}/members": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Members Of
+         * @description Every member: its force in the file, and what its joints' displacements, its modulus and its area make of it.
+         */
+        get: operations["members_of_api_results__result__members_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/results/{result}/members.{form}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Members Table
+         * @description Members beside their hand calculation as CSV.
+         */
+        get: operations["members_table_api_results__result__members__form__get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/results/{result}/members/taken-over": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Taken
+         * @description Which members take over force between two steps; from the first loaded step where none is named.
+         */
+        get: operations["taken_api_results__result__members_taken_over_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/results/{result}/members/{member}/along": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Along Member
+         * @description The reading along a member (numbered from 1) at the step, and the largest in size it has had so far.
+         */
+        get: operations["along_member_api_results__result__members__member__along_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/results/{result}/mirror": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * State Mirror
+         * @description State that a result is half of a body: sums over sets are then those of the whole.
+         */
+        put: operations["state_mirror_api_results__result__mirror_put"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/results/{result}/model": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * State Model
+         * @description State what a planar model stands for.
+         */
+        put: operations["state_model_api_results__result__model_put"];
         post?: never;
         delete?: never;
         options?: never;
@@ -396,7 +907,10 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** Node Values */
+        /**
+         * Node Values
+         * @description What a flag at a node would say, without planting one.
+         */
         get: operations["node_values_api_results__result__nodes__node__get"];
         put?: never;
         post?: never;
@@ -420,6 +934,26 @@ export interface paths {
         get: operations["node_position_api_results__result__nodes__node__position_get"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/results/{result}/prepare": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Prepare
+         * @description Work out a reading over many steps, with progress and a way to stop; its values are then ready to be asked for.
+         */
+        post: operations["prepare_api_results__result__prepare_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -459,14 +993,18 @@ export interface paths {
          */
         get: operations["range_over_steps_api_results__result__range_get"];
         put?: never;
-        post?: never;
+        /**
+         * Find Range
+         * @description Look for the lowest and highest of a reading over all steps, with progress and a way to stop.
+         */
+        post: operations["find_range_api_results__result__range_post"];
         delete?: never;
         options?: never;
         head?: never;
         patch?: never;
         trace?: never;
     };
-    "/api/results/{result}/set.csv": {
+    "/api/results/{result}/set.{form}": {
         parameters: {
             query?: never;
             header?: never;
@@ -475,12 +1013,49 @@ export interface paths {
         };
         /**
          * Set Table
-         * @description A reading at every node of a set as CSV.
+         * @description A reading at every node of a set as CSV or XLSX.
          */
-        get: operations["set_table_api_results__result__set_csv_get"];
+        get: operations["set_table_api_results__result__set__form__get"];
         put?: never;
         post?: never;
         delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/results/{result}/sets": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Make Set
+         * @description Make a node set and keep it with the result.
+         */
+        post: operations["make_set_api_results__result__sets_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/results/{result}/sets/{name}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** Remove Set */
+        delete: operations["remove_set_api_results__result__sets__name__delete"];
         options?: never;
         head?: never;
         patch?: never;
@@ -495,7 +1070,7 @@ export interface paths {
         };
         /**
          * Drawn Surface
-         * @description The skin as raw arrays: positions, face, st, triangles, edges, outline.
+         * @description What is drawn as raw arrays: positions, face, st, triangles (translucent ones from ``opaque`` on), edges, outline, nodes.
          */
         get: operations["drawn_surface_api_results__result__surface_get"];
         put?: never;
@@ -592,9 +1167,49 @@ export interface paths {
         put?: never;
         /**
          * Bring Test
-         * @description Take a CSV record in (the body of the request) and guess which column is what.
+         * @description Take a CSV record in (the body of the request), to be held against a curve, and guess which column is what.
          */
         post: operations["bring_test_api_tests_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/tests/mean": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Make Mean
+         * @description Several specimens in one: their mean, with how far they scatter.
+         */
+        post: operations["make_mean_api_tests_mean_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/tests/printed": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Read Printed
+         * @description A printed curve read off its picture by marked axes; the picture is kept with the record.
+         */
+        post: operations["read_printed_api_tests_printed_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -617,6 +1232,23 @@ export interface paths {
         post?: never;
         /** Remove Test */
         delete: operations["remove_test_api_tests__test__delete"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/tests/{test}/picture": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Printed Picture */
+        get: operations["printed_picture_api_tests__test__picture_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
         options?: never;
         head?: never;
         patch?: never;
@@ -673,10 +1305,68 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/views": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Views */
+        get: operations["views_api_views_get"];
+        put?: never;
+        /**
+         * Keep View
+         * @description Keep where the camera stands and what is shown, under a name; another of that name is replaced.
+         */
+        post: operations["keep_view_api_views_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/views/{view}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** Remove View */
+        delete: operations["remove_view_api_views__view__delete"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
 }
 export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
+        /**
+         * AlongOut
+         * @description A reading along a member, two values a piece, and the largest in size so far.
+         */
+        AlongOut: {
+            /** Caveats */
+            caveats: string[];
+            /** Distance */
+            distance: number[];
+            /** Distance Unit */
+            distance_unit: string;
+            /** Sentence */
+            sentence: string;
+            /** So Far */
+            so_far: (number | null)[];
+            /** Unit */
+            unit: string;
+            /** Values */
+            values: (number | null)[];
+        };
         /** AveragingOut */
         AveragingOut: {
             /**
@@ -691,6 +1381,87 @@ export interface components {
             /** Words */
             words: string;
         };
+        /**
+         * AxesIn
+         * @description Axes by three points: the origin, one in the third direction (the axis), one in the first.
+         */
+        AxesIn: {
+            /** First */
+            first: [
+                number,
+                number,
+                number
+            ];
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "cartesian" | "cylindrical" | "spherical";
+            /** Name */
+            name: string;
+            /** Origin */
+            origin: [
+                number,
+                number,
+                number
+            ];
+            /** Third */
+            third: [
+                number,
+                number,
+                number
+            ];
+        };
+        /**
+         * AxesOut
+         * @description Directions and origin of axes; third and first are unit vectors.
+         */
+        AxesOut: {
+            /** Directions */
+            directions: string[];
+            /** First */
+            first: number[];
+            /** Kind */
+            kind: string;
+            /** Name */
+            name: string;
+            /** Origin */
+            origin: number[];
+            /** Third */
+            third: number[];
+        };
+        /**
+         * AxisMarksIn
+         * @description Two places of a picture (pixels, right and down) where an axis has known values.
+         */
+        AxisMarksIn: {
+            /** First */
+            first: [
+                number,
+                number
+            ];
+            /** First Value */
+            first_value: number;
+            /** Label */
+            label: string;
+            /**
+             * Logarithmic
+             * @default false
+             */
+            logarithmic: boolean;
+            /** Second */
+            second: [
+                number,
+                number
+            ];
+            /** Second Value */
+            second_value: number;
+            /**
+             * Unit
+             * @default
+             */
+            unit: string;
+        };
         /** AxisOut */
         AxisOut: {
             /** Label */
@@ -701,6 +1472,132 @@ export interface components {
             unit: string | null;
             /** Values */
             values: (number | null)[];
+        };
+        /** BalanceOut */
+        BalanceOut: {
+            /** About */
+            about: number[];
+            applied: components["schemas"]["ResultantOut"];
+            /** Deformed */
+            deformed: boolean;
+            /** Force Share */
+            force_share: number | null;
+            /** Force Unit */
+            force_unit: string;
+            /** Free Residual */
+            free_residual: number | null;
+            /** Moment Share */
+            moment_share: number | null;
+            /** Moment Unit */
+            moment_unit: string;
+            /** Notes */
+            notes: string[];
+            reaction: components["schemas"]["ResultantOut"];
+            /** Recovered */
+            recovered: boolean;
+            residual: components["schemas"]["ResultantOut"];
+            /** Sets */
+            sets: components["schemas"]["SetForcesOut"][];
+            /** Step */
+            step: number;
+            /** Verdict */
+            verdict: string;
+        };
+        /** BarOut */
+        BarOut: {
+            /** Axial */
+            axial: number;
+            /** Element */
+            element: number;
+            /** Pull */
+            pull: number[];
+        };
+        /**
+         * CategoryOut
+         * @description One name of a key of names; its number is its place in the list. colour: which of the colours of names it has.
+         */
+        CategoryOut: {
+            /** Colour */
+            colour: number;
+            /** Name */
+            name: string;
+            /** Share */
+            share: number;
+        };
+        /**
+         * CheckIn
+         * @description A hand check: what a reading at a node should be, within a share of it, and where that comes from.
+         */
+        CheckIn: {
+            /**
+             * At
+             * @description node:ID, element:ID, set:NAME (mean) or max or min
+             */
+            at: string;
+            /** Expected */
+            expected: number;
+            /** Name */
+            name: string;
+            reading: components["schemas"]["ReadingQuery"];
+            /** Result */
+            result: number;
+            /**
+             * Source
+             * @default
+             */
+            source: string;
+            /**
+             * Tolerance
+             * @default 0.05
+             */
+            tolerance: number;
+        };
+        /** CheckOut */
+        CheckOut: {
+            /**
+             * At
+             * @description node:ID, element:ID, set:NAME (mean) or max or min
+             */
+            at: string;
+            /** Expected */
+            expected: number;
+            /** Id */
+            id: number;
+            /** Name */
+            name: string;
+            /** Off */
+            off: number | null;
+            reading: components["schemas"]["ReadingQuery"];
+            /** Result */
+            result: number;
+            /** Sentence */
+            sentence: string;
+            /**
+             * Source
+             * @default
+             */
+            source: string;
+            /**
+             * Tolerance
+             * @default 0.05
+             */
+            tolerance: number;
+            /** Unit */
+            unit: string;
+            /** Value */
+            value: number | null;
+            /** Verdict */
+            verdict: string;
+        };
+        /**
+         * ChecksTaken
+         * @description The hand checks of one result, to be kept for another too.
+         */
+        ChecksTaken: {
+            /** Of */
+            of: number;
+            /** To */
+            to: number;
         };
         /** ColumnOut */
         ColumnOut: {
@@ -746,8 +1643,22 @@ export interface components {
              */
             zero: number;
         };
+        /**
+         * ConstantsIn
+         * @description Young's modulus in the result's stress unit and Poisson's ratio; both empty takes them back.
+         */
+        ConstantsIn: {
+            /** Material */
+            material: string;
+            /** Poisson */
+            poisson?: number | null;
+            /** Young */
+            young?: number | null;
+        };
         /** ContentsOut */
         ContentsOut: {
+            /** Axes */
+            axes: components["schemas"]["AxesOut"][];
             /** Cells */
             cells: {
                 [key: string]: number;
@@ -760,31 +1671,68 @@ export interface components {
             files: components["schemas"]["FileOut"][];
             /** Id */
             id: number;
+            /** Materials */
+            materials: components["schemas"]["MaterialOut"][];
+            mirror: components["schemas"]["MirrorOut"] | null;
+            /** Model */
+            model: string;
+            /** Models */
+            models: string[];
             /** Name */
             name: string;
             /** Nodes */
             nodes: number;
             /** Parts */
             parts: components["schemas"]["PartOut"][];
+            /** Planar */
+            planar: boolean;
             rail: components["schemas"]["RailOut"];
             /** Raw Points */
             raw_points: number;
+            /** Sections */
+            sections: boolean;
             /** Sets */
             sets: components["schemas"]["SetOut"][];
             /** Size */
             size: number;
             /** Steps */
             steps: components["schemas"]["StepOut"][];
+            /** Stress Unit */
+            stress_unit: string;
             /** System */
             system: string;
             /** System Guessed */
             system_guessed: boolean;
             /** Systems */
             systems: string[];
+            /**
+             * Totals
+             * @description Curves of the whole model that the files hold, by name.
+             */
+            totals: string[];
             /** Warnings */
             warnings: string[];
             /** Welding */
             welding: string;
+        };
+        /** CutOut */
+        CutOut: {
+            /** Area */
+            area: number;
+            /** Area Unit */
+            area_unit: string;
+            beyond: components["schemas"]["ResultantOut"] | null;
+            /** Centre */
+            centre: number[];
+            /** Force Unit */
+            force_unit: string;
+            /** Moment Unit */
+            moment_unit: string;
+            /** Note */
+            note: string;
+            /** Residual Share */
+            residual_share: number | null;
+            through: components["schemas"]["ResultantOut"];
         };
         /** CycleOut */
         CycleOut: {
@@ -792,8 +1740,12 @@ export interface components {
             closed: boolean;
             /** Damping Ratio */
             damping_ratio: number | null;
+            /** Ductility */
+            ductility?: number | null;
             /** Energy */
             energy: number | null;
+            /** Retained */
+            retained?: number | null;
             /** Secant Stiffness */
             secant_stiffness: number | null;
             /** Start */
@@ -813,6 +1765,11 @@ export interface components {
         DeviationOut: {
             /** Accepted */
             accepted: boolean;
+            /**
+             * Away
+             * @description Model less test there.
+             */
+            away: number[];
             /** Determination */
             determination: number | null;
             /** Largest */
@@ -827,6 +1784,26 @@ export interface components {
             share: number | null;
             /** Unit */
             unit: string | null;
+            /**
+             * X
+             * @description Where the test has points that are compared.
+             */
+            x: number[];
+        };
+        /** DoubtOut */
+        DoubtOut: {
+            /** Do */
+            do: string;
+            /** Name */
+            name: string;
+            /** Node */
+            node: number | null;
+            /** Said */
+            said: string;
+            /** Verdict */
+            verdict: string;
+            /** Xyz */
+            xyz: number[] | null;
         };
         /** DriverOut */
         DriverOut: {
@@ -920,6 +1897,16 @@ export interface components {
         ExtremeOut: {
             /** Element */
             element: number | null;
+            /**
+             * Moved
+             * @description Displacement there, at the step in view.
+             * @default [
+             *       0,
+             *       0,
+             *       0
+             *     ]
+             */
+            moved: number[];
             /** Node */
             node: number | null;
             /** Part */
@@ -929,10 +1916,67 @@ export interface components {
             /** Xyz */
             xyz: number[];
         };
+        /**
+         * FacesOut
+         * @description Force and moment through picked faces: from stress, of what acts at their nodes, and of a pressure on them.
+         */
+        FacesOut: {
+            acting: components["schemas"]["ResultantOut"] | null;
+            /** Area */
+            area: number;
+            /** Area Unit */
+            area_unit: string;
+            /** Centre */
+            centre: number[];
+            /** Count */
+            count: number;
+            /** Force Unit */
+            force_unit: string;
+            /**
+             * Inner
+             * @description What acts there is without the nodes of the edge, which other faces share.
+             */
+            inner: boolean;
+            /** Moment Unit */
+            moment_unit: string;
+            /** Note */
+            note: string;
+            /**
+             * Projected
+             * @description Area as seen along x, y and z, outward normals positive.
+             */
+            projected: number[];
+            pushed: components["schemas"]["ResultantOut"] | null;
+            /** Residual Share */
+            residual_share: number | null;
+            /** Stress Unit */
+            stress_unit: string;
+            through: components["schemas"]["ResultantOut"] | null;
+        };
+        /**
+         * FieldEntryIn
+         * @description What is corrected of a field's entry in the dictionary; what is left out stays. A kind of '' is not known.
+         */
+        FieldEntryIn: {
+            /** Averaged Before */
+            averaged_before?: boolean | null;
+            /** Field */
+            field: string;
+            /** Kind */
+            kind?: string | null;
+            /** Order */
+            order?: string[] | null;
+            /** Shear */
+            shear?: ("tensor" | "engineering") | null;
+            /** Unit */
+            unit?: string | null;
+        };
         /** FieldOut */
         FieldOut: {
             /** Averaged Before */
             averaged_before: boolean;
+            /** Can Be Averaged */
+            can_be_averaged: boolean;
             /** Components */
             components: string[];
             /** Guessed */
@@ -941,20 +1985,46 @@ export interface components {
             kind: string;
             /** Kinds */
             kinds: string[];
+            /** Labels */
+            labels: string[];
             /** Location */
             location: string;
             /** Measures */
-            measures: components["schemas"]["MeasureOut"][];
+            measures: components["schemas"]["MeasureChoice"][];
             /** Name */
             name: string;
+            /** Names */
+            names: boolean;
             /** Notes */
             notes: string[];
+            /** Order */
+            order: string[] | null;
+            /** Points */
+            points: number;
             /** Precision */
             precision: string;
             /** Rank */
             rank: string;
+            /** Recovered */
+            recovered: string;
+            /** Shear */
+            shear: string | null;
             /** Unit */
             unit: string;
+        };
+        /**
+         * FigureOut
+         * @description One figure of a curve, with what it is.
+         */
+        FigureOut: {
+            /** How */
+            how: string;
+            /** Label */
+            label: string;
+            /** Unit */
+            unit: string;
+            /** Value */
+            value: number | null;
         };
         /** FileOut */
         FileOut: {
@@ -965,21 +2035,83 @@ export interface components {
             /** Sha256 */
             sha256: string;
         };
-        /** FlagIn */
+        /** FlagEdit */
+        FlagEdit: {
+            /** Name */
+            name: string;
+        };
+        /**
+         * FlagIn
+         * @description A flag at a node, or at a point of the material: inside an element, at natural coordinates.
+         */
         FlagIn: {
+            /** Element */
+            element?: number | null;
+            /**
+             * Name
+             * @default
+             */
+            name: string;
             /** Node */
-            node: number;
+            node?: number | null;
             /** Result */
             result: number;
+            /** Xi */
+            xi?: [
+                number,
+                number,
+                number
+            ] | null;
         };
         /** FlagOut */
         FlagOut: {
+            /** Element */
+            element?: number | null;
             /** Id */
             id: number;
+            /**
+             * Name
+             * @default
+             */
+            name: string;
             /** Node */
-            node: number;
+            node?: number | null;
             /** Result */
             result: number;
+            /** Xi */
+            xi?: [
+                number,
+                number,
+                number
+            ] | null;
+        };
+        /**
+         * FlagTold
+         * @description What a flag says. entries: each element's value as computed, and the same under another averaging.
+         */
+        FlagTold: {
+            /** Averaging */
+            averaging: string;
+            /** Entries */
+            entries: components["schemas"]["MeetingEntry"][];
+            /** Jump */
+            jump: number | null;
+            /** Jump Of Range */
+            jump_of_range: number | null;
+            /** Jump Within Material */
+            jump_within_material: number | null;
+            /** Moved */
+            moved: number[];
+            /** Other Averaging */
+            other_averaging: string;
+            /** Place */
+            place: string;
+            /** Sentence */
+            sentence: string;
+            /** Unit */
+            unit: string;
+            /** Xyz */
+            xyz: number[];
         };
         /** IntakeIn */
         IntakeIn: {
@@ -1010,15 +2142,22 @@ export interface components {
             /** Text */
             text: string;
         };
-        /**
-         * KindIn
-         * @description What a field is; '' is a kind not known.
-         */
-        KindIn: {
-            /** Field */
-            field: string;
-            /** Kind */
-            kind: string;
+        /** JointOut */
+        JointOut: {
+            /** Applied */
+            applied: number[];
+            /** Bars */
+            bars: components["schemas"]["BarOut"][];
+            /** Force Unit */
+            force_unit: string;
+            /** Node */
+            node: number;
+            /** Reaction */
+            reaction: number[];
+            /** Residual */
+            residual: number[];
+            /** Source */
+            source: string;
         };
         /**
          * LimitsIn
@@ -1046,6 +2185,48 @@ export interface components {
              */
             stiffness: number;
         };
+        /**
+         * LookQuery
+         * @description What of a model is drawn; see ``ironstone.core.surface.Look``.
+         */
+        LookQuery: {
+            /**
+             * Apart
+             * @description Elements drawn apart, each shrunk towards its middle.
+             * @default false
+             */
+            apart: boolean;
+            /**
+             * Clear
+             * @description Positions of parts that are drawn translucent.
+             * @default
+             */
+            clear: string;
+            /**
+             * Detail
+             * @description Pieces each face side is drawn in; 0 leaves it to the model's size.
+             * @default 0
+             */
+            detail: number;
+            /**
+             * Every
+             * @description All faces of every element, not the skin alone.
+             * @default false
+             */
+            every: boolean;
+            /**
+             * Hidden
+             * @description Positions of parts that are left out: 0,3.
+             * @default
+             */
+            hidden: string;
+            /**
+             * Solid
+             * @description Bars and shells at their own section and thickness.
+             * @default false
+             */
+            solid: boolean;
+        };
         /** LoopsOut */
         LoopsOut: {
             /** Cycles */
@@ -1054,12 +2235,27 @@ export interface components {
             energy_total: number | null;
             /** Energy Unit */
             energy_unit: string | null;
+            /**
+             * Envelope X
+             * @default []
+             */
+            envelope_x: number[];
+            /**
+             * Envelope Y
+             * @default []
+             */
+            envelope_y: number[];
             /** Stiffness Unit */
             stiffness_unit: string | null;
             /** X Unit */
             x_unit: string | null;
             /** Y Unit */
             y_unit: string | null;
+            /**
+             * Yield At
+             * @description Yield displacement of the first loading, by equal energy.
+             */
+            yield_at?: number | null;
         };
         /** MarkOut */
         MarkOut: {
@@ -1085,19 +2281,54 @@ export interface components {
             notes: string[];
             /** Pairing */
             pairing: number;
+            /**
+             * Shift
+             * @description Of a comparison by time: by how much later the model is.
+             */
+            shift: number | null;
             /** Test */
             test: number;
             /** Verdict */
             verdict: string;
         };
-        /** MeasureOut */
-        MeasureOut: {
+        /** MaterialOut */
+        MaterialOut: {
+            /** Elements */
+            elements: number;
+            /** Name */
+            name: string;
+            /** Poisson */
+            poisson: number | null;
+            /** Young */
+            young: number | null;
+        };
+        /**
+         * MeanIn
+         * @description The mean of several records, held against a curve.
+         */
+        MeanIn: {
+            /**
+             * Name
+             * @default Mean
+             */
+            name: string;
+            /** Pairing */
+            pairing?: number | null;
+            /** Tests */
+            tests: number[];
+        };
+        /** MeasureChoice */
+        MeasureChoice: {
+            /** Direction */
+            direction: number | null;
             /** Explanation */
             explanation: string;
             /** Label */
             label: string;
             /** Name */
             name: string;
+            /** Needs */
+            needs: string[];
             /** Signed */
             signed: boolean;
             /** Unit */
@@ -1105,33 +2336,98 @@ export interface components {
             /** Units */
             units: string[];
         };
-        /** MeetingEntry */
+        /**
+         * MeasureOut
+         * @description undeformed and deformed in ``unit``; count of faces or elements measured.
+         */
+        MeasureOut: {
+            /** Count */
+            count: number;
+            /** Deformed */
+            deformed: number | null;
+            /** Text */
+            text: string;
+            /** Undeformed */
+            undeformed: number;
+            /** Unit */
+            unit: string;
+        };
+        /**
+         * MeetingEntry
+         * @description One element's answer at a flag. other: the same under another averaging; name: where the number names something.
+         */
         MeetingEntry: {
             /** Element */
             element: number | null;
+            /** Name */
+            name?: string | null;
+            /** Other */
+            other?: number | null;
             /** Part */
             part: string | null;
             /** Value */
             value: number | null;
         };
-        /** MeetingOut */
-        MeetingOut: {
-            /** Entries */
-            entries: components["schemas"]["MeetingEntry"][];
-            /** Jump */
-            jump: number | null;
-            /** Jump Of Range */
-            jump_of_range: number | null;
-            /** Jump Within Material */
-            jump_within_material: number | null;
-            /** Node */
-            node: number;
-            /** Sentence */
-            sentence: string;
-            /** Unit */
-            unit: string;
-            /** Xyz */
-            xyz: number[];
+        /**
+         * MemberOut
+         * @description A member from joint to joint beside its hand calculation; lengths, forces and stresses in the result's units.
+         */
+        MemberOut: {
+            /** Area */
+            area: number | null;
+            /** Elastic */
+            elastic: boolean;
+            /** Elements */
+            elements: number[];
+            /** Extension */
+            extension: number | null;
+            /** Force */
+            force: number | null;
+            /** Hand Force */
+            hand_force: number | null;
+            /**
+             * Joints
+             * @description Node numbers of its two ends.
+             */
+            joints: number[];
+            /** Length */
+            length: number;
+            /** Nominal */
+            nominal: number | null;
+            /** Number */
+            number: number;
+            /** Off */
+            off: number | null;
+            /** Part */
+            part: string;
+            /** Sense */
+            sense: string;
+            /** Strain */
+            strain: number | null;
+            /** Stress */
+            stress: number | null;
+            /** Yielded */
+            yielded: number | null;
+            /** Young */
+            young: number | null;
+        };
+        /** MembersOut */
+        MembersOut: {
+            /** Force Unit */
+            force_unit: string;
+            /** Length Unit */
+            length_unit: string;
+            /** Members */
+            members: components["schemas"]["MemberOut"][];
+            /**
+             * Missing
+             * @description What is not known, and so not worked out; empty where all is.
+             */
+            missing: string;
+            /** Source */
+            source: string;
+            /** Stress Unit */
+            stress_unit: string;
         };
         /** MetricOut */
         MetricOut: {
@@ -1153,10 +2449,86 @@ export interface components {
             unit: string | null;
         };
         /**
+         * MirrorIn
+         * @description The plane a half is mirrored at; an axis of '' takes the statement back.
+         */
+        MirrorIn: {
+            /**
+             * At
+             * @default 0
+             */
+            at: number;
+            /**
+             * Axis
+             * @enum {string}
+             */
+            axis: "" | "x" | "y" | "z";
+        };
+        /** MirrorOut */
+        MirrorOut: {
+            /** At */
+            at: number;
+            /** Axis */
+            axis: number;
+        };
+        /** ModelIn */
+        ModelIn: {
+            /** Model */
+            model: string;
+        };
+        /**
+         * NamedIn
+         * @description A curve over the steps under a name: one trace, or an expression over other named curves.
+         */
+        NamedIn: {
+            /**
+             * Expression
+             * @default
+             */
+            expression: string;
+            /** Name */
+            name: string;
+            /** Result */
+            result: number;
+            trace?: components["schemas"]["TraceSpec"] | null;
+        };
+        /**
+         * NamedOut
+         * @description values over the steps; error says why there are none.
+         */
+        NamedOut: {
+            /** Caveats */
+            caveats: string[];
+            /** Error */
+            error: string | null;
+            /**
+             * Expression
+             * @default
+             */
+            expression: string;
+            /** Id */
+            id: number;
+            /** Name */
+            name: string;
+            /** Result */
+            result: number;
+            /** Sentence */
+            sentence: string;
+            trace?: components["schemas"]["TraceSpec"] | null;
+            /** Unit */
+            unit: string;
+            /** Values */
+            values: (number | null)[];
+        };
+        /**
          * OverlayOut
-         * @description A corrected record in the units of a curve.
+         * @description A corrected record in the units of a curve; low and high where it is the mean of several.
          */
         OverlayOut: {
+            /** High */
+            high?: (number | null)[] | null;
+            /** Low */
+            low?: (number | null)[] | null;
             /** Name */
             name: string;
             /** X */
@@ -1166,9 +2538,16 @@ export interface components {
         };
         /**
          * PairingIn
-         * @description One trace against another.
+         * @description One trace against another, over all steps or some (``first`` to ``last``, both counted, from 0).
          */
         PairingIn: {
+            /**
+             * First
+             * @default 0
+             */
+            first: number;
+            /** Last */
+            last?: number | null;
             /**
              * Name
              * @default Loop
@@ -1183,8 +2562,18 @@ export interface components {
         PairingOut: {
             /** Caveats */
             caveats: string[];
+            /**
+             * Figures
+             * @description Of a curve without a full cycle: stiffness, yield, energy.
+             * @default []
+             */
+            figures: components["schemas"]["FigureOut"][];
+            /** First */
+            first: number;
             /** Id */
             id: number;
+            /** Last */
+            last: number | null;
             loops: components["schemas"]["LoopsOut"];
             /** Name */
             name: string;
@@ -1203,10 +2592,31 @@ export interface components {
             /** Name */
             name: string;
         };
+        /**
+         * PrintedIn
+         * @description A printed curve: its picture (PNG or JPEG, a data address), the marks on its axes, the places of its points in order.
+         */
+        PrintedIn: {
+            /** Name */
+            name: string;
+            /** Pairing */
+            pairing?: number | null;
+            /** Picture */
+            picture: string;
+            /** Points */
+            points: [
+                number,
+                number
+            ][];
+            x: components["schemas"]["AxisMarksIn"];
+            y: components["schemas"]["AxisMarksIn"];
+        };
         /** ProbeOut */
         ProbeOut: {
             /** Element */
             element: number;
+            /** Name */
+            name: string | null;
             /** Node */
             node: number;
             /** Part */
@@ -1215,6 +2625,8 @@ export interface components {
             unit: string;
             /** Value */
             value: number | null;
+            /** Xi */
+            xi: number[];
             /** Xyz */
             xyz: number[];
         };
@@ -1252,12 +2664,105 @@ export interface components {
             /** Low Step */
             low_step: number | null;
         };
+        /**
+         * ReadingQuery
+         * @description A reading as the address bar and the requests carry it.
+         */
+        ReadingQuery: {
+            /**
+             * Against
+             * @description What the reading taken off has other than this one: step=0;averaging=all.
+             */
+            against?: string | null;
+            /**
+             * Averaging
+             * @default off
+             * @enum {string}
+             */
+            averaging: "off" | "element" | "part" | "material" | "all";
+            /**
+             * Axes
+             * @default global
+             */
+            axes: string;
+            /** Field */
+            field: string;
+            /**
+             * Fold
+             * @default 20
+             */
+            fold: number;
+            /**
+             * Measure
+             * @default
+             */
+            measure: string;
+            /**
+             * Of
+             * @default value
+             * @enum {string}
+             */
+            of: "value" | "jump" | "jump-within-material" | "error";
+            /**
+             * Order
+             * @default components
+             * @enum {string}
+             */
+            order: "components" | "measure";
+            /**
+             * Over
+             * @default step
+             * @enum {string}
+             */
+            over: "step" | "largest" | "smallest" | "magnitude";
+            /**
+             * Plane
+             * @description Normal of the plane for a traction, X,Y,Z in the axes.
+             */
+            plane?: string | null;
+            /**
+             * Region
+             * @default all
+             */
+            region: string;
+            /**
+             * Span
+             * @description all, so-far, or A:B, steps counted from 0.
+             * @default all
+             */
+            span: string;
+            /**
+             * Step
+             * @default 0
+             */
+            step: number;
+            /** Unit */
+            unit?: string | null;
+            /**
+             * Weight
+             * @default plain
+             * @enum {string}
+             */
+            weight: "plain" | "volume";
+            /**
+             * When
+             * @default false
+             */
+            when: boolean;
+        };
         /** ResultBrief */
         ResultBrief: {
             /** Id */
             id: number;
             /** Name */
             name: string;
+        };
+        /** ResultantOut */
+        ResultantOut: {
+            /** Force */
+            force: number[];
+            /** Moment */
+            moment: number[];
         };
         /** ReviewOut */
         ReviewOut: {
@@ -1272,12 +2777,88 @@ export interface components {
             /** Results */
             results: components["schemas"]["ResultBrief"][];
         };
+        /** SetForcesOut */
+        SetForcesOut: {
+            applied: components["schemas"]["ResultantOut"];
+            /** Held */
+            held: string;
+            /** Name */
+            name: string;
+            /** Nodes */
+            nodes: number;
+            reaction: components["schemas"]["ResultantOut"];
+        };
+        /**
+         * SetIn
+         * @description A node set and how it is made: of a part, in a box, on a smooth drawn face, of nodes, or where the reading is high enough.
+         */
+        SetIn: {
+            /**
+             * Face
+             * @default -1
+             */
+            face: number;
+            /**
+             * Fold
+             * @default 20
+             */
+            fold: number;
+            /** High */
+            high?: [
+                number,
+                number,
+                number
+            ] | null;
+            /**
+             * How
+             * @enum {string}
+             */
+            how: "part" | "box" | "face" | "nodes" | "value";
+            /**
+             * Least
+             * @default 0
+             */
+            least: number;
+            /**
+             * @default {
+             *       "apart": false,
+             *       "clear": "",
+             *       "detail": 0,
+             *       "every": false,
+             *       "hidden": "",
+             *       "solid": false
+             *     }
+             */
+            look: components["schemas"]["LookQuery"];
+            /** Low */
+            low?: [
+                number,
+                number,
+                number
+            ] | null;
+            /** Name */
+            name: string;
+            /**
+             * Nodes
+             * @description Node numbers.
+             * @default []
+             */
+            nodes: number[];
+            /**
+             * Part
+             * @default
+             */
+            part: string;
+            reading?: components["schemas"]["ReadingQuery"] | null;
+        };
         /** SetOut */
         SetOut: {
             /** Count */
             count: number;
             /** Held */
             held: string | null;
+            /** Made */
+            made: string | null;
             /** Moves */
             moves: boolean;
             /** Name */
@@ -1287,6 +2868,23 @@ export interface components {
              * @enum {string}
              */
             of: "nodes" | "elements";
+        };
+        /** ShiftOut */
+        ShiftOut: {
+            /** After */
+            after: number | null;
+            /** Before */
+            before: number | null;
+            /** Expected */
+            expected: number | null;
+            /** Gained */
+            gained: number | null;
+            /** Joints */
+            joints: number[];
+            /** Number */
+            number: number;
+            /** Part */
+            part: string;
         };
         /** StepOut */
         StepOut: {
@@ -1301,6 +2899,24 @@ export interface components {
             /** Value */
             value: number;
         };
+        /**
+         * TakenOverOut
+         * @description Which members took over force between two steps. growth: of the load, and so of the forces had nothing yielded.
+         */
+        TakenOverOut: {
+            /** By */
+            by: string;
+            /** First */
+            first: number;
+            /** Force Unit */
+            force_unit: string;
+            /** Growth */
+            growth: number;
+            /** Last */
+            last: number;
+            /** Shifts */
+            shifts: components["schemas"]["ShiftOut"][];
+        };
         /** TestOut */
         TestOut: {
             /** Columns */
@@ -1313,8 +2929,25 @@ export interface components {
             id: number;
             /** Name */
             name: string;
+            /**
+             * Of
+             * @description The records a mean is of.
+             * @default []
+             */
+            of: number[];
+            /**
+             * Picture
+             * @description It was read off a picture, which is kept with it.
+             * @default false
+             */
+            picture: boolean;
             /** Rows */
             rows: number;
+            /**
+             * Scatter
+             * @description Largest standard deviation against the largest mean force.
+             */
+            scatter?: number | null;
             /** Separator */
             separator: string;
             use: components["schemas"]["TestUse"];
@@ -1333,6 +2966,17 @@ export interface components {
          */
         TestUse: {
             /**
+             * First
+             * @description The first row taken, counted from 1.
+             * @default 1
+             */
+            first: number;
+            /**
+             * Last
+             * @description The last row taken; none: to the end.
+             */
+            last?: number | null;
+            /**
              * @default {
              *       "deviation": 0.1,
              *       "energy": 0.12,
@@ -1341,17 +2985,29 @@ export interface components {
              *     }
              */
             limits: components["schemas"]["LimitsIn"];
+            /**
+             * Pairing
+             * @description The curve it is held against; none: whichever is in view.
+             */
+            pairing?: number | null;
+            /**
+             * True
+             * @description Engineering strain and stress are turned into true ones.
+             * @default false
+             */
+            true: boolean;
             x: components["schemas"]["ColumnUse"];
             y: components["schemas"]["ColumnUse"];
         };
         /**
          * TraceSpec
-         * @description One trace: a field's measure at a node or over a set, followed through the steps.
+         * @description One trace: a field's measure at one place or over a set, followed through the steps.
          */
         TraceSpec: {
             /**
              * At
-             * @description node:ID or set:NAME
+             * @description node:ID, element:ID, gauss:ELEMENT:POINT, point:X,Y,Z or set:NAME
+             * @default
              */
             at: string;
             /**
@@ -1360,7 +3016,16 @@ export interface components {
              * @enum {string}
              */
             averaging: "off" | "element" | "part" | "material" | "all";
-            /** Field */
+            /**
+             * Curve
+             * @description A named curve in place of all the rest; step: the steps themselves; total:NAME: of the whole model.
+             * @default
+             */
+            curve: string;
+            /**
+             * Field
+             * @default
+             */
             field: string;
             /**
              * Measure
@@ -1404,12 +3069,19 @@ export interface components {
          * @description What travels beside the raw values of a view.
          */
         ValuesHead: {
+            /**
+             * Categories
+             * @description Of names: values are places in this list.
+             */
+            categories?: components["schemas"]["CategoryOut"][] | null;
             /** Caveats */
             caveats: string[];
             /** Drawn High */
             drawn_high: number | null;
             /** Drawn Low */
             drawn_low: number | null;
+            /** Error Total */
+            error_total?: number | null;
             max: components["schemas"]["ExtremeOut"] | null;
             min: components["schemas"]["ExtremeOut"] | null;
             /** Missing */
@@ -1424,16 +3096,45 @@ export interface components {
             unit: string;
             words: components["schemas"]["Words"];
         };
+        /**
+         * ViewIn
+         * @description A named view: where the camera stands and what is shown, as the address bar holds it.
+         */
+        ViewIn: {
+            /** Address */
+            address: string;
+            /** Name */
+            name: string;
+            /** Result */
+            result: number;
+        };
+        /** ViewOut */
+        ViewOut: {
+            /** Address */
+            address: string;
+            /** Id */
+            id: number;
+            /** Name */
+            name: string;
+            /** Result */
+            result: number;
+        };
         /** Words */
         Words: {
+            /** Against */
+            against: string;
             /** Averaging */
             averaging: string;
+            /** Axes */
+            axes: string;
             /** Field */
             field: string;
             /** Measure */
             measure: string;
             /** Of */
             of: string;
+            /** Over */
+            over: string;
             /** Region */
             region: string;
             /** Step */
@@ -1450,6 +3151,165 @@ export interface components {
 }
 export type $defs = Record<string, never>;
 export interface operations {
+    hand_checks_api_checks_get: {
+        parameters: {
+            query: {
+                result: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CheckOut"][];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    keep_check_api_checks_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CheckIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CheckOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    checks_elsewhere_api_checks_elsewhere_get: {
+        parameters: {
+            query: {
+                result: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        [key: string]: number;
+                    };
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    take_checks_api_checks_taken_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ChecksTaken"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CheckOut"][];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    remove_check_api_checks__check__delete: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                check: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     exhibits_api_exhibits_get: {
         parameters: {
             query?: never;
@@ -1698,6 +3558,41 @@ export interface operations {
             };
         };
     };
+    name_flag_api_flags__flag__put: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                flag: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["FlagEdit"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FlagOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     remove_flag_api_flags__flag__delete: {
         parameters: {
             query?: never;
@@ -1715,6 +3610,88 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    flag_told_api_flags__flag__told_get: {
+        parameters: {
+            query: {
+                field: string;
+                measure?: string;
+                averaging?: "off" | "element" | "part" | "material" | "all";
+                order?: "components" | "measure";
+                step?: number;
+                region?: string;
+                unit?: string | null;
+                of?: "value" | "jump" | "jump-within-material" | "error";
+                axes?: string;
+                /** @description Normal of the plane for a traction, X,Y,Z in the axes. */
+                plane?: string | null;
+                weight?: "plain" | "volume";
+                fold?: number;
+                over?: "step" | "largest" | "smallest" | "magnitude";
+                /** @description all, so-far, or A:B, steps counted from 0. */
+                span?: string;
+                when?: boolean;
+                /** @description What the reading taken off has other than this one: step=0;averaging=all. */
+                against?: string | null;
+            };
+            header?: never;
+            path: {
+                flag: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FlagTold"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    functions_api_functions_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        [key: string]: string;
+                    };
+                };
             };
             /** @description Unprocessable Entity */
             422: {
@@ -1854,11 +3831,42 @@ export interface operations {
             };
         };
     };
-    match_table_api_matches_csv_get: {
+    match_table_api_matches__form__get: {
         parameters: {
             query: {
                 pairing: number;
                 test: number;
+            };
+            header?: never;
+            path: {
+                form: "csv" | "xlsx";
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    named_api_named_get: {
+        parameters: {
+            query: {
+                result: number;
             };
             header?: never;
             path?: never;
@@ -1868,6 +3876,70 @@ export interface operations {
         responses: {
             /** @description Successful Response */
             200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["NamedOut"][];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    keep_named_api_named_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NamedIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["NamedOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    remove_named_api_named__curve__delete: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                curve: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -2044,11 +4116,12 @@ export interface operations {
             };
         };
     };
-    pairing_curve_api_pairings__pairing__curve_csv_get: {
+    pairing_curve_api_pairings__pairing__curve__form__get: {
         parameters: {
             query?: never;
             header?: never;
             path: {
+                form: "csv" | "xlsx";
                 pairing: number;
             };
             cookie?: never;
@@ -2073,11 +4146,12 @@ export interface operations {
             };
         };
     };
-    pairing_cycles_api_pairings__pairing__cycles_csv_get: {
+    pairing_cycles_api_pairings__pairing__cycles__form__get: {
         parameters: {
             query?: never;
             header?: never;
             path: {
+                form: "csv" | "xlsx";
                 pairing: number;
             };
             cookie?: never;
@@ -2191,6 +4265,53 @@ export interface operations {
             };
         };
     };
+    drawn_arrows_api_results__result__arrows_get: {
+        parameters: {
+            query: {
+                /** @description Pieces each face side is drawn in; 0 leaves it to the model's size. */
+                detail?: number;
+                /** @description Positions of parts that are left out: 0,3. */
+                hidden?: string;
+                /** @description Positions of parts that are drawn translucent. */
+                clear?: string;
+                /** @description All faces of every element, not the skin alone. */
+                every?: boolean;
+                /** @description Elements drawn apart, each shrunk towards its middle. */
+                apart?: boolean;
+                /** @description Bars and shells at their own section and thickness. */
+                solid?: boolean;
+                field: string;
+                step: number;
+                /** @description Least distance between arrows, as a share of the model's size. */
+                spacing?: number;
+                unit?: string | null;
+            };
+            header?: never;
+            path: {
+                result: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     averagings_api_results__result__averagings_get: {
         parameters: {
             query: {
@@ -2201,7 +4322,18 @@ export interface operations {
                 step?: number;
                 region?: string;
                 unit?: string | null;
-                of?: "value" | "jump" | "jump-within-material";
+                of?: "value" | "jump" | "jump-within-material" | "error";
+                axes?: string;
+                /** @description Normal of the plane for a traction, X,Y,Z in the axes. */
+                plane?: string | null;
+                weight?: "plain" | "volume";
+                fold?: number;
+                over?: "step" | "largest" | "smallest" | "magnitude";
+                /** @description all, so-far, or A:B, steps counted from 0. */
+                span?: string;
+                when?: boolean;
+                /** @description What the reading taken off has other than this one: step=0;averaging=all. */
+                against?: string | null;
             };
             header?: never;
             path: {
@@ -2231,77 +4363,7 @@ export interface operations {
             };
         };
     };
-    drawn_deformation_api_results__result__deformation_get: {
-        parameters: {
-            query: {
-                step: number;
-                detail?: number;
-            };
-            header?: never;
-            path: {
-                result: number;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description Successful Response */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content?: never;
-            };
-            /** @description Unprocessable Entity */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    flags_table_api_results__result__flags_csv_get: {
-        parameters: {
-            query: {
-                field: string;
-                measure?: string;
-                averaging?: "off" | "element" | "part" | "material" | "all";
-                order?: "components" | "measure";
-                step?: number;
-                region?: string;
-                unit?: string | null;
-                of?: "value" | "jump" | "jump-within-material";
-            };
-            header?: never;
-            path: {
-                result: number;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description Successful Response */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content?: never;
-            };
-            /** @description Unprocessable Entity */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    state_kind_api_results__result__kinds_put: {
+    keep_axes_api_results__result__axes_put: {
         parameters: {
             query?: never;
             header?: never;
@@ -2312,7 +4374,724 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["KindIn"];
+                "application/json": components["schemas"]["AxesIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ContentsOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    remove_axes_api_results__result__axes__name__delete: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                result: number;
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ContentsOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    load_balance_api_results__result__balance_get: {
+        parameters: {
+            query: {
+                step: number;
+                about?: string | null;
+                deformed?: boolean;
+            };
+            header?: never;
+            path: {
+                result: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BalanceOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    curves_table_api_results__result__curves__form__get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                form: "csv" | "xlsx";
+                result: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    cut_force_api_results__result__cut_get: {
+        parameters: {
+            query: {
+                step: number;
+                origin: string;
+                normal: string;
+                about?: string | null;
+            };
+            header?: never;
+            path: {
+                result: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CutOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    drawn_deformation_api_results__result__deformation_get: {
+        parameters: {
+            query: {
+                /** @description Pieces each face side is drawn in; 0 leaves it to the model's size. */
+                detail?: number;
+                /** @description Positions of parts that are left out: 0,3. */
+                hidden?: string;
+                /** @description Positions of parts that are drawn translucent. */
+                clear?: string;
+                /** @description All faces of every element, not the skin alone. */
+                every?: boolean;
+                /** @description Elements drawn apart, each shrunk towards its middle. */
+                apart?: boolean;
+                /** @description Bars and shells at their own section and thickness. */
+                solid?: boolean;
+                step: number;
+            };
+            header?: never;
+            path: {
+                result: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    sense_checks_api_results__result__doubts_get: {
+        parameters: {
+            query: {
+                step: number;
+            };
+            header?: never;
+            path: {
+                result: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DoubtOut"][];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    exported_api_results__result__export__suffix__get: {
+        parameters: {
+            query?: {
+                step?: number | null;
+            };
+            header?: never;
+            path: {
+                result: number;
+                suffix: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    face_force_api_results__result__face_force_get: {
+        parameters: {
+            query: {
+                /** @description Pieces each face side is drawn in; 0 leaves it to the model's size. */
+                detail?: number;
+                /** @description Positions of parts that are left out: 0,3. */
+                hidden?: string;
+                /** @description Positions of parts that are drawn translucent. */
+                clear?: string;
+                /** @description All faces of every element, not the skin alone. */
+                every?: boolean;
+                /** @description Elements drawn apart, each shrunk towards its middle. */
+                apart?: boolean;
+                /** @description Bars and shells at their own section and thickness. */
+                solid?: boolean;
+                step: number;
+                face: number;
+                fold?: number;
+                /** @description In the result's stress unit; positive pushes into the body. */
+                pressure?: number | null;
+            };
+            header?: never;
+            path: {
+                result: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FacesOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    state_field_api_results__result__fields_put: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                result: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["FieldEntryIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ContentsOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    flags_table_api_results__result__flags__form__get: {
+        parameters: {
+            query: {
+                field: string;
+                measure?: string;
+                averaging?: "off" | "element" | "part" | "material" | "all";
+                order?: "components" | "measure";
+                step?: number;
+                region?: string;
+                unit?: string | null;
+                of?: "value" | "jump" | "jump-within-material" | "error";
+                axes?: string;
+                /** @description Normal of the plane for a traction, X,Y,Z in the axes. */
+                plane?: string | null;
+                weight?: "plain" | "volume";
+                fold?: number;
+                over?: "step" | "largest" | "smallest" | "magnitude";
+                /** @description all, so-far, or A:B, steps counted from 0. */
+                span?: string;
+                when?: boolean;
+                /** @description What the reading taken off has other than this one: step=0;averaging=all. */
+                against?: string | null;
+            };
+            header?: never;
+            path: {
+                form: "csv" | "xlsx";
+                result: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    joint_forces_api_results__result__joints__node__get: {
+        parameters: {
+            query: {
+                step: number;
+            };
+            header?: never;
+            path: {
+                result: number;
+                node: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JointOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    state_constants_api_results__result__materials_put: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                result: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ConstantsIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ContentsOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    measured_api_results__result__measure_get: {
+        parameters: {
+            query: {
+                /** @description Pieces each face side is drawn in; 0 leaves it to the model's size. */
+                detail?: number;
+                /** @description Positions of parts that are left out: 0,3. */
+                hidden?: string;
+                /** @description Positions of parts that are drawn translucent. */
+                clear?: string;
+                /** @description All faces of every element, not the skin alone. */
+                every?: boolean;
+                /** @description Elements drawn apart, each shrunk towards its middle. */
+                apart?: boolean;
+                /** @description Bars and shells at their own section and thickness. */
+                solid?: boolean;
+                what: "length" | "angle" | "area" | "volume";
+                step: number;
+                /** @description Node numbers: 12,15,18. */
+                nodes?: string;
+                face?: number;
+                fold?: number;
+                /** @description Element numbers; none means all that is shown. */
+                elements?: string;
+            };
+            header?: never;
+            path: {
+                result: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MeasureOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    members_of_api_results__result__members_get: {
+        parameters: {
+            query: {
+                step: number;
+            };
+            header?: never;
+            path: {
+                result: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MembersOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    members_table_api_results__result__members__form__get: {
+        parameters: {
+            query: {
+                step: number;
+            };
+            header?: never;
+            path: {
+                form: "csv" | "xlsx";
+                result: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    taken_api_results__result__members_taken_over_get: {
+        parameters: {
+            query: {
+                last: number;
+                first?: number | null;
+            };
+            header?: never;
+            path: {
+                result: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TakenOverOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    along_member_api_results__result__members__member__along_get: {
+        parameters: {
+            query: {
+                field: string;
+                measure?: string;
+                averaging?: "off" | "element" | "part" | "material" | "all";
+                order?: "components" | "measure";
+                step?: number;
+                region?: string;
+                unit?: string | null;
+                of?: "value" | "jump" | "jump-within-material" | "error";
+                axes?: string;
+                /** @description Normal of the plane for a traction, X,Y,Z in the axes. */
+                plane?: string | null;
+                weight?: "plain" | "volume";
+                fold?: number;
+                over?: "step" | "largest" | "smallest" | "magnitude";
+                /** @description all, so-far, or A:B, steps counted from 0. */
+                span?: string;
+                when?: boolean;
+                /** @description What the reading taken off has other than this one: step=0;averaging=all. */
+                against?: string | null;
+            };
+            header?: never;
+            path: {
+                result: number;
+                member: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AlongOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    state_mirror_api_results__result__mirror_put: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                result: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["MirrorIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ContentsOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    state_model_api_results__result__model_put: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                result: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ModelIn"];
             };
         };
         responses: {
@@ -2346,7 +5125,18 @@ export interface operations {
                 step?: number;
                 region?: string;
                 unit?: string | null;
-                of?: "value" | "jump" | "jump-within-material";
+                of?: "value" | "jump" | "jump-within-material" | "error";
+                axes?: string;
+                /** @description Normal of the plane for a traction, X,Y,Z in the axes. */
+                plane?: string | null;
+                weight?: "plain" | "volume";
+                fold?: number;
+                over?: "step" | "largest" | "smallest" | "magnitude";
+                /** @description all, so-far, or A:B, steps counted from 0. */
+                span?: string;
+                when?: boolean;
+                /** @description What the reading taken off has other than this one: step=0;averaging=all. */
+                against?: string | null;
             };
             header?: never;
             path: {
@@ -2363,7 +5153,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["MeetingOut"];
+                    "application/json": components["schemas"]["FlagTold"];
                 };
             };
             /** @description Unprocessable Entity */
@@ -2413,9 +5203,21 @@ export interface operations {
             };
         };
     };
-    probe_api_results__result__probe_get: {
+    prepare_api_results__result__prepare_post: {
         parameters: {
             query: {
+                /** @description Pieces each face side is drawn in; 0 leaves it to the model's size. */
+                detail?: number;
+                /** @description Positions of parts that are left out: 0,3. */
+                hidden?: string;
+                /** @description Positions of parts that are drawn translucent. */
+                clear?: string;
+                /** @description All faces of every element, not the skin alone. */
+                every?: boolean;
+                /** @description Elements drawn apart, each shrunk towards its middle. */
+                apart?: boolean;
+                /** @description Bars and shells at their own section and thickness. */
+                solid?: boolean;
                 field: string;
                 measure?: string;
                 averaging?: "off" | "element" | "part" | "material" | "all";
@@ -2423,9 +5225,85 @@ export interface operations {
                 step?: number;
                 region?: string;
                 unit?: string | null;
-                of?: "value" | "jump" | "jump-within-material";
+                of?: "value" | "jump" | "jump-within-material" | "error";
+                axes?: string;
+                /** @description Normal of the plane for a traction, X,Y,Z in the axes. */
+                plane?: string | null;
+                weight?: "plain" | "volume";
+                fold?: number;
+                over?: "step" | "largest" | "smallest" | "magnitude";
+                /** @description all, so-far, or A:B, steps counted from 0. */
+                span?: string;
+                when?: boolean;
+                /** @description What the reading taken off has other than this one: step=0;averaging=all. */
+                against?: string | null;
+                /** @description What the distribution beside the key is by. */
+                weigh?: "area" | "volume";
+            };
+            header?: never;
+            path: {
+                result: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    probe_api_results__result__probe_get: {
+        parameters: {
+            query: {
                 /** @description Pieces each face side is drawn in; 0 leaves it to the model's size. */
                 detail?: number;
+                /** @description Positions of parts that are left out: 0,3. */
+                hidden?: string;
+                /** @description Positions of parts that are drawn translucent. */
+                clear?: string;
+                /** @description All faces of every element, not the skin alone. */
+                every?: boolean;
+                /** @description Elements drawn apart, each shrunk towards its middle. */
+                apart?: boolean;
+                /** @description Bars and shells at their own section and thickness. */
+                solid?: boolean;
+                field: string;
+                measure?: string;
+                averaging?: "off" | "element" | "part" | "material" | "all";
+                order?: "components" | "measure";
+                step?: number;
+                region?: string;
+                unit?: string | null;
+                of?: "value" | "jump" | "jump-within-material" | "error";
+                axes?: string;
+                /** @description Normal of the plane for a traction, X,Y,Z in the axes. */
+                plane?: string | null;
+                weight?: "plain" | "volume";
+                fold?: number;
+                over?: "step" | "largest" | "smallest" | "magnitude";
+                /** @description all, so-far, or A:B, steps counted from 0. */
+                span?: string;
+                when?: boolean;
+                /** @description What the reading taken off has other than this one: step=0;averaging=all. */
+                against?: string | null;
+                /** @description What the distribution beside the key is by. */
+                weigh?: "area" | "volume";
                 face: number;
                 s: number;
                 t: number;
@@ -2468,7 +5346,18 @@ export interface operations {
                 step?: number;
                 region?: string;
                 unit?: string | null;
-                of?: "value" | "jump" | "jump-within-material";
+                of?: "value" | "jump" | "jump-within-material" | "error";
+                axes?: string;
+                /** @description Normal of the plane for a traction, X,Y,Z in the axes. */
+                plane?: string | null;
+                weight?: "plain" | "volume";
+                fold?: number;
+                over?: "step" | "largest" | "smallest" | "magnitude";
+                /** @description all, so-far, or A:B, steps counted from 0. */
+                span?: string;
+                when?: boolean;
+                /** @description What the reading taken off has other than this one: step=0;averaging=all. */
+                against?: string | null;
             };
             header?: never;
             path: {
@@ -2498,10 +5387,9 @@ export interface operations {
             };
         };
     };
-    set_table_api_results__result__set_csv_get: {
+    find_range_api_results__result__range_post: {
         parameters: {
             query: {
-                name: string;
                 field: string;
                 measure?: string;
                 averaging?: "off" | "element" | "part" | "material" | "all";
@@ -2509,11 +5397,76 @@ export interface operations {
                 step?: number;
                 region?: string;
                 unit?: string | null;
-                of?: "value" | "jump" | "jump-within-material";
+                of?: "value" | "jump" | "jump-within-material" | "error";
+                axes?: string;
+                /** @description Normal of the plane for a traction, X,Y,Z in the axes. */
+                plane?: string | null;
+                weight?: "plain" | "volume";
+                fold?: number;
+                over?: "step" | "largest" | "smallest" | "magnitude";
+                /** @description all, so-far, or A:B, steps counted from 0. */
+                span?: string;
+                when?: boolean;
+                /** @description What the reading taken off has other than this one: step=0;averaging=all. */
+                against?: string | null;
             };
             header?: never;
             path: {
                 result: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    set_table_api_results__result__set__form__get: {
+        parameters: {
+            query: {
+                field: string;
+                measure?: string;
+                averaging?: "off" | "element" | "part" | "material" | "all";
+                order?: "components" | "measure";
+                step?: number;
+                region?: string;
+                unit?: string | null;
+                of?: "value" | "jump" | "jump-within-material" | "error";
+                axes?: string;
+                /** @description Normal of the plane for a traction, X,Y,Z in the axes. */
+                plane?: string | null;
+                weight?: "plain" | "volume";
+                fold?: number;
+                over?: "step" | "largest" | "smallest" | "magnitude";
+                /** @description all, so-far, or A:B, steps counted from 0. */
+                span?: string;
+                when?: boolean;
+                /** @description What the reading taken off has other than this one: step=0;averaging=all. */
+                against?: string | null;
+                /** @description The node or element set whose nodes are read. */
+                name: string;
+            };
+            header?: never;
+            path: {
+                result: number;
+                form: "csv" | "xlsx";
             };
             cookie?: never;
         };
@@ -2537,10 +5490,88 @@ export interface operations {
             };
         };
     };
+    make_set_api_results__result__sets_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                result: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SetIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ContentsOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    remove_set_api_results__result__sets__name__delete: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                result: number;
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ContentsOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     drawn_surface_api_results__result__surface_get: {
         parameters: {
             query?: {
+                /** @description Pieces each face side is drawn in; 0 leaves it to the model's size. */
                 detail?: number;
+                /** @description Positions of parts that are left out: 0,3. */
+                hidden?: string;
+                /** @description Positions of parts that are drawn translucent. */
+                clear?: string;
+                /** @description All faces of every element, not the skin alone. */
+                every?: boolean;
+                /** @description Elements drawn apart, each shrunk towards its middle. */
+                apart?: boolean;
+                /** @description Bars and shells at their own section and thickness. */
+                solid?: boolean;
             };
             header?: never;
             path: {
@@ -2606,6 +5637,18 @@ export interface operations {
     drawn_values_api_results__result__values_get: {
         parameters: {
             query: {
+                /** @description Pieces each face side is drawn in; 0 leaves it to the model's size. */
+                detail?: number;
+                /** @description Positions of parts that are left out: 0,3. */
+                hidden?: string;
+                /** @description Positions of parts that are drawn translucent. */
+                clear?: string;
+                /** @description All faces of every element, not the skin alone. */
+                every?: boolean;
+                /** @description Elements drawn apart, each shrunk towards its middle. */
+                apart?: boolean;
+                /** @description Bars and shells at their own section and thickness. */
+                solid?: boolean;
                 field: string;
                 measure?: string;
                 averaging?: "off" | "element" | "part" | "material" | "all";
@@ -2613,9 +5656,20 @@ export interface operations {
                 step?: number;
                 region?: string;
                 unit?: string | null;
-                of?: "value" | "jump" | "jump-within-material";
-                /** @description Pieces each face side is drawn in; 0 leaves it to the model's size. */
-                detail?: number;
+                of?: "value" | "jump" | "jump-within-material" | "error";
+                axes?: string;
+                /** @description Normal of the plane for a traction, X,Y,Z in the axes. */
+                plane?: string | null;
+                weight?: "plain" | "volume";
+                fold?: number;
+                over?: "step" | "largest" | "smallest" | "magnitude";
+                /** @description all, so-far, or A:B, steps counted from 0. */
+                span?: string;
+                when?: boolean;
+                /** @description What the reading taken off has other than this one: step=0;averaging=all. */
+                against?: string | null;
+                /** @description What the distribution beside the key is by. */
+                weigh?: "area" | "volume";
             };
             header?: never;
             path: {
@@ -2646,6 +5700,18 @@ export interface operations {
     drawn_head_api_results__result__values_head_get: {
         parameters: {
             query: {
+                /** @description Pieces each face side is drawn in; 0 leaves it to the model's size. */
+                detail?: number;
+                /** @description Positions of parts that are left out: 0,3. */
+                hidden?: string;
+                /** @description Positions of parts that are drawn translucent. */
+                clear?: string;
+                /** @description All faces of every element, not the skin alone. */
+                every?: boolean;
+                /** @description Elements drawn apart, each shrunk towards its middle. */
+                apart?: boolean;
+                /** @description Bars and shells at their own section and thickness. */
+                solid?: boolean;
                 field: string;
                 measure?: string;
                 averaging?: "off" | "element" | "part" | "material" | "all";
@@ -2653,9 +5719,20 @@ export interface operations {
                 step?: number;
                 region?: string;
                 unit?: string | null;
-                of?: "value" | "jump" | "jump-within-material";
-                /** @description Pieces each face side is drawn in; 0 leaves it to the model's size. */
-                detail?: number;
+                of?: "value" | "jump" | "jump-within-material" | "error";
+                axes?: string;
+                /** @description Normal of the plane for a traction, X,Y,Z in the axes. */
+                plane?: string | null;
+                weight?: "plain" | "volume";
+                fold?: number;
+                over?: "step" | "largest" | "smallest" | "magnitude";
+                /** @description all, so-far, or A:B, steps counted from 0. */
+                span?: string;
+                when?: boolean;
+                /** @description What the reading taken off has other than this one: step=0;averaging=all. */
+                against?: string | null;
+                /** @description What the distribution beside the key is by. */
+                weigh?: "area" | "volume";
             };
             header?: never;
             path: {
@@ -2747,12 +5824,79 @@ export interface operations {
         parameters: {
             query: {
                 name: string;
+                pairing?: number | null;
             };
             header?: never;
             path?: never;
             cookie?: never;
         };
         requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TestOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    make_mean_api_tests_mean_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["MeanIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TestOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    read_printed_api_tests_printed_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PrintedIn"];
+            };
+        };
         responses: {
             /** @description Successful Response */
             200: {
@@ -2838,6 +5982,35 @@ export interface operations {
             };
         };
     };
+    printed_picture_api_tests__test__picture_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                test: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     undo_api_undo_post: {
         parameters: {
             query?: never;
@@ -2903,6 +6076,99 @@ export interface operations {
             path: {
                 upload: string;
                 name: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    views_api_views_get: {
+        parameters: {
+            query: {
+                result: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ViewOut"][];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    keep_view_api_views_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ViewIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ViewOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    remove_view_api_views__view__delete: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                view: number;
             };
             cookie?: never;
         };

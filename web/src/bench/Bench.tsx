@@ -1,9 +1,10 @@
 import { useQueryClient } from "@tanstack/react-query";
-import { Activity, BookmarkPlus, Download, FileText, Link2, Redo2, Undo2, Waves } from "lucide-react";
+import { Activity, BookmarkPlus, Download, FileText, Link2, Redo2, Scale, Undo2, Waves } from "lucide-react";
 import { type ReactNode, useEffect, useState } from "react";
 import { Modal } from "react-bootstrap";
 import { api, ask } from "../api/client";
-import { useContents, usePairings, useReview, useTests } from "../api/queries";
+import { belongs, useContents, usePairings, useReview, useTests } from "../api/queries";
+import { BalanceDrawer } from "../balance/BalanceDrawer";
 import { ExhibitsDrawer } from "../exhibits/ExhibitsDrawer";
 import { KeepDialog } from "../exhibits/KeepDialog";
 import { FieldDrawer } from "../field/FieldDrawer";
@@ -15,23 +16,26 @@ import { ModelView } from "../view/ModelView";
 import { useAddress } from "./address";
 import { dismissNewest, Notices, say, tell } from "./notices";
 import { StepRail } from "./StepRail";
-import { type Bay, useBench } from "./store";
+import { type Bay, freshReading, useBench } from "./store";
 
 const bays: { bay: Bay; key: string; label: string; icon: ReactNode }[] = [
   { bay: "intake", key: "1", label: "Intake", icon: <Download size={20} /> },
+  { bay: "balance", key: "2", label: "Balance", icon: <Scale size={20} /> },
   { bay: "field", key: "3", label: "Field", icon: <Waves size={20} /> },
   { bay: "trace", key: "5", label: "Trace", icon: <Activity size={20} /> },
   { bay: "exhibits", key: "7", label: "Exhibits", icon: <FileText size={20} /> },
 ];
 
 const keyHelp: [string, string][] = [
-  ["1 3 5 7", "Intake, Field, Trace, Exhibits"],
+  ["1 2 3 5 7", "Intake, Balance, Field, Trace, Exhibits"],
   ["← →", "one step back, one step on"],
   ["Home End", "first step, last step"],
   ["Space", "play, pause"],
   ["F", "fit the model into the view"],
   ["M", "element edges on, off"],
   ["J", "the jump between elements, and back to the value"],
+  ["E", "the error estimate, and back to the value"],
+  ["Z", "zoom to a box that is dragged"],
   ["S", "strata: plots and tables open, closed"],
   ["K", "keep as exhibit"],
   ["Ctrl Z, Ctrl Y", "undo, redo a change of the review"],
@@ -62,7 +66,9 @@ export function Bench() {
 
   useEffect(() => {
     const onKey = (e: KeyboardEvent) => {
-      const typing = (e.target as HTMLElement).closest("input, textarea, select, .modal, .chooser");
+      const target = e.target as HTMLElement;
+      const switched = target.matches("input[type=radio], input[type=checkbox]");
+      const typing = !switched && target.closest("input, textarea, select, .modal, .chooser");
       if ((e.ctrlKey || e.metaKey) && !typing) {
         if (e.key.toLowerCase() === "z") void travel("/api/undo", "Undone");
         else if (e.key.toLowerCase() === "y") void travel("/api/redo", "Done again");
@@ -71,6 +77,8 @@ export function Bench() {
         return;
       }
       if (typing || e.ctrlKey || e.metaKey || e.altKey) return;
+      // Of a switch or a choice the arrows and the space bar are its own.
+      if (switched && (e.key.startsWith("Arrow") || e.key === " ")) return;
       const state = useBench.getState();
       const last = (contents.data?.steps.length ?? 1) - 1;
       const found = bays.find((b) => b.key === e.key);
@@ -86,11 +94,20 @@ export function Bench() {
         const field = contents.data?.fields.find((f) => f.name === state.reading?.field);
         if (!field || field.location === "node") say("A nodal field has one value at each node: there is no jump.");
         else state.setReading({ of: state.reading.of === "value" ? "jump" : "value", averaging: "off" });
-      } else if (e.key === "s") set({ strata: !state.strata });
+      } else if (e.key === "e" && state.reading) {
+        const field = contents.data?.fields.find((f) => f.name === state.reading?.field);
+        const known = contents.data?.materials.some((m) => m.young !== null);
+        if (field?.kind !== "stress" || field.rank !== "tensor" || field.location === "node" || !known)
+          say("An error estimate is made of a stress as computed, once the materials' constants are stated in Intake.");
+        else state.setReading({ of: state.reading.of === "error" ? "value" : "error", averaging: "off" });
+      } else if (e.key === "z") set({ boxing: !state.boxing });
+      else if (e.key === "s") set({ strata: !state.strata });
       else if (e.key === "k") setKeep(true);
       else if (e.key === "?") setHelp(true);
       else if (e.key === "Escape") {
-        if (!dismissNewest() && state.playing) set({ playing: false });
+        if (state.boxing) set({ boxing: false });
+        else if (state.picking !== "flag") set({ picking: "flag" });
+        else if (!dismissNewest() && state.playing) set({ playing: false });
         return;
       } else return;
       e.preventDefault();
@@ -181,6 +198,7 @@ export function Bench() {
       </main>
       <aside className="drawer" aria-label={bays.find((b) => b.bay === bay)?.label}>
         {bay === "intake" && <IntakeDrawer />}
+        {bay === "balance" && <BalanceDrawer />}
         {bay === "field" && <FieldDrawer />}
         {bay === "trace" && <TraceDrawer />}
         {bay === "exhibits" && <ExhibitsDrawer />}
@@ -227,19 +245,11 @@ function useOpening(): void {
     if (!c || c.id !== result) return;
     const there = reading && c.fields.some((f) => f.name === reading.field);
     if (!there) {
-      const field =
-        c.fields.find((f) => f.kind === "stress") ?? c.fields.find((f) => f.kind === "displacement") ?? c.fields[0];
+      const first = (kind: string) => c.fields.find((f) => f.kind === kind);
+      const field = first("stress") ?? first("axial stress") ?? first("displacement") ?? c.fields[0];
       if (!field) return;
       useBench.setState({
-        reading: {
-          field: field.name,
-          measure: field.measures[0]?.name ?? "",
-          averaging: "off",
-          order: "components",
-          region: "all",
-          unit: null,
-          of: "value",
-        },
+        reading: freshReading(field.name, field.measures[0]?.name ?? ""),
         step: c.rail.opening_step,
       });
     } else if (useBench.getState().step >= c.steps.length) useBench.setState({ step: c.steps.length - 1 });
@@ -252,6 +262,9 @@ function useOpening(): void {
   }, [pairings.data, pairing]);
   useEffect(() => {
     const known = tests.data;
-    if (known && !known.some((t) => t.id === test)) useBench.setState({ test: known[known.length - 1]?.id ?? null });
-  }, [tests.data, test]);
+    // A record belongs to the curve it was brought in for.
+    const fitting = known?.filter((t) => belongs(t, pairing));
+    if (fitting && !fitting.some((t) => t.id === test))
+      useBench.setState({ test: fitting[fitting.length - 1]?.id ?? null });
+  }, [tests.data, test, pairing]);
 }

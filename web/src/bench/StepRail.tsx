@@ -1,12 +1,13 @@
 import { Pause, Play, SkipBack, SkipForward } from "lucide-react";
 import { useEffect, useRef, useState } from "react";
 import { useContents, usePrefetch } from "../api/queries";
-import { figure } from "../reading/format";
+import { PlayingMenu } from "./PlayingMenu";
+import { nextStep } from "./playing";
 import { useBench } from "./store";
 
 /** All steps to scale on their own axis, with the driver's history and the events found. */
 export function StepRail() {
-  const { result, step, playing, speed, set } = useBench();
+  const { result, step, playing, set } = useBench();
   const contents = useContents(result);
   const box = useRef<HTMLDivElement>(null);
   const [width, setWidth] = useState(600);
@@ -105,15 +106,7 @@ export function StepRail() {
         </svg>
       </div>
       <div className="rail-word fig">{steps[here]!.label}</div>
-      <label className="rail-speed">
-        <select aria-label="Steps a second" value={speed} onChange={(e) => set({ speed: Number(e.target.value) })}>
-          {[2, 5, 10, 20, 40].map((v) => (
-            <option key={v} value={v}>
-              {figure(v, 2)} / s
-            </option>
-          ))}
-        </select>
-      </label>
+      <PlayingMenu count={steps.length} />
     </div>
   );
 }
@@ -130,15 +123,17 @@ function usePlaying(): void {
   useEffect(() => {
     if (!playing || result === null || count < 2) return;
     let stopped = false;
+    let way: 1 | -1 = useBench.getState().play.way === "back" ? -1 : 1;
     const run = async () => {
       while (!stopped) {
         const started = performance.now();
         const state = useBench.getState();
-        const next = (state.step + 1) % count;
-        if (state.reading) await fetchStep.current(result, state.reading, next, moves).catch(() => undefined);
+        const next = nextStep(state.play, count, state.step, way);
+        way = next.way;
+        if (state.reading) await fetchStep.current(result, state.reading, next.step, moves).catch(() => undefined);
         const rest = 1000 / state.speed - (performance.now() - started);
         await new Promise((r) => window.setTimeout(r, Math.max(rest, 4)));
-        if (!stopped && useBench.getState().playing) useBench.setState({ step: next });
+        if (!stopped && useBench.getState().playing) useBench.setState({ step: next.step });
       }
     };
     void run();

@@ -1,9 +1,22 @@
 import { useEffect, useRef } from "react";
 import { useLocation, useNavigationType, useSearchParams } from "react-router";
-import { type Averaging, type Bay, type BenchState, type Camera, freshKey, type MapName, useBench } from "./store";
+import {
+  type Averaging,
+  type Bay,
+  type BenchState,
+  type Camera,
+  freshKey,
+  freshReading,
+  type MapName,
+  type Over,
+  type Style,
+  useBench,
+} from "./store";
 
-const bays: Bay[] = ["intake", "field", "trace", "exhibits"];
+const bays: Bay[] = ["intake", "balance", "field", "trace", "exhibits"];
 const averagings: Averaging[] = ["off", "element", "part", "material", "all"];
+const overs: Over[] = ["largest", "smallest", "magnitude"];
+const styles: Style[] = ["shaded", "lines", "inside", "outline"];
 const maps: MapName[] = ["auto", "batlow", "vik", "lapaz", "broc"];
 
 const short = (v: number) => Number(v.toPrecision(6)).toString();
@@ -21,6 +34,14 @@ export function toAddress(s: BenchState): URLSearchParams {
     if (s.reading.region !== "all") p.set("region", s.reading.region);
     if (s.reading.of !== "value") p.set("of", s.reading.of);
     if (s.reading.unit !== null) p.set("unit", s.reading.unit);
+    if (s.reading.axes !== "global") p.set("axes", s.reading.axes);
+    if (s.reading.plane) p.set("plane", s.reading.plane);
+    if (s.reading.weight !== "plain") p.set("weight", s.reading.weight);
+    if (s.reading.fold !== 20) p.set("fold", short(s.reading.fold));
+    if (s.reading.over !== "step") p.set("over", s.reading.over);
+    if (s.reading.over !== "step" && s.reading.span !== "all") p.set("span", s.reading.span);
+    if (s.reading.when) p.set("when", "1");
+    if (s.reading.against) p.set("against", s.reading.against);
   }
   p.set("step", String(s.step));
   if (s.exaggeration !== 1) p.set("shown", short(s.exaggeration));
@@ -31,8 +52,80 @@ export function toAddress(s: BenchState): URLSearchParams {
   if (bands !== freshKey.bands) p.set("bands", String(bands));
   if (map !== "auto") p.set("map", map);
   if (log) p.set("log", "1");
-  if (s.camera) p.set("camera", [...s.camera.position, ...s.camera.target, s.camera.zoom].map(short).join(","));
+  if (s.key.iso !== "none") p.set("iso", s.key.iso);
+  if (s.key.weigh !== "area") p.set("weigh", s.key.weigh);
+  lookTo(s, p);
+  if (s.arrows) {
+    const { field, length, spacing, full, at, split } = s.arrows;
+    const words = [field, short(length), short(spacing), full ? "full" : "thin", at, ...(split ? ["split"] : [])];
+    p.set("arrows", words.join(","));
+  }
+  if (!s.labelled) p.set("labelled", "0");
+  const camera = cameraText(s);
+  if (camera) p.set("camera", camera);
   return p;
+}
+
+/** What of the address is the look and the camera: what a named view keeps. */
+function lookTo(s: BenchState, p: URLSearchParams): void {
+  const { hidden, clear, detail, style, nodes, apart, solid, perspective, mirrored } = s.look;
+  if (hidden.length) p.set("hidden", hidden.join(","));
+  if (clear.length) p.set("clear", clear.join(","));
+  if (detail) p.set("detail", String(detail));
+  if (style !== "shaded") p.set("style", style);
+  for (const [name, on] of Object.entries({ nodes, apart, solid, perspective })) if (on) p.set(name, "1");
+  if (!mirrored) p.set("mirrored", "0");
+  if (!s.meshLines) p.set("edges", "0");
+  if (!s.undeformed) p.set("undeformed", "0");
+}
+
+export function viewAddress(s: BenchState): string {
+  const p = new URLSearchParams();
+  lookTo(s, p);
+  if (s.exaggeration !== 1) p.set("shown", short(s.exaggeration));
+  const camera = cameraText(s);
+  if (camera) p.set("camera", camera);
+  return p.toString();
+}
+
+const cameraText = (s: BenchState) =>
+  s.camera ? [...s.camera.position, ...s.camera.target, s.camera.zoom].map(short).join(",") : "";
+
+const positions = (text: string | null) =>
+  (text ?? "")
+    .split(",")
+    .filter((t) => /^\d+$/.test(t))
+    .map(Number);
+
+/** The look, exaggeration and camera an address holds. */
+export function lookFrom(p: URLSearchParams): Partial<BenchState> {
+  const found: Partial<BenchState> = {};
+  const style = p.get("style") as Style;
+  const detail = number(p.get("detail")) ?? 0;
+  found.look = {
+    hidden: positions(p.get("hidden")),
+    clear: positions(p.get("clear")),
+    detail: Number.isInteger(detail) && detail > 0 && detail <= 12 ? detail : 0,
+    style: styles.includes(style) ? style : "shaded",
+    nodes: p.get("nodes") === "1",
+    apart: p.get("apart") === "1",
+    solid: p.get("solid") === "1",
+    perspective: p.get("perspective") === "1",
+    mirrored: p.get("mirrored") !== "0",
+  };
+  found.meshLines = p.get("edges") !== "0";
+  found.undeformed = p.get("undeformed") !== "0";
+  const shown = number(p.get("shown"));
+  found.exaggeration = shown !== null && shown >= 0 ? shown : 1;
+  const camera = (p.get("camera") ?? "").split(",").map(Number);
+  if (camera.length === 7 && camera.every(Number.isFinite)) {
+    found.camera = {
+      position: camera.slice(0, 3) as Camera["position"],
+      target: camera.slice(3, 6) as Camera["target"],
+      zoom: camera[6]!,
+    };
+  }
+  return found;
 }
 
 const number = (text: string | null) =>
@@ -48,38 +141,54 @@ export function fromAddress(p: URLSearchParams): Partial<BenchState> {
   if (field) {
     const averaging = p.get("averaging") as Averaging;
     const of = p.get("of");
+    const over = p.get("over") as Over;
+    const fold = number(p.get("fold"));
     found.reading = {
-      field,
-      measure: p.get("measure") ?? "",
+      ...freshReading(field, p.get("measure") ?? ""),
       averaging: averagings.includes(averaging) ? averaging : "off",
       order: p.get("order") === "measure" ? "measure" : "components",
       region: p.get("region") ?? "all",
       unit: p.get("unit"),
-      of: of === "jump" || of === "jump-within-material" ? of : "value",
+      of: of === "jump" || of === "jump-within-material" || of === "error" ? of : "value",
+      axes: p.get("axes") || "global",
+      plane: p.get("plane"),
+      weight: p.get("weight") === "volume" ? "volume" : "plain",
+      fold: fold !== null && fold >= 0 && fold <= 180 ? fold : 20,
+      over: overs.includes(over) ? over : "step",
+      span: p.get("span") || "all",
+      when: p.get("when") === "1" && overs.includes(over),
+      against: p.get("against"),
     };
   }
   const step = number(p.get("step"));
   if (step !== null && step >= 0) found.step = Math.round(step);
-  const shown = number(p.get("shown"));
-  if (shown !== null && shown >= 0) found.exaggeration = shown;
+  Object.assign(found, lookFrom(p));
   const fit = p.get("fit");
   const map = p.get("map") as MapName;
   found.key = {
     low: number(p.get("low")),
     high: number(p.get("high")),
     fit: fit === "all" || fit === "set" ? fit : "step",
-    bands: number(p.get("bands")) ?? freshKey.bands,
+    bands: Math.round(Math.min(64, Math.max(0, number(p.get("bands")) ?? freshKey.bands))),
     map: maps.includes(map) ? map : "auto",
     log: p.get("log") === "1",
+    iso: p.get("iso") === "over" ? "over" : p.get("iso") === "alone" ? "alone" : "none",
+    weigh: p.get("weigh") === "volume" ? "volume" : "area",
   };
-  const camera = (p.get("camera") ?? "").split(",").map(Number);
-  if (camera.length === 7 && camera.every(Number.isFinite)) {
-    found.camera = {
-      position: camera.slice(0, 3) as Camera["position"],
-      target: camera.slice(3, 6) as Camera["target"],
-      zoom: camera[6]!,
-    };
-  }
+  const arrows = (p.get("arrows") ?? "").split(",");
+  const [length, spacing] = [Number(arrows[1]), Number(arrows[2])];
+  found.arrows =
+    (arrows.length === 5 || arrows.length === 6) && length > 0 && length <= 2 && spacing >= 0 && spacing <= 1
+      ? {
+          field: arrows[0]!,
+          length,
+          spacing,
+          full: arrows[3] === "full",
+          at: arrows[4] === "tip" || arrows[4] === "outside" ? arrows[4] : "tail",
+          split: arrows[5] === "split",
+        }
+      : null;
+  found.labelled = p.get("labelled") !== "0";
   return found;
 }
 

@@ -1,8 +1,9 @@
 import { create } from "zustand";
 
-export type Bay = "intake" | "field" | "trace" | "exhibits";
+export type Bay = "intake" | "balance" | "field" | "trace" | "exhibits";
 export type Averaging = "off" | "element" | "part" | "material" | "all";
-export type Of = "value" | "jump" | "jump-within-material";
+export type Of = "value" | "jump" | "jump-within-material" | "error";
+export type Over = "step" | "largest" | "smallest" | "magnitude";
 export type Fit = "step" | "all" | "set";
 export type MapName = "auto" | "batlow" | "vik" | "lapaz" | "broc";
 
@@ -14,8 +15,126 @@ export interface ReadingChoice {
   order: "components" | "measure";
   region: string;
   unit: string | null;
-  /** The value itself, or how far it jumps between the elements that meet at a node. */
+  /** The value itself, how far it jumps between the elements that meet at a node, or the error estimated from it. */
   of: Of;
+  axes: string;
+  /** Normal of the plane a traction is taken on, "x,y,z" in the axes. */
+  plane: string | null;
+  weight: "plain" | "volume";
+  /** Degrees above which shells are not averaged across a fold. */
+  fold: number;
+  over: Over;
+  span: string;
+  when: boolean;
+  /** What the reading that is taken off has other than this one: "step=0;averaging=all". */
+  against: string | null;
+}
+
+/** A reading as it starts: nothing averaged, one step, global axes. */
+export const freshReading = (field: string, measure: string): ReadingChoice => ({
+  field,
+  measure,
+  averaging: "off",
+  order: "components",
+  region: "all",
+  unit: null,
+  of: "value",
+  axes: "global",
+  plane: null,
+  weight: "plain",
+  fold: 20,
+  over: "step",
+  span: "all",
+  when: false,
+  against: null,
+});
+
+export type Style = "shaded" | "lines" | "inside" | "outline";
+
+/** What of the model is drawn, and how; none of it changes a value. */
+export interface Look {
+  /** Parts by position: left out, and seen through. */
+  hidden: number[];
+  clear: number[];
+  /** Pieces a face's side is drawn in; 0 leaves it to the model's size. */
+  detail: number;
+  style: Style;
+  nodes: boolean;
+  apart: boolean;
+  /** Bars and shells at their own section and thickness. */
+  solid: boolean;
+  perspective: boolean;
+  /** The other half of a result that is one half of a body. */
+  mirrored: boolean;
+}
+
+export const freshLook: Look = {
+  hidden: [],
+  clear: [],
+  detail: 0,
+  style: "shaded",
+  nodes: false,
+  apart: false,
+  solid: false,
+  perspective: false,
+  mirrored: true,
+};
+
+/** Arrows of a vector field, or crosses of a tensor's principals. */
+export interface ArrowChoice {
+  field: string;
+  /** Length of the longest, and least distance between two, as shares of the model's size. */
+  length: number;
+  spacing: number;
+  full: boolean;
+  /** What of an arrow is at its point: the tail, the tip, or whichever keeps it outside the body (a push its tip, a pull its tail). */
+  at: "tail" | "tip" | "outside";
+  /** Each direction has an arrow of its own. */
+  split: boolean;
+}
+
+export const freshArrows = (field: string): ArrowChoice => ({
+  field,
+  length: 0.12,
+  spacing: 0.04,
+  full: false,
+  at: "tail",
+  split: false,
+});
+
+/** What a click on the model does. */
+export type Picking = "flag" | "point" | "hide" | "length" | "angle" | "area" | "volume";
+
+/** What has been picked to be measured. */
+export interface Measuring {
+  nodes: number[];
+  face: number | null;
+  fold: number;
+  element: number | null;
+}
+
+export const nothingPicked: Measuring = { nodes: [], face: null, fold: 20, element: null };
+
+export interface Playing {
+  from: number;
+  /** null: to the last step. */
+  to: number | null;
+  stride: number;
+  way: "on" | "back" | "both";
+}
+
+export const freshPlaying: Playing = { from: 0, to: null, stride: 1, way: "on" };
+
+export interface Recent {
+  reading: ReadingChoice;
+  sentence: string;
+}
+
+/** Long work the view waits for: how far it is, and how to stop it. */
+export interface Work {
+  share: number;
+  text: string;
+  stop: () => void;
 }
 
 export interface KeyChoice {
@@ -25,6 +144,10 @@ export interface KeyChoice {
   bands: number;
   map: MapName;
   log: boolean;
+  /** Lines of equal value at the borders of the bands: none, over the colours, or alone. */
+  iso: "none" | "over" | "alone";
+  /** What the distribution beside the key is by. */
+  weigh: "area" | "volume";
 }
 
 export interface Camera {
@@ -46,19 +169,50 @@ export interface BenchState {
   strata: boolean;
   strataHeight: number;
   tab: string;
+  /** What stands beside the plot of the tab: another tab's plot, or '' its table. */
+  beside: string;
   playing: boolean;
   speed: number;
+  play: Playing;
+  look: Look;
+  arrows: ArrowChoice | null;
+  /** Highest and lowest labelled in place. */
+  labelled: boolean;
+  picking: Picking;
+  measuring: Measuring;
+  recent: Recent[];
+  fieldTab: string;
+  balanceTab: string;
+  /** The next drag on the view zooms to the box it spans. */
+  boxing: boolean;
+  /** A direction the view is asked to look from. */
+  lookFrom: { from: [number, number, number]; count: number } | null;
   pairing: number | null;
+  /** The member of bars in view, numbered from 1. */
+  member: number | null;
   test: number | null;
   /** A place the view is asked to go to: counts up so that the same place can be asked for twice. */
   goTo: { xyz: [number, number, number]; count: number } | null;
   fitCount: number;
+  work: Work | null;
   set: (change: Partial<BenchState>) => void;
   setKey: (change: Partial<KeyChoice>) => void;
   setReading: (change: Partial<ReadingChoice>) => void;
+  setLook: (change: Partial<Look>) => void;
+  /** Another result comes into view: what belongs to the one before it is put away. */
+  open: (result: number) => void;
 }
 
-export const freshKey: KeyChoice = { low: null, high: null, fit: "step", bands: 9, map: "auto", log: false };
+export const freshKey: KeyChoice = {
+  low: null,
+  high: null,
+  fit: "step",
+  bands: 9,
+  map: "auto",
+  log: false,
+  iso: "none",
+  weigh: "area",
+};
 
 export const useBench = create<BenchState>((set) => ({
   bay: "field",
@@ -73,20 +227,48 @@ export const useBench = create<BenchState>((set) => ({
   strata: true,
   strataHeight: 232,
   tab: "loop",
+  beside: "",
   playing: false,
   speed: 10,
+  play: freshPlaying,
+  look: freshLook,
+  arrows: null,
+  labelled: true,
+  picking: "flag",
+  measuring: nothingPicked,
+  recent: [],
+  fieldTab: "values",
+  balanceTab: "balance",
+  boxing: false,
+  lookFrom: null,
   pairing: null,
+  member: null,
   test: null,
   goTo: null,
   fitCount: 0,
+  work: null,
   set: (change) => set(change),
   setKey: (change) => set((s) => ({ key: { ...s.key, ...change } })),
+  open: (result) =>
+    set({
+      result,
+      reading: null,
+      camera: null,
+      look: freshLook,
+      arrows: null,
+      measuring: nothingPicked,
+      pairing: null,
+      member: null,
+      play: freshPlaying,
+    }),
+  setLook: (change) => set((s) => ({ look: { ...s.look, ...change } })),
   setReading: (change) =>
     set((s) => {
       if (!s.reading) return {};
       const reading = { ...s.reading, ...change };
       // A jump is taken of values as computed: averaging ends it.
       if (reading.averaging !== "off") reading.of = "value";
+      if (reading.over === "step") reading.when = false;
       // A unit belongs to a measure: another measure starts in its own.
       if (change.measure !== undefined && change.unit === undefined && change.measure !== s.reading.measure)
         reading.unit = null;
@@ -94,7 +276,11 @@ export const useBench = create<BenchState>((set) => ({
         reading.field !== s.reading.field ||
         reading.measure !== s.reading.measure ||
         reading.unit !== s.reading.unit ||
-        reading.of !== s.reading.of;
+        reading.of !== s.reading.of ||
+        reading.axes !== s.reading.axes ||
+        reading.plane !== s.reading.plane ||
+        reading.when !== s.reading.when ||
+        reading.against !== s.reading.against;
       // Limits belong to a field, measure and unit; averaging keeps them so that two averagings can be compared.
       return { reading, key: other ? { ...s.key, low: null, high: null, fit: "step", log: false } : s.key };
     }),

@@ -5,6 +5,7 @@ import { useChange, useMatch, useOverlay, usePairings, useValues } from "../api/
 import { toAddress } from "../bench/address";
 import { say, tell } from "../bench/notices";
 import { useBench } from "../bench/store";
+import { Choices } from "../controls/Choices";
 import { loopPlot } from "../plots/curves";
 import { plotPicture } from "../plots/Plot";
 import { pictureOfView } from "./picture";
@@ -74,27 +75,16 @@ export function KeepDialog({ onClose }: { onClose: () => void }) {
           }}
         >
           <h5 id="keep-title">Keep as exhibit</h5>
-          <fieldset className="choice-row" aria-label="What to keep">
-            <button type="button" className={kind === "view" ? "on" : ""} onClick={() => setKind("view")}>
-              the view
-            </button>
-            <button
-              type="button"
-              className={kind === "curve" ? "on" : ""}
-              disabled={!pairing}
-              onClick={() => setKind("curve")}
-            >
-              the loop
-            </button>
-            <button
-              type="button"
-              className={kind === "table" ? "on" : ""}
-              disabled={!match.data}
-              onClick={() => setKind("table")}
-            >
-              the agreement
-            </button>
-          </fieldset>
+          <Choices
+            name="What to keep"
+            options={[
+              { value: "view", label: "the view" },
+              { value: "curve", label: "the loop", disabled: !pairing },
+              { value: "table", label: "the agreement", disabled: !match.data },
+            ]}
+            value={kind}
+            onChoose={setKind}
+          />
           <Form.Control
             className="mt-2"
             size="sm"

@@ -2,14 +2,17 @@ import type { ValuesHead } from "../api/client";
 import { Problem } from "../api/client";
 import { useBench } from "../bench/store";
 import { figure } from "../reading/format";
-import { chooseMap, colourAt } from "../theme/colours";
+import { chooseMap, colourAt, nameColour } from "../theme/colours";
 import { view } from "../view/handle";
 
 const words = "Instrument Sans Variable, sans-serif";
 const figures = "Spline Sans Mono, monospace";
 
 /** The view as a PNG with its key and its caption drawn into it. */
-export function pictureOfView(head: ValuesHead): string {
+export const pictureOfView = (head: ValuesHead): string => drawPicture(head).toDataURL("image/png");
+
+/** The view with its key and its caption on a canvas; ``caption`` keeps room for so many lines in every frame of a film. */
+export function drawPicture(head: ValuesHead, caption?: number): HTMLCanvasElement {
   const source = view.capture?.();
   const key = document.querySelector<HTMLElement>('[data-testid="core-key"]');
   if (!source || !key) throw new Problem("The view is not drawn yet.", "Wait for the model, then keep it again.");
@@ -30,13 +33,14 @@ export function pictureOfView(head: ValuesHead): string {
   const lines = wrap(g, head.sentence, width - 32);
   g.font = `12px ${words}`;
   const notes = caveats.flatMap((c) => wrap(g, c, width - 32));
-  const caption = 26 + 19 * lines.length + 17 * notes.length;
+  const foot = caption ?? 26 + 19 * lines.length + 17 * notes.length;
   picture.width = width * scale;
-  picture.height = (source.clientHeight + caption) * scale;
+  picture.height = (source.clientHeight + foot) * scale;
   g.scale(scale, scale);
   g.fillStyle = "#F1ECE2";
   g.fillRect(0, 0, width, source.clientHeight);
   g.drawImage(source, 0, 0, source.clientWidth, source.clientHeight);
+  drawLabels(g);
   drawFlags(g, source.clientWidth, source.clientHeight);
   drawKey(
     g,
@@ -48,7 +52,7 @@ export function pictureOfView(head: ValuesHead): string {
     Number(key.dataset.high),
   );
   g.fillStyle = "#FBF9F4";
-  g.fillRect(0, source.clientHeight, width, caption);
+  g.fillRect(0, source.clientHeight, width, foot);
   g.textAlign = "left";
   let y = source.clientHeight + 24;
   g.fillStyle = "#23282D";
@@ -63,7 +67,7 @@ export function pictureOfView(head: ValuesHead): string {
     g.fillText(note, 16, y);
     y += 17;
   }
-  return picture.toDataURL("image/png");
+  return picture;
 }
 
 function wrap(g: CanvasRenderingContext2D, text: string, width: number): string[] {
@@ -90,6 +94,10 @@ function drawKey(
   high: number,
 ): void {
   const { key } = useBench.getState();
+  if (head.categories) {
+    drawNames(g, x, y, head);
+    return;
+  }
   const map = chooseMap(key.map, head.signed);
   const pieces = key.bands > 0 ? key.bands : 64;
   g.fillStyle = "#23282D";
@@ -118,6 +126,7 @@ function drawKey(
     g.fillText(note, x - 8, below);
     below += 18;
   }
+  below = drawArrowKey(g, x, below);
   for (const [word, at] of [
     ["highest", head.max],
     ["lowest", head.min],
@@ -132,6 +141,61 @@ function drawKey(
       below + 14,
     );
     below += 34;
+  }
+}
+
+function drawNames(g: CanvasRenderingContext2D, x: number, y: number, head: ValuesHead): void {
+  g.textAlign = "left";
+  g.fillStyle = "#23282D";
+  g.font = `600 12px ${words}`;
+  g.fillText(head.words.field, x, y - 6);
+  g.font = `12px ${words}`;
+  (head.categories ?? []).slice(0, 20).forEach((c, i) => {
+    g.fillStyle = `rgb(${nameColour(c.colour).join(",")})`;
+    g.fillRect(x, y + 6 + 19 * i, 14, 12);
+    g.fillStyle = "#23282D";
+    g.fillText(c.name, x + 20, y + 16 + 19 * i, 118);
+  });
+  drawArrowKey(g, x, y + 30 + 19 * Math.min(20, head.categories?.length ?? 0));
+}
+
+/** What arrows or crosses are in the view, and how long the longest is. */
+function drawArrowKey(g: CanvasRenderingContext2D, x: number, y: number): number {
+  const key = document.querySelector<HTMLElement>('[data-testid="arrow-key"]');
+  if (!key) return y;
+  const lines = [...key.children].filter((c) => c.tagName === "DIV" && !c.classList.contains("arrow-words"));
+  g.font = `11px ${words}`;
+  for (const [i, line] of lines.entries()) g.fillText(line.textContent ?? "", x, y + 14 * i, 138);
+  return y + 14 * lines.length + 10;
+}
+
+/** Highest and lowest as they are labelled in the view. */
+function drawLabels(g: CanvasRenderingContext2D): void {
+  const layer = document.querySelector<HTMLElement>(".extreme-layer");
+  if (!layer) return;
+  const box = layer.getBoundingClientRect();
+  for (const label of layer.querySelectorAll<HTMLElement>(".extreme")) {
+    const up = label.classList.contains("extreme-highest") ? 1 : -1;
+    const mark = label.querySelector("svg")!.getBoundingClientRect();
+    const x = mark.left - box.left + mark.width / 2;
+    const y = mark.top - box.top + mark.height / 2;
+    g.fillStyle = "#23282D";
+    g.strokeStyle = "#FBF9F4";
+    g.beginPath();
+    g.moveTo(x, y - 5 * up);
+    g.lineTo(x + 5, y + 4 * up);
+    g.lineTo(x - 5, y + 4 * up);
+    g.closePath();
+    g.fill();
+    g.stroke();
+    const text = label.querySelector<HTMLElement>("span")!;
+    const r = text.getBoundingClientRect();
+    g.fillStyle = "rgba(251, 249, 244, 0.9)";
+    g.fillRect(r.left - box.left, r.top - box.top, r.width, r.height);
+    g.fillStyle = "#23282D";
+    g.font = `12px ${words}`;
+    g.textAlign = "left";
+    g.fillText(text.textContent ?? "", r.left - box.left + 4, r.top - box.top + 13, r.width - 6);
   }
 }
 

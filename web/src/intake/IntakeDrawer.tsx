@@ -2,18 +2,20 @@ import { useQueryClient } from "@tanstack/react-query";
 import { FileUp } from "lucide-react";
 import { type DragEvent, useRef, useState } from "react";
 import { Form, ProgressBar } from "react-bootstrap";
+import { query } from "../api/binary";
 import { api, ask, type Job, Problem, toProblem } from "../api/client";
-import { useChange, useContents, useReview } from "../api/queries";
+import { readingQuery, useChange, useContents, useReview } from "../api/queries";
 import { say, tell } from "../bench/notices";
 import { useBench } from "../bench/store";
-import { Chooser } from "../reading/Chooser";
 import { figure } from "../reading/format";
+import { Constants } from "./Constants";
+import { FieldEntry } from "./FieldEntry";
 
 type State = { phase: "idle" } | { phase: "sending"; share: number; text: string } | { phase: "reading"; job: Job };
 
 /** Takes result files in and says what is in them; every guess is marked and the unit system can be stated. */
 export function IntakeDrawer() {
-  const { result, set } = useBench();
+  const { result, reading, step } = useBench();
   const review = useReview();
   const contents = useContents(result);
   const client = useQueryClient();
@@ -24,9 +26,6 @@ export function IntakeDrawer() {
   const input = useRef<HTMLInputElement>(null);
   const stopped = useRef(false);
   const stated = () => void client.invalidateQueries();
-  const kinds = useChange((k: { field: string; kind: string }) =>
-    ask(api.PUT("/api/results/{result}/kinds", { params: { path: { result: result! } }, body: k })),
-  );
   const away = useChange(() => ask(api.DELETE("/api/results/{result}", { params: { path: { result: result! } } })));
   const units = useChange((s: string) =>
     ask(api.PUT("/api/results/{result}/units", { params: { path: { result: result! } }, body: { system: s } })),
@@ -56,7 +55,7 @@ export function IntakeDrawer() {
       }
       if (job.state !== "done") throw new Problem(job.error ?? "It failed.", job.hint ?? "");
       await client.invalidateQueries();
-      set({ result: job.result!, reading: null, camera: null, pairing: null });
+      useBench.getState().open(job.result!);
       say("Taken in.");
     } catch (error) {
       if (error instanceof Problem) setProblem(error);
@@ -87,7 +86,7 @@ export function IntakeDrawer() {
           >
             <FileUp size={18} />
             <div>
-              Drop a VTU file or a numbered series here, or{" "}
+              Drop a result file or a numbered series here (VTU, VTK, VTKHDF, XDMF with its HDF5, Exodus II, UFF), or{" "}
               <button type="button" className="link" onClick={() => input.current?.click()}>
                 pick files
               </button>
@@ -96,7 +95,7 @@ export function IntakeDrawer() {
               ref={input}
               type="file"
               multiple
-              accept=".vtu"
+              accept=".vtu,.vtk,.vtkhdf,.xdmf,.xmf,.h5,.hdf5,.bin,.exo,.e,.ex2,.uff,.unv"
               hidden
               data-testid="intake-files"
               onChange={(e) => {
@@ -149,7 +148,7 @@ export function IntakeDrawer() {
             id="intake-result"
             size="sm"
             value={result ?? ""}
-            onChange={(e) => set({ result: Number(e.target.value), reading: null, camera: null, pairing: null })}
+            onChange={(e) => useBench.getState().open(Number(e.target.value))}
           >
             {review.data!.results.map((r) => (
               <option key={r.id} value={r.id}>
@@ -206,24 +205,9 @@ export function IntakeDrawer() {
               <li key={f.name} title={f.notes.join("; ")}>
                 <div>
                   <b>{f.name.replaceAll("_", " ")}</b>
-                  <span className="fig">{f.unit || "1"}</span>
+                  <span className="fig">{f.names ? "" : f.unit || "1"}</span>
                 </div>
-                <small>
-                  <Chooser
-                    label={f.kind || "kind not known"}
-                    title={`Kind of ${f.name}`}
-                    className="word-plain"
-                    choices={[
-                      ...f.kinds.map((k) => ({ value: k, label: k })),
-                      { value: "", label: "kind not known", explanation: "Its numbers are shown without a unit." },
-                    ]}
-                    value={f.kind}
-                    onChoose={(kind) => kinds.mutate({ field: f.name, kind }, { onSuccess: stated })}
-                  />
-                  {f.guessed && <span className="guess">guessed</span>}, {f.rank} at each {f.location}, {f.precision}{" "}
-                  precision
-                  {f.averaged_before && <b className="doubt"> averaged before import</b>}
-                </small>
+                <FieldEntry result={c.id} field={f} onStated={stated} />
               </li>
             ))}
           </ul>
@@ -255,16 +239,46 @@ export function IntakeDrawer() {
                   <span className="fig">
                     {s.count} {s.of}
                   </span>
+                  {reading && s.of === "nodes" && (
+                    <small className="downloads">
+                      {(["csv", "xlsx"] as const).map((form) => (
+                        <a
+                          key={form}
+                          className="link"
+                          download
+                          title="The reading in view at every node of the set"
+                          href={`/api/results/${c.id}/set.${form}?${query({ ...readingQuery(reading, step), name: s.name })}`}
+                        >
+                          {form.toUpperCase()}
+                        </a>
+                      ))}
+                    </small>
+                  )}
                 </div>
               </li>
             ))}
           </ul>
+          <Constants contents={c} onStated={stated} />
+          <h6>Written as a file</h6>
+          <div className="row-line actions" data-testid="export">
+            <a className="link" download href={`/api/results/${c.id}/export/vtu?step=${step}`}>
+              VTU, this step
+            </a>
+            <a className="link" download href={`/api/results/${c.id}/export/vtkhdf`}>
+              VTKHDF, all steps
+            </a>
+            <a className="link" download href={`/api/results/${c.id}/export/uff`}>
+              UFF, all steps
+            </a>
+          </div>
           <div className="row-line actions mt-2">
             <button
               type="button"
               className="link"
               onClick={() =>
-                away.mutate(undefined, { onSuccess: () => set({ reading: null, camera: null, pairing: null }) })
+                away.mutate(undefined, {
+                  onSuccess: () => useBench.getState().open(c.id),
+                })
               }
             >
               Put {c.name} away

@@ -9,7 +9,34 @@ const unitOf = (label: string, unit: string | null) => `${label}, ${unit === nul
 /** The loop: the model's pairing, and the corrected record brought to the model's units. */
 export function loopPlot(pairing: Pairing, record: Schemas["OverlayOut"] | undefined) {
   const lines: Line[] = [];
+  for (const [end, values] of [
+    ["lowest", record?.low],
+    ["highest", record?.high],
+  ] as const)
+    if (record && values)
+      lines.push({ name: `${end} of the specimens`, x: record.x, y: values, colour: "#9DBAC2", width: 1, dash: "dot" });
   if (record) lines.push({ name: record.name, x: record.x, y: record.y, colour: testColour, width: 1 });
+  if (pairing.loops.cycles.length)
+    lines.push({
+      name: "envelope",
+      x: pairing.loops.envelope_x,
+      y: pairing.loops.envelope_y,
+      colour: "#B9791F",
+      width: 1.2,
+      dash: "dash",
+    });
+  const ends = pairing.loops.cycles.flatMap((c, i) => [
+    { x: c.x_peak, y: c.y_peak, says: `cycle ${i + 1}, peak` },
+    { x: c.x_trough, y: c.y_trough, says: `cycle ${i + 1}, trough` },
+  ]);
+  if (ends.length)
+    lines.push({
+      name: "peaks and troughs",
+      x: ends.map((e) => e.x),
+      y: ends.map((e) => e.y),
+      marks: ends.map((e) => e.says),
+      colour: "#9E3B23",
+    });
   lines.push({ name: pairing.y.label, x: pairing.x.values, y: pairing.y.values, colour: modelColour, steps: true });
   return { lines, xTitle: unitOf(pairing.x.label, pairing.x.unit), yTitle: unitOf(pairing.y.label, pairing.y.unit) };
 }
@@ -31,6 +58,70 @@ export function energyPlot(pairing: Pairing, match: Match | undefined) {
     });
   }
   return { lines, xTitle: "cycle", yTitle: unitOf("energy of the cycle", pairing.loops.energy_unit), categories: true };
+}
+
+const strokes = ["#23282D", "#2F7486", "#9E3B23", "#B9791F", "#4F7343", "#5C5470"];
+
+/** Named curves over the steps: of one unit on the left, of a second on the right; of more, each against its own largest. */
+export function namedPlot(curves: Schemas["NamedOut"][], steps: { label: string; unit: string; values: number[] }) {
+  const drawn = curves.filter((c) => !c.error);
+  const units = [...new Set(drawn.map((c) => c.unit))];
+  const shares = units.length > 2;
+  const most = (v: (number | null)[]) => Math.max(...v.map((x) => Math.abs(x ?? 0)), 1e-300);
+  const lines: Line[] = drawn.map((c, i) => ({
+    name: shares ? `${c.name}, of ${Number(most(c.values).toPrecision(4))} ${c.unit}` : c.name,
+    x: steps.values,
+    y: shares ? c.values.map((v) => (v === null ? null : v / most(c.values))) : c.values,
+    colour: strokes[i % strokes.length]!,
+    dash: i < strokes.length ? (!shares && c.unit !== units[0] ? "dash" : "solid") : "dot",
+    second: !shares && c.unit !== units[0],
+    steps: true,
+  }));
+  const names = (unit: string | undefined) => {
+    const own = drawn.filter((c) => c.unit === unit).map((c) => c.name);
+    return unitOf(own.length < 4 ? own.join(", ") : "value", unit ?? "");
+  };
+  return {
+    lines,
+    xTitle: unitOf(steps.label, steps.unit),
+    yTitle: shares ? "share of each curve's largest" : names(units[0]),
+    secondTitle: !shares && units.length === 2 ? `${names(units[1])} (dashed)` : undefined,
+  };
+}
+
+/** Model less test, at the test's points. */
+export function residualPlot(pairing: Pairing, match: Match) {
+  const { x, away, rms } = match.deviation;
+  const ends = [Math.min(...x), Math.max(...x)];
+  const level = (name: string, y: number): Line => ({
+    name,
+    x: ends,
+    y: [y, y],
+    colour: "#B9791F",
+    width: 1,
+    dash: "dot",
+  });
+  return {
+    lines: [
+      { name: "model less test", x, y: away, colour: "#9E3B23", width: 1 },
+      ...(rms === null ? [] : [level("RMS", rms), level("-RMS", -rms)]),
+    ] as Line[],
+    xTitle: unitOf(pairing.x.label, pairing.x.unit),
+    yTitle: unitOf("model less test", match.deviation.unit),
+  };
+}
+
+/** A reading along a member, and the largest in size it has had so far. */
+export function memberPlot(along: Schemas["AlongOut"], label: string) {
+  return {
+    lines: [
+      { name: "largest so far", x: along.distance, y: along.so_far, colour: "#B9791F", dash: "dash", width: 1.2 },
+      { name: "at this step", x: along.distance, y: along.values, colour: modelColour },
+    ] as Line[],
+    xTitle: unitOf("distance along the member", along.distance_unit),
+    yTitle: unitOf(label, along.unit),
+    fromZero: true,
+  };
 }
 
 export function historyPlot(pairing: Pairing, which: "x" | "y") {

@@ -1,6 +1,11 @@
 declare module "plotly.js-cartesian-dist-min" {
   export interface PlotElement extends HTMLDivElement {
-    on(event: "plotly_click", handler: (e: { points: { pointNumber: number; curveNumber: number }[] }) => void): void;
+    on(
+      event: "plotly_click",
+      handler: (e: { points: { pointNumber: number; curveNumber: number; customdata?: number }[] }) => void,
+    ): void;
+    on(event: "plotly_relayout", handler: () => void): void;
+    _fullLayout: Record<"xaxis" | "yaxis", { autorange: boolean; range: [number, number] }>;
     removeAllListeners(event: string): void;
   }
   export function react(element: HTMLElement, data: object[], layout: object, config?: object): Promise<PlotElement>;

@@ -40,3 +40,11 @@ export function roundUp(value: number): number {
   for (const m of [1, 1.2, 1.5, 2, 2.5, 3, 4, 5, 6, 8, 10]) if (m * power >= value * (1 - 1e-9)) return m * power;
   return 10 * power;
 }
+
+/** Three numbers as an analyst may type them: "1, 0, 2.5" or "1; 0; 2,5"; null where they are not three. */
+export function parsePoint(text: string): [number, number, number] | null {
+  const pieces = text.includes(";") ? text.split(";") : text.trim().split(/\s*,\s*|\s+/);
+  const numbers = pieces.map(parse);
+  if (numbers.length !== 3 || numbers.some((n) => n === null)) return null;
+  return numbers as [number, number, number];
+}

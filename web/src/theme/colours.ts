@@ -1,5 +1,5 @@
 import type { MapName } from "../bench/store";
-import { batlow, broc, lapaz, vik } from "./colourTables";
+import { batlow, batlowS, broc, lapaz, vik } from "./colourTables";
 
 const tables: Record<Exclude<MapName, "auto">, number[]> = { batlow, vik, lapaz, broc };
 
@@ -27,6 +27,22 @@ export function tableBytes(map: Exclude<MapName, "auto">): Uint8Array {
     bytes[4 * i + 1] = table[3 * i + 1]!;
     bytes[4 * i + 2] = table[3 * i + 2]!;
     bytes[4 * i + 3] = 255;
+  }
+  return bytes;
+}
+
+/** The colour of a name, by its number among the colours of names. */
+export function nameColour(colour: number): [number, number, number] {
+  const i = 3 * (colour % (batlowS.length / 3));
+  return [batlowS[i]!, batlowS[i + 1]!, batlowS[i + 2]!];
+}
+
+/** RGBA bytes of a key of names: as many equal stretches as names. */
+export function nameBytes(colours: number[]): Uint8Array {
+  const bytes = new Uint8Array(1024);
+  for (let i = 0; i < 256; i++) {
+    const name = Math.round((i * (colours.length - 1)) / 255);
+    bytes.set([...nameColour(colours[name] ?? 0), 255], 4 * i);
   }
   return bytes;
 }

@@ -1,6 +1,10 @@
 import { Form } from "react-bootstrap";
 import { api, ask, type Contents, measureOf, type Pairing, type PairingSpec, type TraceSpec } from "../api/client";
-import { useChange } from "../api/queries";
+import { useChange, useFlags } from "../api/queries";
+import { Choices, type Option } from "../controls/Choices";
+import { NumberField } from "../controls/NumberField";
+import { TextField } from "../controls/TextField";
+import { useNamed } from "./NamedCurves";
 
 /** The curve an analyst would ask for first: the reaction of the supports against the mean displacement of the driven set. */
 export function freshPairing(contents: Contents): PairingSpec | null {
@@ -12,7 +16,7 @@ export function freshPairing(contents: Contents): PairingSpec | null {
   const support = contents.rail.supports[0] ?? nodeSets.find((s) => s.held === "held")?.name ?? set;
   if (!displacement || !reaction || !set || !support) return null;
   const axis = driver?.axis ?? "x";
-  const base = { averaging: "off" as const, order: "components" as const };
+  const base = { curve: "", averaging: "off" as const, order: "components" as const };
   return {
     result: contents.id,
     name: "Loop",
@@ -37,6 +41,39 @@ export function freshPairing(contents: Contents): PairingSpec | null {
   };
 }
 
+/** The driver of a curve over the steps, to be held against the history that was prescribed. */
+export const overTime = (curve: Pairing): PairingSpec => ({
+  result: curve.result,
+  name: `${curve.name}, driver over the steps`,
+  x: { field: "", measure: "", at: "", curve: "step", averaging: "off", order: "components", unit: null, sign: 1 },
+  y: curve.x_spec,
+});
+
+/** Stress against strain along the first axis in one element, to be held against the material's input curve. */
+export function stressStrain(contents: Contents): PairingSpec | null {
+  const tensor = (kind: string) => contents.fields.find((f) => f.kind === kind && f.rank === "tensor");
+  const [stress, strain] = [tensor("stress"), tensor("strain")];
+  if (!stress || !strain) return null;
+  const base = {
+    curve: "",
+    averaging: "off" as const,
+    order: "components" as const,
+    at: "element:1",
+    sign: 1 as const,
+  };
+  return {
+    result: contents.id,
+    name: "Stress–strain",
+    x: { ...base, field: strain.name, measure: "xx", unit: null },
+    y: { ...base, field: stress.name, measure: "xx", unit: stress.unit },
+  };
+}
+
+export const signs: Option<1 | -1>[] = [
+  { value: 1, label: "as is" },
+  { value: -1, label: "turned" },
+];
+
 const reductions = [
   ["sum", "sum"],
   ["mean", "mean"],
@@ -46,15 +83,62 @@ const reductions = [
 
 export function PairingForm({ pairing, contents }: { pairing: Pairing; contents: Contents }) {
   const change = useChange((spec: PairingSpec) =>
-    ask(api.PUT("/api/pairings/{pairing}", { params: { path: { pairing: pairing.id } }, body: spec })),
+    ask(api.PUT("/api/pairings/{pairing}", { params: { path: { pairing: pairing.id } }, body: { first: 0, ...spec } })),
   );
   const save = (part: Partial<PairingSpec>) =>
-    change.mutate({ result: pairing.result, name: pairing.name, x: pairing.x_spec, y: pairing.y_spec, ...part });
+    change.mutate({
+      result: pairing.result,
+      name: pairing.name,
+      x: pairing.x_spec,
+      y: pairing.y_spec,
+      first: pairing.first,
+      last: pairing.last,
+      ...part,
+    });
+  const most = contents.steps.length;
   return (
     <>
       <TraceFields word="Force" spec={pairing.y_spec} contents={contents} onChange={(y) => save({ y })} />
       <TraceFields word="Driver" spec={pairing.x_spec} contents={contents} onChange={(x) => save({ x })} />
+      <fieldset className="use">
+        <legend>Steps</legend>
+        <div className="limits">
+          <NumberField
+            label="From"
+            name="First step of the curve"
+            value={(pairing.first ?? 0) + 1}
+            min={1}
+            onSet={(n) => save({ first: Math.round(n) - 1 })}
+          />
+          <NumberField
+            label="to"
+            name="Last step of the curve"
+            value={(pairing.last ?? most - 1) + 1}
+            min={1}
+            onSet={(n) => save({ last: Math.round(n) >= most ? null : Math.round(n) - 1 })}
+          />
+        </div>
+      </fieldset>
     </>
+  );
+}
+
+/** What a place may be: sets, and the nodes that are flagged. */
+export function Places({ id, contents }: { id: string; contents: Contents }) {
+  const flags = useFlags(contents.id);
+  return (
+    <datalist id={id}>
+      {contents.sets.map((s) => (
+        <option key={s.name} value={`set:${s.name}`} />
+      ))}
+      {(flags.data ?? [])
+        .filter((f) => f.node !== null)
+        .map((f) => (
+          <option key={f.id} value={`node:${f.node}`} />
+        ))}
+      <option value="element:1" />
+      <option value="gauss:1:1" />
+    </datalist>
   );
 }
 
@@ -72,18 +156,26 @@ function TraceFields({
   const field = contents.fields.find((f) => f.name === spec.field) ?? contents.fields[0]!;
   const measure = measureOf(field, spec.measure ?? "");
   const sets = contents.sets;
+  const named = useNamed(contents.id);
+  const nodal = field.location === "node";
   return (
     <fieldset className="use">
       <legend>{word}</legend>
-      <div className="limits">
+      <div className="limits" title="Places: node:12, element:5, gauss:5:1, point:0,0,1 or set:NAME">
         <Form.Select
           size="sm"
           aria-label={`${word} field`}
-          value={spec.field}
+          value={spec.curve ? `=${spec.curve}` : spec.field}
           onChange={(e) => {
+            if (e.target.value.startsWith("=")) {
+              onChange({ ...spec, curve: e.target.value.slice(1) });
+              return;
+            }
             const next = contents.fields.find((f) => f.name === e.target.value)!;
             onChange({
               ...spec,
+              curve: "",
+              at: spec.at || `set:${sets[0]?.name ?? ""}`,
               field: next.name,
               measure: next.measures[0]?.name ?? "",
               unit: null,
@@ -96,68 +188,81 @@ function TraceFields({
               {f.name.replaceAll("_", " ")}
             </option>
           ))}
-        </Form.Select>
-        <Form.Select
-          size="sm"
-          aria-label={`${word} measure`}
-          value={spec.measure}
-          onChange={(e) => onChange({ ...spec, measure: e.target.value, unit: null })}
-        >
-          {field.measures.map((m) => (
-            <option key={m.name} value={m.name}>
-              {m.label}
+          <option value="=step">the steps themselves</option>
+          {contents.totals.map((t) => (
+            <option key={t} value={`=total:${t}`}>
+              {t.replaceAll("_", " ")}, whole model
+            </option>
+          ))}
+          {(named.data ?? []).map((c) => (
+            <option key={c.name} value={`=${c.name}`}>
+              curve {c.name}
             </option>
           ))}
         </Form.Select>
-        <Form.Select
-          size="sm"
-          aria-label={`${word} set`}
-          value={spec.at}
-          onChange={(e) => onChange({ ...spec, at: e.target.value })}
-        >
-          {!sets.some((s) => `set:${s.name}` === spec.at) && <option value={spec.at}>{spec.at}</option>}
-          {sets.map((s) => (
-            <option key={s.name} value={`set:${s.name}`}>
-              set {s.name}
-            </option>
-          ))}
-        </Form.Select>
-        <Form.Select
-          size="sm"
-          aria-label={`${word} over the set`}
-          value={spec.reduce ?? ""}
-          onChange={(e) => onChange({ ...spec, reduce: e.target.value as TraceSpec["reduce"] })}
-        >
-          {reductions.map(([v, label]) => (
-            <option key={v} value={v} disabled={v === "sum" && field.location !== "node"}>
-              {label}
-            </option>
-          ))}
-        </Form.Select>
-        <Form.Select
-          size="sm"
-          aria-label={`${word} unit`}
-          value={spec.unit ?? measure?.unit ?? ""}
-          onChange={(e) => onChange({ ...spec, unit: e.target.value })}
-        >
-          {(measure?.units ?? []).map((u) => (
-            <option key={u} value={u}>
-              {u || "pure number"}
-            </option>
-          ))}
-        </Form.Select>
-        <fieldset className="choice-row" aria-label={`${word} sign of the model`}>
-          <button type="button" className={spec.sign === 1 ? "on" : ""} onClick={() => onChange({ ...spec, sign: 1 })}>
-            as is
-          </button>
-          <button
-            type="button"
-            className={spec.sign === -1 ? "on" : ""}
-            onClick={() => onChange({ ...spec, sign: -1 })}
-          >
-            turned
-          </button>
-        </fieldset>
+        {!spec.curve && (
+          <>
+            <Form.Select
+              size="sm"
+              aria-label={`${word} measure`}
+              value={spec.measure}
+              onChange={(e) => onChange({ ...spec, measure: e.target.value, unit: null })}
+            >
+              {field.measures.map((m) => (
+                <option key={m.name} value={m.name}>
+                  {m.label}
+                </option>
+              ))}
+            </Form.Select>
+            <TextField
+              label="At"
+              className="place-field"
+              name={`${word} place`}
+              value={spec.at ?? ""}
+              list={`${word}-places`}
+              onSet={(at) =>
+                onChange({
+                  ...spec,
+                  at,
+                  reduce: at.startsWith("set:") ? (spec.reduce ?? (nodal ? "mean" : "max")) : null,
+                })
+              }
+            />
+            <Places id={`${word}-places`} contents={contents} />
+            {spec.at?.startsWith("set:") && (
+              <Form.Select
+                size="sm"
+                aria-label={`${word} over the set`}
+                value={spec.reduce ?? ""}
+                onChange={(e) => onChange({ ...spec, reduce: e.target.value as TraceSpec["reduce"] })}
+              >
+                {reductions.map(([v, label]) => (
+                  <option key={v} value={v} disabled={v === "sum" && field.location !== "node"}>
+                    {label}
+                  </option>
+                ))}
+              </Form.Select>
+            )}
+            <Form.Select
+              size="sm"
+              aria-label={`${word} unit`}
+              value={spec.unit ?? measure?.unit ?? ""}
+              onChange={(e) => onChange({ ...spec, unit: e.target.value })}
+            >
+              {(measure?.units ?? []).map((u) => (
+                <option key={u} value={u}>
+                  {u || "pure number"}
+                </option>
+              ))}
+            </Form.Select>
+          </>
+        )}
+        <Choices
+          name={`${word} sign of the model`}
+          options={signs}
+          value={spec.sign ?? 1}
+          onChoose={(sign) => onChange({ ...spec, sign })}
+        />
       </div>
     </fieldset>
   );

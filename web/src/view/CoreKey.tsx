@@ -1,21 +1,96 @@
 import { useRef, useState } from "react";
 import { measureOf, type Schemas, type ValuesHead } from "../api/client";
-import { useContents } from "../api/queries";
+import { type ArrowsHead, useContents } from "../api/queries";
 import { useBench } from "../bench/store";
 import { Chooser } from "../reading/Chooser";
-import { figure, parse } from "../reading/format";
-import { chooseMap, colourAt } from "../theme/colours";
+import { figure, parse, percent } from "../reading/format";
+import { chooseMap, colourAt, nameColour } from "../theme/colours";
 
-const height = 268;
 const left = 36;
 const width = 22;
 
-/** The colour key as a drill core: strata of the scale, and beside them the share of the skin's area in each. */
-export function CoreKey({ head, limits }: { head: ValuesHead; limits: [number, number] }) {
-  const { key, setKey, set, result, reading, setReading } = useBench();
+/** The colour key as a drill core: strata of the scale, and beside them the share of area or volume in each. */
+export function CoreKey(props: KeyProps) {
+  return props.head.categories ? <NamesKey {...props} categories={props.head.categories} /> : <ScaleKey {...props} />;
+}
+
+interface KeyProps {
+  head: ValuesHead;
+  limits: [number, number];
+  arrows: ArrowsHead | undefined;
+}
+
+/** Names have a list of colours and no scale: nothing lies between a part and the next. */
+function NamesKey({ head, categories, arrows }: KeyProps & { categories: Schemas["CategoryOut"][] }) {
+  const most = 22;
+  return (
+    <div className="core-key names-key" data-testid="core-key" data-names={categories.length}>
+      <div className="key-unit-plain">{head.words.field}</div>
+      <ul>
+        {categories.slice(0, most).map((c) => (
+          <li key={c.name}>
+            <span className="swatch" style={{ background: `rgb(${nameColour(c.colour).join(",")})` }} />
+            <span className="name" title={c.name}>
+              {c.name}
+            </span>
+            <span className="fig quiet" title="share of the area that is drawn">
+              {percent(c.share, 2)}
+            </span>
+          </li>
+        ))}
+      </ul>
+      {categories.length > most && <div className="key-note">and {categories.length - most} more</div>}
+      {head.missing > 0 && (
+        <div className="key-note">
+          <span className="swatch dots" /> no value
+        </div>
+      )}
+      <ArrowKey arrows={arrows} />
+    </div>
+  );
+}
+
+/** The key of a second reading in the same view: how long an arrow is. */
+function ArrowKey({ arrows }: { arrows: ArrowsHead | undefined }) {
+  const choice = useBench((s) => s.arrows);
+  if (!arrows || !choice) return null;
+  return (
+    <div className="arrow-key" data-testid="arrow-key">
+      <div>
+        {arrows.kind === "vector" ? "Arrows" : "Crosses"}: <b>{arrows.field.replaceAll("_", " ")}</b>
+      </div>
+      <svg width="96" height="14" viewBox="0 0 96 14" role="img" aria-label="An arrow of the longest">
+        <title>The longest</title>
+        {arrows.kind === "vector" ? (
+          <path d="M2 7 H92 M92 7 L80 2 M92 7 L80 12" />
+        ) : (
+          <path d="M2 7 H40 M2 7 l8 -4 M2 7 l8 4 M40 7 l-8 -4 M40 7 l-8 4 M54 7 H94 M66 7 l-8 -4 M66 7 l-8 4 M82 7 l8 -4 M82 7 l8 4" />
+        )}
+      </svg>
+      {arrows.kind === "cross" && (
+        <div className="quiet arrow-words">
+          <span>tension</span>
+          <span>compression</span>
+        </div>
+      )}
+      <div className="fig">
+        longest {figure(arrows.longest)} {arrows.unit}
+      </div>
+      <div className="quiet">
+        {arrows.count} at {arrows.at}
+        {arrows.spacing > arrows.asked_spacing * 1.001 && ", thinned: too many to draw"}
+      </div>
+    </div>
+  );
+}
+
+function ScaleKey({ head, limits, arrows }: KeyProps) {
+  const { key, setKey, set, result, reading, setReading, look } = useBench();
   const contents = useContents(result);
   const field = contents.data?.fields.find((f) => f.name === reading?.field);
   const units = measureOf(field, reading?.measure ?? "")?.units ?? [];
+  // Room for the key of the arrows below.
+  const height = arrows ? 180 : 268;
   const [low, high] = limits;
   const map = chooseMap(key.map, head.signed);
   const log = key.log && low > 0;
@@ -66,7 +141,7 @@ export function CoreKey({ head, limits }: { head: ValuesHead; limits: [number, n
                     width={length}
                     height={Math.max(height / pieces - 1, 0.7)}
                   >
-                    <title>{`${figure(100 * shares[i]!, 2)} % of the skin`}</title>
+                    <title>{`${figure(100 * shares[i]!, 2)} % of the ${key.weigh === "volume" ? "volume" : "area drawn"}`}</title>
                   </rect>
                 )}
               </g>
@@ -90,6 +165,7 @@ export function CoreKey({ head, limits }: { head: ValuesHead; limits: [number, n
           <Cap
             y={0}
             value={high}
+            height={height}
             drag={(v) => v > low && setKey({ high: v, fit: "set", low })}
             span={high - low}
             name="Upper limit"
@@ -97,6 +173,7 @@ export function CoreKey({ head, limits }: { head: ValuesHead; limits: [number, n
           <Cap
             y={height}
             value={low}
+            height={height}
             drag={(v) => v < high && setKey({ low: v, fit: "set", high })}
             span={high - low}
             name="Lower limit"
@@ -111,6 +188,7 @@ export function CoreKey({ head, limits }: { head: ValuesHead; limits: [number, n
       />
       <LimitField
         className="limit-low"
+        top={34 + height}
         value={low}
         name="Lower limit"
         onSet={(v) => v < high && setKey({ low: v, high, fit: "set" })}
@@ -125,8 +203,17 @@ export function CoreKey({ head, limits }: { head: ValuesHead; limits: [number, n
           <span className="swatch dots" /> no value
         </div>
       )}
-      <Ext word="highest" at={head.max} unit={head.unit} go={(xyz) => set({ goTo: { xyz, count: Date.now() } })} />
-      <Ext word="lowest" at={head.min} unit={head.unit} go={(xyz) => set({ goTo: { xyz, count: Date.now() } })} />
+      {(["highest", "lowest"] as const).map((word) => (
+        <Ext
+          key={word}
+          word={word}
+          at={word === "highest" ? head.max : head.min}
+          unit={head.unit}
+          hidden={contents.data?.parts.flatMap((p, i) => (look.hidden.includes(i) ? [p.name] : [])) ?? []}
+          go={(xyz) => set({ goTo: { xyz, count: Date.now() } })}
+        />
+      ))}
+      <ArrowKey arrows={arrows} />
     </div>
   );
 }
@@ -152,12 +239,14 @@ function Cap({
   y,
   value,
   span,
+  height,
   drag,
   name,
 }: {
   y: number;
   value: number;
   span: number;
+  height: number;
   drag: (v: number) => void;
   name: string;
 }) {
@@ -190,9 +279,11 @@ function LimitField({
   value,
   name,
   className,
+  top,
   onSet,
 }: {
   value: number;
+  top?: number;
   name: string;
   className: string;
   onSet: (v: number) => void;
@@ -206,6 +297,7 @@ function LimitField({
   return (
     <input
       className={`limit fig ${className}`}
+      style={top === undefined ? undefined : { top }}
       aria-label={name}
       value={text ?? figure(value, 4)}
       onFocus={(e) => e.target.select()}
@@ -226,10 +318,11 @@ interface ExtProps {
   word: string;
   at: Schemas["ExtremeOut"] | null;
   unit: string;
+  hidden: string[];
   go: (xyz: [number, number, number]) => void;
 }
 
-function Ext({ word, at, unit, go }: ExtProps) {
+function Ext({ word, at, unit, hidden, go }: ExtProps) {
   if (!at) return <div className="ext">{word}: no value</div>;
   return (
     <button
@@ -247,6 +340,8 @@ function Ext({ word, at, unit, go }: ExtProps) {
         {at.element !== null && <>element {at.element}</>}
         {at.element !== null && at.node !== null && ", "}
         {at.node !== null && <>node {at.node}</>}
+        {at.part !== null && <>, {at.part}</>}
+        {at.part !== null && hidden.includes(at.part) && <> (hidden)</>}
       </span>
     </button>
   );

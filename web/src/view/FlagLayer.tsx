@@ -1,11 +1,11 @@
 import { X } from "lucide-react";
-import { useEffect, useRef } from "react";
-import * as THREE from "three";
-import { api, ask } from "../api/client";
-import { useChange, useFlags, useMeeting, useNodePosition } from "../api/queries";
+import { useCallback, useEffect, useRef, useState } from "react";
+import { api, ask, type FlagTold } from "../api/client";
+import { useChange, useFlags, useTold } from "../api/queries";
 import { useBench } from "../bench/store";
 import { figure, percent } from "../reading/format";
 import { view } from "./handle";
+import { usePinned } from "./pinned";
 
 /** Flags over the view: each stays at its node on the shape as drawn. */
 export function FlagLayer({ moves }: { moves: boolean }) {
@@ -14,35 +14,31 @@ export function FlagLayer({ moves }: { moves: boolean }) {
   return (
     <div className="flag-layer">
       {(flags.data ?? []).map((flag, i) => (
-        <Flag key={flag.id} id={flag.id} node={flag.node} number={i + 1} moves={moves} />
+        <Flag key={flag.id} id={flag.id} name={flag.name} number={i + 1} moves={moves} />
       ))}
     </div>
   );
 }
 
-function Flag({ id, node, number, moves }: { id: number; node: number; number: number; moves: boolean }) {
-  const { result, step, exaggeration } = useBench();
-  const told = useMeeting(node);
-  const place = useNodePosition(result, node, step);
+function Flag({ id, name, number, moves }: { id: number; name: string; number: number; moves: boolean }) {
+  const told = useTold(id);
+  const [open, setOpen] = useState(false);
   const card = useRef<HTMLDivElement>(null);
   const line = useRef<SVGLineElement>(null);
   const dot = useRef<SVGCircleElement>(null);
   const remove = useChange(() => ask(api.DELETE("/api/flags/{flag}", { params: { path: { flag: id } } })));
-  useEffect(() => {
-    const at = new THREE.Vector3();
-    const stop = view.onFrame(({ camera, width, height }) => {
-      if (!place.data || !card.current) return;
-      const [x, y, z] = place.data.xyz as [number, number, number];
-      const [u, v, w] = place.data.displacement as [number, number, number];
-      const f = moves ? exaggeration : 0;
-      at.set(x + f * u, y + f * v, z + f * w).project(camera);
-      const px = ((at.x + 1) / 2) * width;
-      const py = ((1 - at.y) / 2) * height;
+  const place = useCallback(
+    (px: number, py: number, width: number, height: number) => {
+      if (!card.current) return;
       const w0 = card.current.offsetWidth;
       const h0 = card.current.offsetHeight;
       // The card stands on the side with more room, a little away from the place.
-      const left = px > width / 2 ? Math.min(px + 46, width - w0 - 8) : Math.max(px - 46 - w0, 8);
+      const right = px > width / 2;
       const top = Math.min(Math.max(py - h0 - 34 - 20 * ((number - 1) % 3), 8), height - h0 - 8);
+      const beside = right ? Math.min(px + 46, width - w0 - 8) : Math.max(px - 46 - w0, 8);
+      // Where there is no room above, nor enough on that side, it would stand on its own place: the other side is taken.
+      const covers = beside < px + 20 && beside + w0 > px - 20 && top + h0 > py - 10;
+      const left = covers ? Math.min(Math.max(right ? px - 46 - w0 : px + 46, 8), width - w0 - 8) : beside;
       card.current.style.transform = `translate(${left}px, ${top}px)`;
       card.current.style.visibility = "visible";
       const ex = Math.min(Math.max(px, left), left + w0);
@@ -53,13 +49,16 @@ function Flag({ id, node, number, moves }: { id: number; node: number; number: n
       line.current?.setAttribute("y2", String(py));
       dot.current?.setAttribute("cx", String(px));
       dot.current?.setAttribute("cy", String(py));
-    });
-    return () => {
-      stop();
-    };
-  }, [place.data, exaggeration, moves, number]);
-  const several = (told.data?.entries.length ?? 0) > 1;
-  const shown = told.data?.entries.slice(0, 8) ?? [];
+    },
+    [number],
+  );
+  usePinned(told.data, moves, place);
+  const d = told.data;
+  // The card has another size now: it finds its place with the next frame.
+  // biome-ignore lint/correctness/useExhaustiveDependencies: whatever changes what the card holds
+  useEffect(() => view.redraw?.(), [open, d]);
+  const several = (d?.entries.length ?? 0) > 1;
+  const shown = d?.entries.slice(0, 8) ?? [];
   return (
     <>
       <svg className="flag-line" aria-hidden="true">
@@ -76,35 +75,70 @@ function Flag({ id, node, number, moves }: { id: number; node: number; number: n
           <X size={13} />
         </button>
         <div>
-          <b>Flag {number}</b> · node {node}
+          <b>{name || `Flag ${number}`}</b> · {d?.place ?? "…"}
         </div>
-        {told.data && (
+        {d && (
           <>
-            <div className="fig flag-values" title={told.data.sentence}>
-              {shown.map((e, i) => (
-                <span
-                  key={`${e.element}-${i}`}
-                  title={e.element === null ? "node value" : `element ${e.element}, ${e.part}`}
-                >
-                  {figure(e.value)}
-                </span>
-              ))}
-              {told.data.entries.length > shown.length && <span>+{told.data.entries.length - shown.length}</span>}
-              <span className="unit">{told.data.unit}</span>
-            </div>
-            {several && (
+            {open && d.other_averaging ? (
+              <FlagTable told={d} />
+            ) : (
+              <div className="fig flag-values" title={d.sentence}>
+                {shown.map((e, i) => (
+                  <span
+                    key={`${e.element}-${i}`}
+                    title={e.element === null ? "node value" : `element ${e.element}, ${e.part}`}
+                  >
+                    {e.name ?? figure(e.value)}
+                  </span>
+                ))}
+                {d.entries.length > shown.length && <span>+{d.entries.length - shown.length}</span>}
+                <span className="unit">{d.unit}</span>
+              </div>
+            )}
+            {several && d.jump !== null && (
               <div className="quiet">
                 jump{" "}
                 <span className="fig">
-                  {figure(told.data.jump, 3)} {told.data.unit}
+                  {figure(d.jump, 3)} {d.unit}
                 </span>
-                {told.data.jump_of_range !== null && <>, {percent(told.data.jump_of_range, 2)} of the range</>}
+                {d.jump_of_range !== null && <>, {percent(d.jump_of_range, 2)} of the range</>}
               </div>
+            )}
+            {d.other_averaging && (
+              <button type="button" className="link" aria-expanded={open} onClick={() => setOpen(!open)}>
+                {open ? "Values alone" : "Beside averaged"}
+              </button>
             )}
           </>
         )}
         {told.error && <div className="quiet">{told.error.message}</div>}
       </div>
     </>
+  );
+}
+
+/** Two averagings in one table: what each element has, and what is left of it averaged. */
+function FlagTable({ told }: { told: FlagTold }) {
+  return (
+    <table className="figures flag-compare" data-testid="flag-compare">
+      <thead>
+        <tr>
+          <th>element</th>
+          <th>part</th>
+          <th title={told.averaging}>as computed</th>
+          <th>{told.other_averaging.replace(/^averaged /, "")}</th>
+        </tr>
+      </thead>
+      <tbody>
+        {told.entries.slice(0, 12).map((e, i) => (
+          <tr key={`${e.element}-${i}`}>
+            <td>{e.element}</td>
+            <td>{e.part}</td>
+            <td>{figure(e.value)}</td>
+            <td>{figure(e.other)}</td>
+          </tr>
+        ))}
+      </tbody>
+    </table>
   );
 }

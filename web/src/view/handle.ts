@@ -8,17 +8,41 @@ export interface Frame {
 
 type Listener = (frame: Frame) => void;
 
+/** What of a step a picture needs: its values, and how far its nodes have moved. */
+type Drawn = readonly [values: unknown, displacement: unknown];
+
 /** What the rest of the bench may ask of the view: its picture, and to be told of every drawn frame. */
 class ViewHandle {
   private readonly listeners = new Set<Listener>();
   last: Frame | null = null;
   capture: (() => HTMLCanvasElement | null) | null = null;
   redraw: (() => void) | null = null;
+  /** What the bench has handed over to be drawn, and what the model holds by now: that follows a little later. */
+  asked: Drawn = [undefined, null];
+  held: Drawn = [undefined, null];
+  /** Lowest and highest value among what lies inside the window. */
+  visibleRange: (() => [number, number] | null) | null = null;
 
   onFrame(listener: Listener): () => void {
     this.listeners.add(listener);
     if (this.last) listener(this.last);
     return () => this.listeners.delete(listener);
+  }
+
+  /** Whether a picture taken now shows what was handed over last. */
+  upToDate(): boolean {
+    return this.asked.every((given, i) => given === this.held[i]);
+  }
+
+  /** Settles with the first frame; at once when there has been one. */
+  drawn(): Promise<void> {
+    return new Promise((settle) => {
+      const stop = this.onFrame(() => {
+        settle();
+        // The first call may come before there is anything to stop.
+        queueMicrotask(() => stop());
+      });
+    });
   }
 
   tell(frame: Frame): void {

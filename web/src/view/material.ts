@@ -4,6 +4,7 @@ import * as THREE from "three";
  * The colour is looked up after the value is interpolated, so band edges are sharp and moving a limit uploads nothing.
  * Values are taken at the centroid of the covered part of a pixel: its middle may lie outside the triangle, where the
  * interpolation would run past the nodes' values and mark a place as outside the limits that is not.
+ * A name (a part, a state) is never interpolated: each triangle has that of its last corner.
  * Where a value is missing the surface is stone grey with a fine dot screen; outside the limits the end colour is hatched.
  */
 const moved = /* glsl */ `
@@ -12,9 +13,11 @@ const moved = /* glsl */ `
   vec3 place() { return position + exaggeration * displacement; }
 `;
 
-export function fieldMaterial(table: THREE.DataTexture): THREE.ShaderMaterial {
+export function fieldMaterial(table: THREE.DataTexture, opacity = 1): THREE.ShaderMaterial {
   return new THREE.ShaderMaterial({
     side: THREE.DoubleSide,
+    transparent: opacity < 1,
+    depthWrite: opacity === 1,
     polygonOffset: true,
     polygonOffsetFactor: 1,
     polygonOffsetUnits: 2,
@@ -26,16 +29,25 @@ export function fieldMaterial(table: THREE.DataTexture): THREE.ShaderMaterial {
       logarithm: { value: 0 },
       table: { value: table },
       pixel: { value: 1 },
+      names: { value: 0 },
+      iso: { value: 0 },
+      plain: { value: 0 },
+      rim: { value: 0 },
+      opacity: { value: opacity },
     },
     vertexShader: /* glsl */ `
       ${moved}
       attribute float value;
       attribute float valid;
+      flat varying float vName;
+      varying float vEven;
       centroid varying float vValue;
       centroid varying float vValid;
       varying vec3 vView;
       void main() {
         vValue = value;
+        vName = value;
+        vEven = value;
         vValid = valid;
         vec4 view = modelViewMatrix * vec4(place(), 1.0);
         vView = view.xyz;
@@ -43,8 +55,10 @@ export function fieldMaterial(table: THREE.DataTexture): THREE.ShaderMaterial {
       }
     `,
     fragmentShader: /* glsl */ `
-      uniform float low, high, bands, logarithm, pixel;
+      uniform float low, high, bands, logarithm, pixel, names, iso, plain, rim, opacity;
       uniform sampler2D table;
+      flat varying float vName;
+      varying float vEven;
       centroid varying float vValue;
       centroid varying float vValid;
       varying vec3 vView;
@@ -54,24 +68,39 @@ export function fieldMaterial(table: THREE.DataTexture): THREE.ShaderMaterial {
         float light = 0.80 + 0.20 * facing;
         vec2 screen = gl_FragCoord.xy / pixel;
         vec3 colour;
-        if (vValid < 0.999) {
+        float value = names > 0.5 ? vName : vValue;
+        if (plain > 0.5) {
+          colour = vec3(0.945, 0.925, 0.886);
+          light = 1.0;
+          if (rim > 0.5 && abs(normal.z) < 0.22) colour = vec3(0.137, 0.157, 0.176);
+        } else if (vValid < 0.999) {
           vec2 cell = mod(screen, 5.0) - 2.5;
           colour = mix(vec3(0.706, 0.678, 0.627), vec3(0.50, 0.48, 0.44), 1.0 - smoothstep(0.7, 1.3, length(cell)));
         } else {
           float span = logarithm > 0.5 ? log(high / low) : high - low;
-          float t = logarithm > 0.5 ? (vValue > 0.0 ? log(vValue / low) / span : -1.0) : (vValue - low) / span;
+          float t = logarithm > 0.5 ? (value > 0.0 ? log(value / low) / span : -1.0) : (value - low) / span;
+          float count = bands > 1.5 ? bands : 10.0;
+          float even = logarithm > 0.5 ? (vEven > 0.0 ? log(vEven / low) / span : -1.0) : (vEven - low) / span;
+          float place = even * count;
+          float near = abs(fract(place - 0.5) - 0.5) / max(length(vec2(dFdx(place), dFdy(place))), 1e-6);
           float outside = max(-t, t - 1.0);
           t = clamp(t, 0.0, 1.0);
           if (bands > 1.5) t = min(floor(t * bands), bands - 1.0) / (bands - 1.0);
           else if (bands > 0.5) t = 0.5;
           colour = texture2D(table, vec2((t * 255.0 + 0.5) / 256.0, 0.5)).rgb;
+          if (iso > 1.5) {
+            vec3 edge = texture2D(table, vec2((clamp(floor(place + 0.5) / count, 0.0, 1.0) * 255.0 + 0.5) / 256.0, 0.5)).rgb;
+            colour = mix(vec3(0.93, 0.91, 0.87), edge, 1.0 - smoothstep(0.9 * pixel, 1.6 * pixel, near));
+          } else if (iso > 0.5) {
+            colour = mix(colour, vec3(0.137, 0.157, 0.176), 0.75 * (1.0 - smoothstep(0.4 * pixel, 1.1 * pixel, near)));
+          }
           if (outside > 1e-4) {
             float stripe = step(0.5, fract((screen.x + screen.y) / 7.0));
             float bright = dot(colour, vec3(0.299, 0.587, 0.114));
             colour = mix(colour, bright > 0.5 ? vec3(0.137, 0.157, 0.176) : vec3(0.984, 0.976, 0.957), 0.55 * stripe);
           }
         }
-        gl_FragColor = vec4(colour * light, 1.0);
+        gl_FragColor = vec4(colour * light, opacity);
       }
     `,
   });
@@ -88,6 +117,20 @@ export function lineMaterial(colour: string, opacity: number): THREE.ShaderMater
     },
     vertexShader: `${moved} void main() { gl_Position = projectionMatrix * modelViewMatrix * vec4(place(), 1.0); }`,
     fragmentShader: "uniform vec3 colour; uniform float opacity; void main() { gl_FragColor = vec4(colour, opacity); }",
+  });
+}
+
+/** Small round dots at nodes, a little in front of the faces they lie on. */
+export function nodeMaterial(): THREE.ShaderMaterial {
+  return new THREE.ShaderMaterial({
+    uniforms: { exaggeration: { value: 1 }, size: { value: 5 } },
+    vertexShader: `${moved} uniform float size; void main() {
+      gl_Position = projectionMatrix * modelViewMatrix * vec4(place(), 1.0);
+      gl_Position.z -= 0.0004 * gl_Position.w;
+      gl_PointSize = size;
+    }`,
+    fragmentShader:
+      "void main() { if (length(gl_PointCoord - 0.5) > 0.5) discard; gl_FragColor = vec4(0.137, 0.157, 0.176, 1.0); }",
   });
 }
 

@@ -5,6 +5,9 @@ import type { SurfaceHead } from "../api/queries";
 /** Geometry of one result: vertices are shared by the picture, the lines and the identity pass; faces share none. */
 export class ModelGeometry {
   readonly surface = new THREE.BufferGeometry();
+  /** Faces of parts that are seen through. */
+  readonly clear = new THREE.BufferGeometry();
+  readonly nodes = new THREE.BufferGeometry();
   readonly lines = new THREE.BufferGeometry();
   readonly outline = new THREE.BufferGeometry();
   readonly count: number;
@@ -18,15 +21,21 @@ export class ModelGeometry {
     this.displacement = new THREE.BufferAttribute(new Float32Array(3 * this.count), 3);
     this.value = new THREE.BufferAttribute(new Float32Array(this.count), 1);
     this.valid = new THREE.BufferAttribute(new Float32Array(this.count), 1);
-    for (const geometry of [this.surface, this.lines, this.outline]) {
+    for (const geometry of [this.surface, this.clear, this.lines, this.outline, this.nodes]) {
       geometry.setAttribute("position", position);
       geometry.setAttribute("displacement", this.displacement);
     }
-    this.surface.setAttribute("value", this.value);
-    this.surface.setAttribute("valid", this.valid);
-    this.surface.setAttribute("face", new THREE.BufferAttribute(Float32Array.from(packed.whole.face!), 1));
+    for (const geometry of [this.surface, this.clear]) {
+      geometry.setAttribute("value", this.value);
+      geometry.setAttribute("valid", this.valid);
+    }
+    this.surface.setAttribute("face", new THREE.BufferAttribute(new Float32Array(packed.whole.face!), 1));
     this.surface.setAttribute("st", new THREE.BufferAttribute(packed.floats.st!, 2));
-    this.surface.setIndex(new THREE.BufferAttribute(packed.whole.triangles!, 1));
+    const triangles = packed.whole.triangles!;
+    const opaque = 3 * packed.head.opaque;
+    this.surface.setIndex(new THREE.BufferAttribute(triangles.subarray(0, opaque), 1));
+    this.clear.setIndex(new THREE.BufferAttribute(triangles.subarray(opaque), 1));
+    this.nodes.setIndex(new THREE.BufferAttribute(packed.whole.nodes!, 1));
     this.lines.setIndex(new THREE.BufferAttribute(packed.whole.edges!, 1));
     this.outline.setIndex(new THREE.BufferAttribute(packed.whole.outline!, 1));
   }
@@ -53,7 +62,22 @@ export class ModelGeometry {
   }
 
   dispose(): void {
-    for (const geometry of [this.surface, this.lines, this.outline]) geometry.dispose();
+    for (const geometry of [this.surface, this.clear, this.lines, this.outline, this.nodes]) geometry.dispose();
+  }
+
+  /** Calls with every vertex as drawn: its number and coordinates; ``stride`` skips some. */
+  eachPoint(exaggeration: number, stride: number, call: (i: number, x: number, y: number, z: number) => void): void {
+    const p = this.packed.floats.positions!;
+    const d = this.displacement.array;
+    for (let i = 0; i < this.count; i += stride) {
+      const k = 3 * i;
+      call(i, p[k]! + exaggeration * d[k]!, p[k + 1]! + exaggeration * d[k + 1]!, p[k + 2]! + exaggeration * d[k + 2]!);
+    }
+  }
+
+  /** The value drawn at a vertex; null where there is none. */
+  valueAt(i: number): number | null {
+    return this.valid.array[i] === 1 ? this.value.array[i]! : null;
   }
 }
 
@@ -73,11 +97,11 @@ export class Picker {
   private readonly bytes = new Uint8Array(4);
 
   constructor(
-    mesh: THREE.Mesh,
+    meshes: THREE.Mesh[],
     private readonly material: THREE.ShaderMaterial,
   ) {
-    mesh.frustumCulled = false;
-    this.scene.add(mesh);
+    for (const mesh of meshes) mesh.frustumCulled = false;
+    this.scene.add(...meshes);
   }
 
   pick(
@@ -116,6 +140,7 @@ export class Picker {
   }
 
   dispose(): void {
+    this.material.dispose();
     this.target.dispose();
   }
 }

@@ -1,0 +1,58 @@
+import type { ReactNode } from "react";
+import { figure, percent } from "../reading/format";
+
+const boxClass: Record<string, string> = { agrees: "good", doubtful: "doubt", fails: "bad" };
+export const verdictClass: Record<string, string> = { agrees: "agrees", doubtful: "doubtful", fails: "failed" };
+
+export function Verdict({ verdict, children }: { verdict: string; children: ReactNode }) {
+  return (
+    <div className={`verdict verdict-${boxClass[verdict] ?? "doubt"}`} data-testid="verdict" data-verdict={verdict}>
+      <b>{verdict}</b> {children}
+    </div>
+  );
+}
+
+/** A share that is rounding is told as small, not by its digits. */
+export const small = (share: number | null) =>
+  share !== null && share < 1e-5 ? "less than 0.001\u202f%" : percent(share, 2);
+
+/** How numbers of one table are written: thousands of N as kN, and what is rounding beside the rest as nothing. */
+export interface Scale {
+  unit: string;
+  factor: number;
+  nothing: number;
+}
+
+export function scaleOf(unit: string, vectors: number[][]): Scale {
+  const most = Math.max(...vectors.flat().map(Math.abs), 0);
+  const large = unit.startsWith("N") && most >= 1e4;
+  return { unit: large ? `k${unit}` : unit, factor: large ? 1e-3 : 1, nothing: 1e-7 * most };
+}
+
+/** Three components and their length in a row. */
+export function Vector({ word, v, scale, title }: { word: ReactNode; v: number[]; scale: Scale; title?: string }) {
+  const shown = v.map((c) => (Math.abs(c) <= scale.nothing ? 0 : scale.factor * c));
+  return (
+    <tr title={title ?? `${v.join(", ")} (${scale.factor === 1 ? scale.unit : scale.unit.slice(1)})`}>
+      <td>{word}</td>
+      {shown.map((c, i) => (
+        <td key={`${"xyz"[i]}`}>{figure(c)}</td>
+      ))}
+      <td>{figure(Math.hypot(...shown))}</td>
+    </tr>
+  );
+}
+
+export const Heads = ({ what, scale }: { what: string; scale: Scale }) => (
+  <thead>
+    <tr>
+      <th>
+        {what}, {scale.unit}
+      </th>
+      <th>x</th>
+      <th>y</th>
+      <th>z</th>
+      <th>size</th>
+    </tr>
+  </thead>
+);

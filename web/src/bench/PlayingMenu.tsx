@@ -1,0 +1,121 @@
+import { useQueryClient } from "@tanstack/react-query";
+import { Film } from "lucide-react";
+import { useEffect, useRef, useState } from "react";
+import { Overlay, Popover, ProgressBar } from "react-bootstrap";
+import { useContents } from "../api/queries";
+import { Choices, type Option } from "../controls/Choices";
+import { NumberField } from "../controls/NumberField";
+import { type FilmKind, recordFilm } from "./film";
+import { say, tell } from "./notices";
+import { playedSteps } from "./playing";
+import { type Playing, useBench } from "./store";
+
+const ways: Option<Playing["way"]>[] = [
+  { value: "on", label: "forwards" },
+  { value: "back", label: "backwards" },
+  { value: "both", label: "to and fro" },
+];
+
+/** How the steps are played, and a film of it. */
+export function PlayingMenu({ count }: { count: number }) {
+  const { play, speed, set, result } = useBench();
+  const contents = useContents(result);
+  const [open, setOpen] = useState(false);
+  const [done, setDone] = useState<number | null>(null);
+  const button = useRef<HTMLButtonElement>(null);
+  const stop = useRef<AbortController | null>(null);
+  const client = useQueryClient();
+  useEffect(() => () => stop.current?.abort(), []);
+  const change = (to: Partial<Playing>) => set({ play: { ...play, ...to } });
+  const frames = playedSteps(play, count).length;
+  const film = async (kind: FilmKind) => {
+    stop.current = new AbortController();
+    set({ playing: false });
+    setDone(0);
+    try {
+      await recordFilm(kind, contents.data?.name ?? "result", client, stop.current.signal, setDone);
+      say(`The ${kind === "gif" ? "GIF" : "video"} is saved.`);
+    } catch (error) {
+      if (stop.current.signal.aborted) say("Stopped: no film is saved.");
+      else tell(error);
+    } finally {
+      setDone(null);
+    }
+  };
+  return (
+    <>
+      <button
+        type="button"
+        className="ghost"
+        ref={button}
+        aria-label="Playing"
+        title="How steps are played, and a film of it"
+        aria-expanded={open}
+        onClick={() => setOpen(!open)}
+      >
+        <Film size={14} /> {speed}/s
+      </button>
+      <Overlay target={button} show={open} placement="top-end" rootClose={done === null} onHide={() => setOpen(false)}>
+        <Popover className="playing-menu">
+          <div
+            role="dialog"
+            aria-label="Playing"
+            onKeyDown={(e) => {
+              if (e.key !== "Escape") return;
+              e.stopPropagation();
+              setOpen(false);
+              button.current?.focus();
+            }}
+          >
+            <NumberField
+              label="From step"
+              value={play.from + 1}
+              min={1}
+              onSet={(v) => change({ from: Math.round(v) - 1 })}
+            />
+            <NumberField
+              label="To step"
+              value={(play.to ?? count - 1) + 1}
+              min={1}
+              onSet={(v) => change({ to: Math.min(Math.round(v), count) - 1 })}
+            />
+            <NumberField
+              label="Every so many"
+              value={play.stride}
+              min={1}
+              onSet={(v) => change({ stride: Math.round(v) })}
+            />
+            <NumberField
+              label="Steps a second"
+              value={speed}
+              min={0.1}
+              onSet={(v) => set({ speed: Math.min(60, v) })}
+            />
+            <Choices name="Direction" options={ways} value={play.way} onChoose={(way) => change({ way })} />
+            <h6>Film</h6>
+            <div className="quiet small-line">
+              {frames} frames with caption and key, {speed} a second.
+            </div>
+            {done === null ? (
+              <div className="row-line actions">
+                <button type="button" className="ghost" onClick={() => void film("gif")}>
+                  GIF
+                </button>
+                <button type="button" className="ghost" onClick={() => void film("webm")}>
+                  Video WebM
+                </button>
+              </div>
+            ) : (
+              <div role="status">
+                <ProgressBar now={100 * done} aria-label="Film" />
+                <button type="button" className="link" onClick={() => stop.current?.abort()}>
+                  Stop
+                </button>
+              </div>
+            )}
+          </div>
+        </Popover>
+      </Overlay>
+    </>
+  );
+}

@@ -1,0 +1,121 @@
+import type { QueryClient } from "@tanstack/react-query";
+import { applyPalette, GIFEncoder, quantize } from "gifenc";
+import type { Packed } from "../api/binary";
+import { Problem, type ValuesHead } from "../api/client";
+import { drawPicture } from "../exhibits/picture";
+import { view } from "../view/handle";
+import { save } from "./clipboard";
+import { playedSteps } from "./playing";
+import { useBench } from "./store";
+
+export type FilmKind = "gif" | "webm";
+
+/** Room for caption and caveats, the same in every frame. */
+const foot = 120;
+
+const nextFrame = () => new Promise<void>((r) => requestAnimationFrame(() => r()));
+
+/**
+ * Steps through what is played and takes a picture of each, with caption and key; saves them as one file. The step one was at
+ * comes back afterwards, whatever happens. A video is as long as the playing is.
+ */
+export async function recordFilm(
+  kind: FilmKind,
+  name: string,
+  client: QueryClient,
+  signal: AbortSignal,
+  tellShare: (share: number) => void,
+): Promise<void> {
+  const state = useBench.getState();
+  const before = state.step;
+  const contents = client.getQueryData<{ steps: unknown[] }>(["contents", state.result]);
+  const steps = playedSteps(state.play, contents?.steps.length ?? 1);
+  const wait = 1000 / state.speed;
+  const film = kind === "gif" ? new GifFilm(wait) : new VideoFilm(wait);
+  try {
+    for (const [i, step] of steps.entries()) {
+      if (signal.aborted) throw new Problem("Stopped by you.", "");
+      useBench.setState({ step });
+      const head = await drawnHead(signal);
+      await film.add(drawPicture(head, foot));
+      tellShare((i + 1) / steps.length);
+    }
+    const address = URL.createObjectURL(await film.end());
+    save(address, `${name} steps ${steps[0]! + 1} to ${steps[steps.length - 1]! + 1}.${kind}`);
+    window.setTimeout(() => URL.revokeObjectURL(address), 60_000);
+  } finally {
+    useBench.setState({ step: before });
+  }
+
+  /** Waits until the step's values are here and drawn. */
+  async function drawnHead(abort: AbortSignal): Promise<ValuesHead> {
+    for (let tries = 0; tries < 3000; tries++) {
+      await nextFrame();
+      if (abort.aborted) throw new Problem("Stopped by you.", "");
+      const busy = document.querySelector<HTMLElement>('[data-testid="view"]')?.dataset.busy;
+      const found = client
+        .getQueryCache()
+        .findAll({ queryKey: ["values"], type: "active" })
+        .map((q) => q.state.data as Packed<ValuesHead> | undefined)
+        .find(Boolean);
+      if (busy === "false" && found && view.upToDate()) return found.head;
+    }
+    throw new Problem("A step of the film was not drawn.", "Look at that step alone, then record again.");
+  }
+}
+
+class GifFilm {
+  private readonly gif = GIFEncoder();
+
+  constructor(private readonly wait: number) {}
+
+  async add(picture: HTMLCanvasElement): Promise<void> {
+    const { width, height } = picture;
+    const { data } = picture.getContext("2d")!.getImageData(0, 0, width, height);
+    const palette = quantize(data, 256);
+    this.gif.writeFrame(applyPalette(data, palette), width, height, { palette, delay: this.wait });
+  }
+
+  async end(): Promise<Blob> {
+    this.gif.finish();
+    return new Blob([this.gif.bytes() as Uint8Array<ArrayBuffer>], { type: "image/gif" });
+  }
+}
+
+/** Frames are shown to the browser's own recorder for as long as each lasts. */
+class VideoFilm {
+  private readonly canvas = document.createElement("canvas");
+  private recorder: MediaRecorder | null = null;
+  private readonly pieces: Blob[] = [];
+
+  constructor(private readonly wait: number) {
+    if (typeof MediaRecorder === "undefined" || !MediaRecorder.isTypeSupported("video/webm"))
+      throw new Problem("This browser records no WebM.", "Save a GIF.");
+  }
+
+  async add(picture: HTMLCanvasElement): Promise<void> {
+    const first = this.recorder === null;
+    if (first) {
+      this.canvas.width = picture.width;
+      this.canvas.height = picture.height;
+    }
+    this.canvas.getContext("2d")!.drawImage(picture, 0, 0);
+    if (first) {
+      this.recorder = new MediaRecorder(this.canvas.captureStream(30), {
+        mimeType: "video/webm",
+        videoBitsPerSecond: 6_000_000,
+      });
+      this.recorder.ondataavailable = (e) => this.pieces.push(e.data);
+      this.recorder.start();
+    }
+    await new Promise((r) => window.setTimeout(r, this.wait));
+  }
+
+  end(): Promise<Blob> {
+    return new Promise((done, fail) => {
+      if (!this.recorder) return fail(new Problem("There was nothing to record.", ""));
+      this.recorder.onstop = () => done(new Blob(this.pieces, { type: "video/webm" }));
+      this.recorder.stop();
+    });
+  }
+}

@@ -1,0 +1,16 @@
+import { useBench } from "../bench/store";
+import { NumberField } from "./NumberField";
+
+/** Up to which fold the faces that join a picked one come with it. */
+export function FoldField() {
+  const { measuring, set } = useBench();
+  return (
+    <NumberField
+      label="Across folds up to"
+      unit="°"
+      value={measuring.fold}
+      min={0}
+      onSet={(fold) => set({ measuring: { ...measuring, fold: Math.min(180, fold) } })}
+    />
+  );
+}

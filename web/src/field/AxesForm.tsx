@@ -1,0 +1,121 @@
+import { useQueryClient } from "@tanstack/react-query";
+import { useState } from "react";
+import { Form } from "react-bootstrap";
+import { api, ask, type Contents } from "../api/client";
+import { useChange } from "../api/queries";
+import { useBench } from "../bench/store";
+import { figure, parsePoint } from "../reading/format";
+
+type Kind = "cartesian" | "cylindrical" | "spherical";
+type Point = [number, number, number];
+
+const third: Record<Kind, string> = {
+  cartesian: "Point in the third direction",
+  cylindrical: "Point on the axis",
+  spherical: "Point at the pole",
+};
+
+/** Axes kept with the result: chosen, made by three points, removed. */
+export function AxesForm({ contents }: { contents: Contents }) {
+  const { reading, setReading } = useBench();
+  const [name, setName] = useState("");
+  const [kind, setKind] = useState<Kind>("cylindrical");
+  const [points, setPoints] = useState(["0, 0, 0", "0, 0, 1", "1, 0, 0"]);
+  const read = points.map(parsePoint);
+  const ready = name.trim() !== "" && read.every((p) => p !== null);
+  const result = contents.id;
+  const keep = useChange(() =>
+    ask(
+      api.PUT("/api/results/{result}/axes", {
+        params: { path: { result } },
+        body: { name: name.trim(), kind, origin: read[0] as Point, third: read[1] as Point, first: read[2] as Point },
+      }),
+    ),
+  );
+  const remove = useChange((n: string) =>
+    ask(api.DELETE("/api/results/{result}/axes/{name}", { params: { path: { result, name: n } } })),
+  );
+  const client = useQueryClient();
+  const own = contents.axes.filter((a) => !["global", "element", "material"].includes(a.name));
+  return (
+    <details data-testid="axes">
+      <summary>
+        Axes <span className="fig">{own.length ? own.map((a) => a.name).join(", ") : "global"}</span>
+      </summary>
+      {own.map((a) => (
+        <div className="row-line" key={a.name}>
+          <button
+            type="button"
+            className={`link ${reading?.axes === a.name ? "on" : ""}`}
+            onClick={() => setReading({ axes: a.name })}
+          >
+            {a.name}
+          </button>
+          <small className="quiet">
+            {a.kind} at {a.origin.map((v) => figure(v, 4)).join(", ")}
+          </small>
+          <button
+            type="button"
+            className="link"
+            aria-label={`Remove axes ${a.name}`}
+            onClick={() => {
+              if (reading?.axes === a.name) setReading({ axes: "global" });
+              remove.mutate(a.name, { onSuccess: () => void client.invalidateQueries() });
+            }}
+          >
+            remove
+          </button>
+        </div>
+      ))}
+      <form
+        onSubmit={(e) => {
+          e.preventDefault();
+          if (!ready) return;
+          keep.mutate(undefined, {
+            onSuccess: async () => {
+              await client.invalidateQueries({ queryKey: ["contents"] });
+              setReading({ axes: name.trim() });
+              setName("");
+            },
+          });
+        }}
+      >
+        <div className="row-line">
+          <label htmlFor="axes-name">New axes</label>
+          <input
+            id="axes-name"
+            className="form-control form-control-sm"
+            placeholder="name"
+            value={name}
+            onChange={(e) => setName(e.target.value)}
+          />
+          <Form.Select
+            size="sm"
+            aria-label="Kind of axes"
+            value={kind}
+            onChange={(e) => setKind(e.target.value as Kind)}
+          >
+            <option value="cartesian">Cartesian</option>
+            <option value="cylindrical">cylindrical</option>
+            <option value="spherical">spherical</option>
+          </Form.Select>
+        </div>
+        {["Origin", third[kind], "Point in the first direction"].map((label, i) => (
+          <label className="row-line" key={i === 1 ? "third" : label}>
+            {label}
+            <input
+              className={`form-control form-control-sm fig ${read[i] ? "" : "is-invalid"}`}
+              value={points[i]}
+              onChange={(e) => setPoints(points.map((p, k) => (k === i ? e.target.value : p)))}
+            />
+          </label>
+        ))}
+        <div className="row-line actions">
+          <button type="submit" className="ghost" disabled={!ready}>
+            Keep axes
+          </button>
+        </div>
+      </form>
+    </details>
+  );
+}

@@ -1,0 +1,138 @@
+import { X } from "lucide-react";
+import { useState } from "react";
+import { api, ask } from "../api/client";
+import { useChange, useContents, useValues, useViews } from "../api/queries";
+import { lookFrom, viewAddress } from "../bench/address";
+import { save } from "../bench/clipboard";
+import { tell } from "../bench/notices";
+import { useBench } from "../bench/store";
+import { Choices } from "../controls/Choices";
+import { Switch } from "../controls/Switch";
+import { pictureOfView } from "../exhibits/picture";
+
+type Direction = [number, number, number];
+
+const directions: { label: string; from: Direction }[] = [
+  { label: "+x", from: [1, 0, 0] },
+  { label: "−x", from: [-1, 0, 0] },
+  { label: "+y", from: [0, 1, 0] },
+  { label: "−y", from: [0, -1, 0] },
+  // Not quite along the axis the camera turns about, so that y stays up.
+  { label: "+z", from: [0, -1e-4, 1] },
+  { label: "−z", from: [0, -1e-4, -1] },
+  { label: "corner", from: [-0.52, -1, 0.5] },
+  { label: "far corner", from: [0.6, 1, 0.5] },
+];
+
+/** Where one looks from, and how it is kept. */
+export function ViewTab() {
+  const { result, look, setLook, boxing, set } = useBench();
+  const contents = useContents(result);
+  const values = useValues();
+  if (!contents.data) return null;
+  const planar = contents.data.planar;
+  return (
+    <div>
+      <h5>Looked at from</h5>
+      <Choices
+        name="Looked at from"
+        options={directions.map(({ label, from }) => ({ value: from, label, disabled: planar }))}
+        value={null}
+        onChoose={(from) => set({ lookFrom: { from, count: Date.now() } })}
+      />
+      {planar && <div className="quiet small-line">A planar model stays in its plane.</div>}
+      <div className="row-line actions">
+        <button type="button" className="ghost" onClick={() => set({ fitCount: useBench.getState().fitCount + 1 })}>
+          Fit view (F)
+        </button>
+        <button
+          type="button"
+          className={`ghost ${boxing ? "on" : ""}`}
+          aria-pressed={boxing}
+          onClick={() => set({ boxing: !boxing })}
+        >
+          Zoom to a box (Z)
+        </button>
+      </div>
+      <Switch
+        id="perspective"
+        label="Perspective"
+        on={look.perspective}
+        onSet={(perspective) => setLook({ perspective })}
+      />
+      <NamedViews />
+      <h6>Picture</h6>
+      <div className="row-line actions">
+        <button
+          type="button"
+          className="ghost"
+          disabled={!values.data}
+          onClick={() => {
+            try {
+              save(pictureOfView(values.data!.head), `${contents.data!.name} ${values.data!.head.sentence}.png`);
+            } catch (error) {
+              tell(error);
+            }
+          }}
+        >
+          Picture PNG
+        </button>
+      </div>
+      <div className="quiet small-line">A film of the steps: the strip beside the step rail.</div>
+    </div>
+  );
+}
+
+/** Camera, parts shown and shape, kept with the review under a name. */
+function NamedViews() {
+  const bench = useBench();
+  const views = useViews(bench.result);
+  const [name, setName] = useState("");
+  const keep = useChange((to: string) =>
+    ask(api.POST("/api/views", { body: { result: bench.result!, name: to, address: viewAddress(bench) } })),
+  );
+  const remove = useChange((view: number) => ask(api.DELETE("/api/views/{view}", { params: { path: { view } } })));
+  return (
+    <>
+      <h6>Own views</h6>
+      {(views.data ?? []).map((v) => (
+        <div className="part-row" key={v.id} data-testid="named-view">
+          <button
+            type="button"
+            className="link name"
+            onClick={() => bench.set(lookFrom(new URLSearchParams(v.address)))}
+          >
+            {v.name}
+          </button>
+          <button
+            type="button"
+            className="icon"
+            aria-label={`Remove view ${v.name}`}
+            onClick={() => remove.mutate(v.id)}
+          >
+            <X size={14} />
+          </button>
+        </div>
+      ))}
+      <form
+        className="row-line"
+        onSubmit={(e) => {
+          e.preventDefault();
+          if (name.trim()) keep.mutate(name.trim(), { onSuccess: () => setName("") });
+        }}
+      >
+        <input
+          className="form-control form-control-sm name-field"
+          placeholder="Name this view"
+          aria-label="Name this view"
+          maxLength={80}
+          value={name}
+          onChange={(e) => setName(e.target.value)}
+        />
+        <button type="submit" className="ghost" disabled={!name.trim()}>
+          Keep
+        </button>
+      </form>
+    </>
+  );
+}

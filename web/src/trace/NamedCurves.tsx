@@ -1,0 +1,163 @@
+import { useQuery } from "@tanstack/react-query";
+import { X } from "lucide-react";
+import { useState } from "react";
+import { Form } from "react-bootstrap";
+import { api, ask, type Schemas } from "../api/client";
+import { useChange, useContents } from "../api/queries";
+import { useBench } from "../bench/store";
+import { Choices } from "../controls/Choices";
+import { Leaves } from "../controls/Leaves";
+import { Refused } from "../controls/Refused";
+import { figure } from "../reading/format";
+import { Places } from "./PairingForm";
+
+export const useNamed = (result: number | null) =>
+  useQuery({
+    queryKey: ["named", result],
+    enabled: result !== null,
+    queryFn: ({ signal }) => ask(api.GET("/api/named", { params: { query: { result: result! } }, signal })),
+  });
+
+/** Curves over the steps under a name: traces of the reading in view, and what is worked out of them. */
+export function NamedCurves() {
+  const { result, reading, step, set } = useBench();
+  const contents = useContents(result);
+  const named = useNamed(result);
+  const functions = useQuery({ queryKey: ["functions"], queryFn: () => ask(api.GET("/api/functions")) });
+  const [name, setName] = useState("");
+  const [how, setHow] = useState<"trace" | "expression">("trace");
+  const [at, setAt] = useState("");
+  const [reduce, setReduce] = useState<"mean" | "sum" | "max" | "min">("mean");
+  const [expression, setExpression] = useState("");
+  const keep = useChange((body: Schemas["NamedIn"]) => ask(api.POST("/api/named", { body })));
+  const remove = useChange((curve: number) => ask(api.DELETE("/api/named/{curve}", { params: { path: { curve } } })));
+  if (!contents.data) return null;
+  const sets = contents.data.sets.map((s) => `set:${s.name}`);
+  const place = at || sets[0] || "node:1";
+  const field = contents.data.fields.find((f) => f.name === reading?.field);
+  const done = () =>
+    keep.mutate(
+      {
+        result: result!,
+        name: name.trim(),
+        expression: how === "expression" ? expression.trim() : "",
+        trace:
+          how === "trace" && reading
+            ? {
+                field: reading.field,
+                measure: reading.measure,
+                at: place,
+                curve: "",
+                reduce: place.startsWith("set:") ? reduce : null,
+                averaging: reading.averaging,
+                order: reading.order,
+                unit: reading.unit,
+                sign: 1,
+              }
+            : null,
+      },
+      {
+        onSuccess: () => {
+          setName("");
+          setExpression("");
+          set({ strata: true, tab: "curves" });
+        },
+      },
+    );
+  return (
+    <details data-testid="named" open={(named.data?.length ?? 0) > 0}>
+      <summary>Curves by name</summary>
+      {(named.data ?? []).map((c) => (
+        <div className="part-row" key={c.id} data-testid="named-curve">
+          <span className="name" title={c.error ?? c.sentence}>
+            <b>{c.name}</b> <span className="quiet">{c.expression ? `= ${c.expression}` : c.trace?.at}</span>
+          </span>
+          <span className="fig">{c.error ? "no value" : `${figure(c.values[step])} ${c.unit}`}</span>
+          <button
+            type="button"
+            className="icon"
+            aria-label={`Remove curve ${c.name}`}
+            onClick={() => remove.mutate(c.id)}
+          >
+            <X size={13} />
+          </button>
+          <Refused error={c.error} />
+        </div>
+      ))}
+      <form
+        onSubmit={(e) => {
+          e.preventDefault();
+          if (name.trim()) done();
+        }}
+      >
+        <Choices
+          name="Made of"
+          options={[
+            { value: "trace", label: "the reading in view" },
+            { value: "expression", label: "other curves" },
+          ]}
+          value={how}
+          onChoose={setHow}
+        />
+        {how === "trace" ? (
+          <div className="row-line">
+            <input
+              className="form-control form-control-sm point-field"
+              list="places"
+              aria-label="Place"
+              placeholder="node:12, element:5 or set:held"
+              value={at}
+              onChange={(e) => setAt(e.target.value)}
+            />
+            <Places id="places" contents={contents.data} />
+            {place.startsWith("set:") && (
+              <Form.Select
+                size="sm"
+                aria-label="Over the set"
+                value={reduce}
+                onChange={(e) => setReduce(e.target.value as typeof reduce)}
+              >
+                <option value="mean">mean</option>
+                <option value="sum" disabled={field?.location !== "node"}>
+                  sum
+                </option>
+                <option value="max">largest</option>
+                <option value="min">smallest</option>
+              </Form.Select>
+            )}
+          </div>
+        ) : (
+          <>
+            <input
+              className="form-control form-control-sm fig"
+              aria-label="Expression"
+              placeholder="integral(F, u)/2"
+              value={expression}
+              onChange={(e) => setExpression(e.target.value)}
+            />
+            <div className="quiet small-line">
+              Names, <i>step</i>,{" "}
+              {contents.data.totals.length > 0 &&
+                `${contents.data.totals.map((t) => t.replace(/\s*[[(].*$/, "")).join(", ")} of the whole model, `}{" "}
+              numbers, + − * / **, and {Object.keys(functions.data ?? {}).join(", ")}. Units are carried.
+            </div>
+          </>
+        )}
+        <div className="row-line">
+          <input
+            className="form-control form-control-sm name-field"
+            aria-label="Name of the curve"
+            placeholder="name, like F"
+            maxLength={40}
+            value={name}
+            onChange={(e) => setName(e.target.value)}
+          />
+          <button type="submit" className="ghost" disabled={!/^[A-Za-z][A-Za-z0-9_]*$/.test(name.trim())}>
+            Keep
+          </button>
+        </div>
+      </form>
+      {(named.data?.length ?? 0) > 0 && <Leaves what="Curves" address={`/api/results/${result}/curves`} />}
+    </details>
+  );
+}

@@ -1,0 +1,387 @@
+import { useFrame, useThree } from "@react-three/fiber";
+import { useCallback, useEffect, useMemo, useRef } from "react";
+import * as THREE from "three";
+import { OrbitControls } from "three/examples/jsm/controls/OrbitControls.js";
+import type { Packed } from "../api/binary";
+import type { ValuesHead } from "../api/client";
+import type { ArrowsHead } from "../api/queries";
+import { useBench } from "../bench/store";
+import { chooseMap, nameBytes, tableBytes } from "../theme/colours";
+import { ArrowDrawing } from "./arrows";
+import { fitCamera, scaleOf, setFrustum, setLens, zoomToBox } from "./camera";
+import { view } from "./handle";
+import { fieldMaterial, identityMaterial, lineMaterial, nodeMaterial } from "./material";
+import { type ModelGeometry, Picker } from "./scene";
+
+interface ModelProps {
+  geometry: ModelGeometry;
+  values: Packed<ValuesHead> | undefined;
+  displacement: Float32Array | null;
+  limits: [number, number];
+  ready: boolean;
+  mirror: THREE.Matrix4 | null;
+  arrows: Packed<ArrowsHead> | undefined;
+  size: number;
+  onPoint: (at: { face: number; s: number; t: number } | null, x: number, y: number, click: boolean) => void;
+  onBox: (box: { x0: number; y0: number; x1: number; y1: number } | null) => void;
+}
+
+/** The model in the canvas: its picture, its lines, the camera, and what the pointer asks. */
+export function Model(props: ModelProps) {
+  const { geometry, values, displacement, limits, ready, mirror, arrows, onPoint, onBox } = props;
+  const { gl, camera, size, invalidate, scene } = useThree();
+  const bench = useBench();
+  const { look, key } = bench;
+  const eye = camera as THREE.OrthographicCamera;
+  const controls = useRef<OrbitControls | null>(null);
+  const { planar } = geometry.packed.head;
+  const radius = Math.max(props.size / 2, 1e-9);
+
+  const parts = useMemo(() => {
+    const table = new THREE.DataTexture(tableBytes("batlow"), 256, 1, THREE.RGBAFormat);
+    table.minFilter = THREE.NearestFilter;
+    table.magFilter = THREE.NearestFilter;
+    table.needsUpdate = true;
+    const field = fieldMaterial(table);
+    const clear = fieldMaterial(table, 0.32);
+    const lines = lineMaterial("#23282D", 0.3);
+    const strong = lineMaterial("#23282D", 0.9);
+    const ghost = lineMaterial("#8E8A80", 0.9);
+    const dots = nodeMaterial();
+    const identity = identityMaterial();
+    const whole = (second: boolean) => ({
+      second,
+      mesh: new THREE.Mesh(geometry.surface, field),
+      clear: new THREE.Mesh(geometry.clear, clear),
+      edges: new THREE.LineSegments(geometry.lines, lines),
+      border: new THREE.LineSegments(geometry.outline, strong),
+      outline: new THREE.LineSegments(geometry.outline, ghost),
+      nodes: new THREE.Points(geometry.nodes, dots),
+      identity: new THREE.Mesh(geometry.surface, identity),
+    });
+    const halves = [whole(false), whole(true)];
+    const group = new THREE.Group();
+    for (const half of halves) {
+      for (const object of [half.mesh, half.clear, half.edges, half.border, half.outline, half.nodes]) {
+        object.frustumCulled = false;
+        group.add(object);
+      }
+      half.outline.renderOrder = -1;
+      half.edges.renderOrder = 1;
+      half.border.renderOrder = 1;
+      half.clear.renderOrder = 3;
+    }
+    const picker = new Picker(
+      halves.map((h) => h.identity),
+      identity,
+    );
+    return { table, field, clear, lines, strong, ghost, dots, halves, group, picker };
+  }, [geometry]);
+
+  useEffect(
+    () => () => {
+      for (const m of [parts.field, parts.clear, parts.lines, parts.strong, parts.ghost, parts.dots]) m.dispose();
+      parts.table.dispose();
+      parts.picker.dispose();
+    },
+    [parts],
+  );
+
+  // Values, shape and key
+  useEffect(() => {
+    if (values) geometry.setValues(values.floats.values!);
+    invalidate();
+  }, [geometry, values, invalidate]);
+  useEffect(() => {
+    geometry.setDisplacement(displacement);
+    invalidate();
+  }, [geometry, displacement, invalidate]);
+  const head = values?.head;
+  useEffect(() => {
+    const named = head?.categories ?? null;
+    const hidden = look.style === "lines" || look.style === "outline";
+    for (const { uniforms: u } of [parts.field, parts.clear]) {
+      u.low!.value = named ? -0.5 : limits[0];
+      u.high!.value = named ? named.length - 0.5 : limits[1];
+      u.bands!.value = named ? named.length : key.bands;
+      u.logarithm!.value = !named && key.log && limits[0] > 0 ? 1 : 0;
+      u.names!.value = named ? 1 : 0;
+      u.iso!.value = named ? 0 : { none: 0, over: 1, alone: 2 }[key.iso];
+      u.pixel!.value = gl.getPixelRatio();
+      u.plain!.value = hidden ? 1 : 0;
+      u.rim!.value = look.style === "outline" ? 1 : 0;
+    }
+    const bytes = named ? nameBytes(named.map((c) => c.colour)) : tableBytes(chooseMap(key.map, head?.signed ?? false));
+    (parts.table.image.data as Uint8Array).set(bytes);
+    parts.table.needsUpdate = true;
+    for (const material of [parts.field, parts.clear, parts.lines, parts.strong, parts.dots])
+      material.uniforms.exaggeration!.value = bench.exaggeration;
+    parts.ghost.uniforms.exaggeration!.value = 0;
+    parts.dots.uniforms.size!.value = 5 * gl.getPixelRatio();
+    for (const half of parts.halves) {
+      const there = !half.second || mirror !== null;
+      half.mesh.visible = there && look.style !== "inside";
+      half.clear.visible = there && look.style === "shaded";
+      half.edges.visible =
+        there && (look.style === "shaded" ? bench.meshLines : look.style === "lines" || look.style === "inside");
+      half.border.visible = there && look.style === "outline";
+      half.outline.visible = there && bench.undeformed && displacement !== null && bench.exaggeration !== 0;
+      half.nodes.visible = there && look.nodes;
+      half.identity.visible = there;
+      for (const object of [half.mesh, half.clear, half.edges, half.border, half.outline, half.nodes, half.identity]) {
+        object.matrixAutoUpdate = false;
+        if (half.second && mirror) object.matrix.copy(mirror);
+        object.matrixWorldNeedsUpdate = true;
+      }
+    }
+    invalidate();
+  }, [
+    parts,
+    limits,
+    key,
+    look,
+    bench.exaggeration,
+    bench.meshLines,
+    bench.undeformed,
+    displacement,
+    head,
+    mirror,
+    gl,
+    invalidate,
+  ]);
+
+  // Arrows and crosses
+  const choice = bench.arrows;
+  useEffect(() => {
+    if (!arrows || !choice) return;
+    const drawn = new ArrowDrawing(arrows, choice, props.size, bench.exaggeration);
+    scene.add(drawn.group);
+    invalidate();
+    return () => {
+      drawn.dispose();
+      invalidate();
+    };
+  }, [arrows, choice, props.size, bench.exaggeration, scene, invalidate]);
+
+  // Camera
+  const keepCamera = useCallback(() => {
+    if (!controls.current) return;
+    useBench.getState().set({
+      camera: {
+        position: eye.position.toArray(),
+        target: controls.current.target.toArray(),
+        zoom: eye.zoom / scaleOf(gl),
+      },
+    });
+  }, [eye, gl]);
+  const fitView = useCallback(
+    (from?: THREE.Vector3) => {
+      const exaggeration = useBench.getState().exaggeration;
+      const { width, height } = size;
+      fitCamera({ eye, geometry, radius, exaggeration, mirror, width, height, controls: controls.current, from });
+      keepCamera();
+      invalidate();
+    },
+    [eye, geometry, radius, mirror, size, invalidate, keepCamera],
+  );
+  /** Nobody has moved the camera since it was fitted: it follows a change of the pane's size. */
+  const untouched = useRef(false);
+  useEffect(() => {
+    const c = new OrbitControls(eye, gl.domElement);
+    c.enableDamping = false;
+    c.enableRotate = !planar;
+    eye.up.set(0, planar ? 1 : 0, planar ? 0 : 1);
+    const save = () => {
+      untouched.current = false;
+      invalidate();
+      keepCamera();
+    };
+    c.addEventListener("change", () => invalidate());
+    c.addEventListener("end", save);
+    const before = controls.current;
+    if (before) c.target.copy(before.target);
+    controls.current = c;
+    return () => c.dispose();
+  }, [eye, gl, planar, invalidate, keepCamera]);
+  useEffect(() => {
+    setLens(eye, look.perspective, radius);
+    invalidate();
+  }, [eye, look.perspective, radius, invalidate]);
+  const saved = bench.camera;
+  const own = useRef<typeof saved>(null);
+  useEffect(() => {
+    if (!ready || saved) return;
+    fitView();
+    untouched.current = true;
+  }, [ready, saved, fitView]);
+  // A camera from the address or a named view is taken over; one that the pointer set is there already.
+  useEffect(() => {
+    if (!saved || !controls.current || own.current === saved) return;
+    own.current = saved;
+    const now = eye.position.toArray();
+    if (now.every((v, i) => v === saved.position[i]) && eye.zoom === saved.zoom * scaleOf(gl)) return;
+    setFrustum(eye, size.width, size.height, radius);
+    eye.position.fromArray(saved.position);
+    controls.current.target.fromArray(saved.target);
+    eye.zoom = saved.zoom * scaleOf(gl);
+    eye.userData.placed = true;
+    eye.updateProjectionMatrix();
+    controls.current.update();
+    invalidate();
+  }, [saved, eye, gl, size, radius, invalidate]);
+  // biome-ignore lint/correctness/useExhaustiveDependencies: only a new request fits the view, not a new step
+  useEffect(() => {
+    if (bench.fitCount > 0) fitView();
+  }, [bench.fitCount]);
+  // biome-ignore lint/correctness/useExhaustiveDependencies: only a new request turns the view
+  useEffect(() => {
+    if (bench.lookFrom) fitView(new THREE.Vector3(...bench.lookFrom.from).normalize());
+  }, [bench.lookFrom]);
+  const place = bench.goTo;
+  useEffect(() => {
+    if (!place || !controls.current) return;
+    const shift = new THREE.Vector3(...place.xyz).sub(controls.current.target);
+    eye.position.add(shift);
+    controls.current.target.add(shift);
+    controls.current.update();
+    invalidate();
+  }, [place, eye, invalidate]);
+  // biome-ignore lint/correctness/useExhaustiveDependencies: a new step does not fit the view anew
+  useEffect(() => {
+    if (untouched.current) fitView();
+    else setFrustum(eye, size.width, size.height, radius);
+    invalidate();
+  }, [eye, size, mirror, invalidate]);
+
+  // Frames and pictures
+  useEffect(() => {
+    view.held = [values, displacement];
+  }, [values, displacement]);
+  useFrame(() => {
+    eye.updateMatrixWorld();
+    view.tell({ camera: eye, width: size.width, height: size.height });
+  });
+  useEffect(() => {
+    view.redraw = invalidate;
+    view.capture = () => {
+      gl.render(scene, eye);
+      return gl.domElement;
+    };
+    view.visibleRange = () => {
+      const at = new THREE.Vector3();
+      let low = Number.POSITIVE_INFINITY;
+      let high = Number.NEGATIVE_INFINITY;
+      geometry.eachPoint(useBench.getState().exaggeration, 1, (i, x, y, z) => {
+        const value = geometry.valueAt(i);
+        if (value === null) return;
+        at.set(x, y, z).project(eye);
+        if (Math.abs(at.x) > 1 || Math.abs(at.y) > 1) return;
+        low = Math.min(low, value);
+        high = Math.max(high, value);
+      });
+      return high >= low ? [low, high] : null;
+    };
+    return () => {
+      view.capture = null;
+      view.redraw = null;
+      view.visibleRange = null;
+    };
+  }, [gl, scene, eye, geometry, invalidate]);
+
+  // Pointer. What is called may change from one drawing to the next; a drag under way must not be lost by that.
+  const calls = useRef({ onPoint, onBox });
+  calls.current = { onPoint, onBox };
+  useEffect(() => {
+    const element = gl.domElement;
+    let down: { x: number; y: number } | null = null;
+    let waiting = 0;
+    const at = (e: PointerEvent) => {
+      const box = element.getBoundingClientRect();
+      return { x: e.clientX - box.left, y: e.clientY - box.top };
+    };
+    const find = (x: number, y: number, click: boolean) =>
+      calls.current.onPoint(parts.picker.pick(gl, eye, x, y, useBench.getState().exaggeration), x, y, click);
+    const boxing = () => useBench.getState().boxing;
+    const onMove = (e: PointerEvent) => {
+      const { x, y } = at(e);
+      if (e.buttons) {
+        calls.current.onPoint(null, 0, 0, false);
+        if (down && boxing()) calls.current.onBox({ x0: down.x, y0: down.y, x1: x, y1: y });
+        return;
+      }
+      window.clearTimeout(waiting);
+      waiting = window.setTimeout(() => find(x, y, false), 50);
+    };
+    const onDown = (e: PointerEvent) => {
+      down = at(e);
+      if (controls.current) controls.current.enabled = !boxing();
+      // A box may be drawn across what stands over the view.
+      if (boxing()) element.setPointerCapture(e.pointerId);
+    };
+    const onUp = (e: PointerEvent) => {
+      window.clearTimeout(waiting);
+      const here = at(e);
+      const far = down ? Math.hypot(here.x - down.x, here.y - down.y) : 0;
+      if (down && boxing() && controls.current) {
+        if (far > 8)
+          zoomToBox(eye, controls.current, size.width, size.height, { x0: down.x, y0: down.y, x1: here.x, y1: here.y });
+        controls.current.enabled = true;
+        useBench.setState({ boxing: false });
+        untouched.current = false;
+        calls.current.onBox(null);
+        keepCamera();
+        invalidate();
+      } else if (down && e.button === 0 && far < 4) find(here.x, here.y, true);
+      down = null;
+    };
+    const onLeave = () => {
+      window.clearTimeout(waiting);
+      calls.current.onPoint(null, 0, 0, false);
+    };
+    // Before the controls hear of it, so that a box is not taken for a turn.
+    element.addEventListener("pointerdown", onDown, { capture: true });
+    element.addEventListener("pointermove", onMove);
+    element.addEventListener("pointerup", onUp);
+    element.addEventListener("pointerleave", onLeave);
+    return () => {
+      window.clearTimeout(waiting);
+      element.removeEventListener("pointerdown", onDown, { capture: true });
+      element.removeEventListener("pointermove", onMove);
+      element.removeEventListener("pointerup", onUp);
+      element.removeEventListener("pointerleave", onLeave);
+    };
+  }, [gl, eye, size, parts, keepCamera, invalidate]);
+
+  return (
+    <>
+      <primitive object={parts.group} />
+      <FadeLines
+        lines={parts.lines}
+        faces={geometry.packed.head.faces}
+        radius={radius}
+        fade={look.style === "shaded"}
+      />
+    </>
+  );
+}
+
+/** Element edges fade where they would crowd: full above 14 pixels between them, gone below 3. */
+function FadeLines({
+  lines,
+  faces,
+  radius,
+  fade,
+}: {
+  lines: THREE.ShaderMaterial;
+  faces: number;
+  radius: number;
+  fade: boolean;
+}) {
+  useFrame(({ camera }) => {
+    const spacing = (2 * radius * (camera as THREE.OrthographicCamera).zoom) / Math.sqrt(Math.max(faces, 1));
+    const opacity = fade ? 0.34 * Math.min(1, Math.max(0, (spacing - 3) / 11)) : 0.6;
+    lines.uniforms.opacity!.value = opacity;
+    lines.visible = opacity > 0.01;
+  });
+  return null;
+}
