@@ -182,4 +182,133 @@ def test_a_failed_first_intake_leaves_no_file(tmp_path: Path) -> None:
 def test_the_installed_command_speaks(demo_copy: Path) -> None:
     command = Path(sys.executable).parent / "ironstone"
     answer = subprocess.run([command, "contents", demo_copy, "--json"], capture_output=True, text=True, check=True)
-    assert json.loads(answer.stdout)["results"][0]["name"] == "flexure B2"
+    assert json.loads(answer.stdout)["results"][-1]["name"] == "flexure B2", "the newest is the last"
+
+
+LUG = sorted((DATA.parent / "lug").glob("lug_coarse_*.vtu"))
+
+
+@pytest.fixture(scope="module")
+def lug(tmp_path_factory: pytest.TempPathFactory) -> Path:
+    path = tmp_path_factory.mktemp("lug") / "lug.ironstone"
+    told("intake", path, *LUG[:3], "--units", "mm-N-s-t-MPa")
+    told("state", path, "--axes", "eye", "--axes-kind", "cylindrical")
+    for material, young, poisson in (("material 1", "210000", "0.3"), ("material 2", "105000", "0.34")):
+        told("state", path, "--material", material, "--young", young, "--poisson", poisson)
+    return path
+
+
+HOOP = ("--field", "stress", "--measure", "hoop", "--axes", "eye", "--step", "first")
+
+
+def test_the_lugs_question_from_the_command_line(lug: Path) -> None:
+    """Hoop stress at the bond, in the lug and in the bushing: two numbers, and an average that exists in neither."""
+    at = ("--at", "point:0,25,0")
+    told_off = told("read", lug, *HOOP, *at)
+    by_part = {p: [v["value"] for v in told_off["values"] if v["part"] == p] for p in ("part 1", "part 2")}
+    steel, bronze = (sum(v) / len(v) for v in by_part.values())
+    assert steel == pytest.approx(127, rel=0.05) and bronze == pytest.approx(67, rel=0.05)
+    across = told("read", lug, *HOOP, *at, "--averaging", "all")
+    assert bronze + 10 < across["values"][0]["value"] < steel - 10
+    assert any("exists in neither" in c for c in across["caveats"])
+    assert "hoop component of stress, in axes eye (cylindrical), each corner as computed" in told_off["sentence"]
+
+
+def test_over_steps_and_when_and_against(lug: Path) -> None:
+    largest = told("read", lug, *HOOP, "--over", "largest", "--extremes")["max"]["value"]
+    each = [told("read", lug, *HOOP[:-1], str(s), "--extremes")["max"]["value"] for s in range(3)]
+    assert largest == pytest.approx(max(each))
+    when = told("read", lug, *HOOP, "--over", "largest", "--when", "--extremes")
+    assert when["unit"] == "s" and when["max"]["value"] == 1.0
+    less = told("read", lug, *HOOP, "--against", "averaging=all", "--at", "point:0,25,0")
+    assert less["values"][0]["value"] * less["values"][-1]["value"] < 0, "above the mean on one side, below on the other"
+    assert "less the same with averaged across everything" in less["sentence"]
+
+
+def test_error_energy_traction_and_directions(lug: Path) -> None:
+    error = told("read", lug, "--field", "stress", "--of", "error", "--extremes")
+    assert 0.001 < error["error_total"] < 0.1
+    assert error["unit"] == "" and error["max"]["value"] > error["error_total"], "the total is a mean of the elements'"
+    normal = told("read", lug, "--field", "stress", "--measure", "plane-normal", "--plane", "1,0,0", "--at", "node:400")
+    along = told("read", lug, "--field", "stress", "--measure", "xx", "--at", "node:400")
+    assert [v["value"] for v in normal["values"]] == pytest.approx([v["value"] for v in along["values"]])
+    first = told("read", lug, "--field", "stress", "--measure", "principal-1", "--at", "node:400")
+    assert all(abs(sum(c * c for c in v["direction"]) - 1.0) < 1e-9 for v in first["values"])
+    assert "needs a plane" in refused("read", lug, "--field", "stress", "--measure", "plane-shear", "--extremes")
+
+
+def test_what_the_files_do_not_say_is_stated_and_wrong_statements_are_refused(review: Path) -> None:
+    found = told("state", review, "--field", "axial", "--kind", "temperature")["results"][0]
+    assert next(f for f in found["fields"] if f["name"] == "axial")["kind"] == "temperature"
+    assert "needs the materials' constants" in refused("read", review, "--field", "stress", "--of", "error")
+    for arguments, words in (
+        (("--kind", "stress"), "Add --field"),
+        (("--field", "axial", "--kind", "stress"), "cannot be a stress"),
+        (("--axes", "a", "--third", "0,0"), "not a point"),
+        (("--axes", "a", "--first", "0,0,2"), "on one line"),
+        (("--model", "flat"), "is not a model"),
+        (("--material", "steel", "--young", "1", "--poisson", "0"), "no material 'steel'"),
+    ):
+        assert words in refused("state", review, *arguments)
+
+
+@pytest.mark.parametrize("suffix", ["vtu", "vtkhdf", "uff"])
+def test_a_result_is_written_and_taken_in_again(review: Path, tmp_path: Path, suffix: str) -> None:
+    answer = told("export", review, tmp_path / f"bar.{suffix}")
+    assert answer["steps"] == (1 if suffix == "vtu" else 2)
+    told("intake", tmp_path / "again.ironstone", tmp_path / f"bar.{suffix}")
+    back = told("read", tmp_path / "again.ironstone", "--field", "stress", "--measure", "xx", "--extremes")
+    assert back["max"]["value"] == pytest.approx(60.0)
+    assert "Formats written" in refused("export", review, tmp_path / "bar.doc")
+
+
+def test_python_reads_in_five_lines(demo_file: Path) -> None:
+    """The lines of the README."""
+    import ironstone
+
+    with ironstone.open(demo_file) as review:
+        stress = review.result("lug, fine").read("stress", "hoop", axes="eye", averaging="material", step=-1)
+        assert str(stress.quantity.units) == "megapascal"
+        assert stress.quantity.max().to("kPa").magnitude == pytest.approx(1000 * stress.values.max())
+        assert "averaged within each material" in stress.resolved.sentence()
+        at = review.result("lug, fine").read("stress", "hoop", at="node:1000", axes="eye")
+        assert len(at.values) == 8
+        assert len(review.result("lug, fine").read("stress", at="elements").values) == 1080
+
+
+def test_balance_says_what_is_left_over_and_which_sets_are_not_held(review: Path) -> None:
+    """The bar's file holds reactions of -2.5 at each of four nodes and no load: nothing balances them."""
+    answer = told("balance", review, "--about", "0,0,0", "--step", "first")
+    assert {"step", "about", "applied", "reaction", "residual", "sets"} <= set(answer)
+    assert answer["reaction"]["force"] == pytest.approx([-10.0, 0, 0]) and answer["verdict"] == "fails"
+    assert answer["reaction"]["moment"] == pytest.approx([0, -5.0, 5.0]), "4 x 2.5 at half a unit, about both axes"
+    held = {s["name"]: s for s in answer["sets"]}
+    assert held["fixed"]["held"] == "held" and held["fixed"]["force"] == pytest.approx([-10.0, 0, 0])
+    assert held["tip"]["held"] == "free" and set(held["tip"]) >= {"name", "held", "force", "moment"}
+    shown = runner.invoke(app, ["balance", str(review), "--step", "first"]).stdout
+    assert shown.startswith("fails") and "the set 'tip' is free" in shown and "holds no applied forces" in shown
+    assert "is not a point" in refused("balance", review, "--about", "0,0")
+
+
+def test_the_balance_of_a_loaded_model_agrees_on_both_shapes(lug: Path) -> None:
+    for more in ((), ("--deformed",)):
+        answer = told("balance", lug, "--step", "first", *more)
+        assert answer["verdict"] == "agrees" and answer["deformed"] is bool(more)
+        assert answer["applied"]["force"][0] == pytest.approx(-answer["reaction"]["force"][0], rel=1e-6)
+
+
+def test_loop_tells_envelope_ductility_and_what_repetition_leaves(tmp_path: Path) -> None:
+    """Elastic-perfectly-plastic, yield at 1 mm and 10 kN, twice to 3 mm."""
+    x = np.concatenate([np.linspace(0, 3, 60), *(np.linspace(a, b, 121)[1:] for a, b in ((3, -3), (-3, 3), (3, -3), (-3, 3)))])
+    y, force = [0.0], 0.0
+    for step in np.diff(x):
+        force = float(np.clip(force + 10.0 * step, -10.0, 10.0))
+        y.append(force)
+    curve = tmp_path / "loop.csv"
+    curve.write_text("u,F\nmm,kN\n" + "\n".join(f"{a:.6f},{b:.6f}" for a, b in zip(x, y, strict=True)))
+    answer = told("loop", curve, "--x", "u", "--y", "F")
+    assert answer["envelope_x"] == pytest.approx([-3, 0, 3]) and answer["envelope_y"] == pytest.approx([-10, 0, 10])
+    assert answer["yield_at"] == pytest.approx(1.0, rel=0.03)
+    assert [c["ductility"] for c in answer["cycles"]] == pytest.approx([3.0, 3.0], rel=0.03)
+    assert [c["retained"] for c in answer["cycles"]] == pytest.approx([1.0, 1.0])
+    assert answer["cycles"][0]["energy"] == pytest.approx(4 * 10 * (3 - 1), rel=0.01), "4 Fy (mu - 1) uy"

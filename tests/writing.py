@@ -24,6 +24,7 @@ def write_vtu(
     mode: str = "raw",
     compressor: str = "None",
     components: dict[str, tuple[str, ...]] | None = None,
+    load_factor: float | None = None,
 ) -> Path:
     """Write one VTU file; ``cells`` are (VTK type, nodes)."""
     grid = vtkUnstructuredGrid()
@@ -42,10 +43,11 @@ def write_vtu(
             for i, component in enumerate((components or {}).get(name, ())):
                 vtk.SetComponentName(i, component)
             target.AddArray(vtk)
-    if time is not None:
-        moment = numpy_to_vtk(np.array([time]), deep=True)
-        moment.SetName("TimeValue")
-        grid.GetFieldData().AddArray(moment)
+    for name, value in (("TimeValue", time), ("LoadFactor", load_factor)):
+        if value is not None:
+            moment = numpy_to_vtk(np.array([value]), deep=True)
+            moment.SetName(name)
+            grid.GetFieldData().AddArray(moment)
     writer = vtkXMLUnstructuredGridWriter()
     writer.SetFileName(str(path))
     writer.SetInputData(grid)

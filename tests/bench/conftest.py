@@ -64,15 +64,16 @@ def bench_on(review: Path) -> Iterator[str]:
 
 
 @contextmanager
-def opened_page(browser: Browser, address: str) -> Iterator[Page]:
-    """The bench as it opens, at 1280 x 800; a test fails on any error the page throws."""
+def opened_page(browser: Browser, address: str | None) -> Iterator[Page]:
+    """The bench as it opens, at 1280 x 800 (an empty page for None); a test fails on any error the page throws."""
     context = browser.new_context(viewport={"width": 1280, "height": 800}, accept_downloads=True)
     page = context.new_page()
     page.set_default_timeout(30_000)
     thrown: list[str] = []
     page.on("pageerror", lambda error: thrown.append(str(error)))
-    page.goto(address)
-    page.get_by_test_id("core-key").wait_for()
+    if address is not None:
+        page.goto(address)
+        page.get_by_test_id("core-key").wait_for()
     yield page
     context.close()
     assert thrown == []
@@ -93,6 +94,13 @@ def address(shared_review: Path) -> Iterator[str]:
 @pytest.fixture
 def page(browser: Browser, address: str) -> Iterator[Page]:
     with opened_page(browser, address) as found:
+        yield found
+
+
+@pytest.fixture
+def blank(browser: Browser) -> Iterator[Page]:
+    """A page of a test that goes to an address of its own."""
+    with opened_page(browser, None) as found:
         yield found
 
 

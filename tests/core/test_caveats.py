@@ -11,5 +11,6 @@ def test_a_plastic_strain_extrapolated_below_zero_is_shown_and_said(flexure: Rev
     assert any("below zero is not real" in c for c in found.caveats)
 
 
-def test_a_stated_unit_and_nothing_averaged_needs_no_caveat(flexure: ReviewSource) -> None:
-    assert evaluate(Reading("stress", "von-mises", step=230), flexure, AtCorners()).caveats == []
+def test_a_stated_unit_and_nothing_averaged_leave_the_precision_to_be_said(flexure: ReviewSource) -> None:
+    caveats = evaluate(Reading("stress", "von-mises", step=230), flexure, AtCorners()).caveats
+    assert caveats == ["The file holds single precision: about seven digits."]

@@ -7,7 +7,8 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from ironstone.core.curves import Curve, loops, positive_peaks, reversals
+from ironstone.answers import loops_answer
+from ironstone.core.curves import Curve, envelope, loops, positive_peaks, retained, reversals
 from ironstone.core.errors import IronstoneError
 
 
@@ -36,6 +37,26 @@ def test_energy_of_an_elastic_perfectly_plastic_loop(ductility: float) -> None:
         assert cycle.secant_stiffness == pytest.approx(1.0 / ductility)
     assert found.energy_unit == "kN·mm"
     assert found.stiffness_unit == "kN/mm"
+
+
+def bilinear(driver: np.ndarray, slope: float) -> np.ndarray:
+    """Stiffness 1, yield 1, then a share of the stiffness: a spring beside an elastic-perfectly-plastic element."""
+    return slope * driver + (1.0 - slope) * elastic_plastic(driver)
+
+
+@pytest.mark.parametrize("ductility", [1.5, 3.0, 6.0])
+@pytest.mark.parametrize("slope", [0.02, 0.1, 0.3])
+def test_energy_and_damping_of_a_bilinear_loop(ductility: float, slope: float) -> None:
+    """E_D = 4 F_y u_y (mu - 1)(1 - a); damping 2 (mu - 1)(1 - a) / (pi mu (1 + a mu - a)); secant stiffness (1 + a (mu - 1)) / mu
+    of the first (Chopra, Dynamics of Structures, equivalent linear systems; from memory)."""
+    u = ramps(0, ductility, -ductility, ductility, -ductility, ductility)
+    found = loops(Curve(u, bilinear(u, slope)))
+    assert len(found.cycles) == 2
+    for cycle in found.cycles:
+        assert cycle.energy == pytest.approx(4 * (ductility - 1) * (1 - slope), rel=3e-3)
+        damping = 2 * (ductility - 1) * (1 - slope) / (np.pi * ductility * (1 + slope * ductility - slope))
+        assert cycle.damping_ratio == pytest.approx(damping, rel=3e-3)
+        assert cycle.secant_stiffness == pytest.approx((1 + slope * (ductility - 1)) / ductility, rel=1e-6)
 
 
 def test_linear_spring_with_viscous_damper() -> None:
@@ -112,3 +133,37 @@ def test_energy_scales_with_both_axes_and_damping_with_neither(fu: float, ff: fl
     a, b = loops(Curve(u, f)).cycles[0], loops(Curve(fu * u, sign * ff * f)).cycles[0]
     assert b.energy == pytest.approx(sign * fu * ff * a.energy)
     assert b.damping_ratio == pytest.approx(a.damping_ratio)
+
+
+def grown(scales: list[float], softening: float = 1.0) -> Curve:
+    """Elastic-perfectly-plastic turns of growing amplitude, yield at 1 mm and 10 kN; each later turn weaker by ``softening``."""
+    turns = [np.linspace(0, 1, 50) * scales[0]]
+    for scale in scales:
+        turns += [np.linspace(1, -1, 200)[1:] * scale, np.linspace(-1, 1, 200)[1:] * scale]
+    x = np.concatenate(turns)
+    y, force = np.zeros_like(x), 0.0
+    for i in range(1, len(x)):
+        force = float(np.clip(force + 10.0 * (x[i] - x[i - 1]), -10.0, 10.0))
+        y[i] = force
+    weaker = softening ** np.maximum((np.arange(len(x)) - 49) // 398, 0)
+    return Curve(x, y * weaker, "mm", "kN")
+
+
+def test_the_envelope_is_the_first_cycle_at_each_level() -> None:
+    found = loops(grown([2.0, 2.0, 4.0, 4.0]))
+    x, y = envelope(found)
+    assert x == pytest.approx([-4, -2, 0, 2, 4], abs=0.05)
+    assert y == pytest.approx([-10, -10, 0, 10, 10], abs=0.1)
+
+
+def test_what_repetition_leaves_of_the_stiffness() -> None:
+    kept = retained(loops(grown([3.0, 3.0, 3.0], softening=0.9)))
+    assert kept == pytest.approx([1.0, 0.9, 0.81], abs=0.01)
+
+
+@pytest.mark.parametrize("ductility", [2.0, 5.0])
+def test_ductility_is_against_the_yield_of_the_first_loading(ductility: float) -> None:
+    curve = grown([ductility, ductility])
+    told = loops_answer(curve)
+    assert told["yield_at"] == pytest.approx(1.0, rel=0.03)
+    assert told["cycles"][0]["ductility"] == pytest.approx(ductility, rel=0.03)

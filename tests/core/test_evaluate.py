@@ -7,11 +7,11 @@ import pytest
 
 from ironstone.core.errors import Impossible, IronstoneError, NotFound
 from ironstone.core.evaluate import AtCorners, AtElements, AtNodes, AtSamples, evaluate, extremes, meeting, trace
-from ironstone.core.fields import Field, Step
+from ironstone.core.fields import Field, Setup, Step
 from ironstone.core.locate import find
 from ironstone.core.mesh import Mesh
 from ironstone.core.reading import Reading, resolve
-from ironstone.core.surface import face_coordinates, face_point, skin
+from ironstone.core.surface import Look, face_point, skin
 from ironstone.store.review import ReviewSource
 from tests.writing import HEX
 
@@ -64,6 +64,7 @@ class OneElement:
         self.fields = {"stress": Field("stress", "stress", "tensor", "corner", ("xx", "yy", "zz", "xy", "yz", "xz"), "MPa")}
         self.steps = (Step(0, "number", 0.0),)
         self.revision = "0"
+        self.setup = Setup()
         self.corners = corners
 
     def values(self, field: str, step: int) -> np.ndarray:
@@ -116,10 +117,10 @@ def test_few_rows_and_whole_steps_give_the_same(flexure: ReviewSource) -> None:
 
 
 def test_contour_hover_and_flag_tell_the_same_number(flexure: ReviewSource) -> None:
-    surface = skin(flexure.mesh, detail=2)
+    surface = skin(flexure.mesh, Look(detail=2))
     reading = Reading("stress", "von-mises", step=80)
     drawn = evaluate(reading, flexure, surface.vertices).values
-    st = face_coordinates(surface)
+    st = surface.st
     for vertex in range(0, len(drawn), 517):
         place = face_point(surface, int(surface.face[vertex]), float(st[vertex, 0]), float(st[vertex, 1]))
         assert evaluate(reading, flexure, place).values == pytest.approx([drawn[vertex]], rel=1e-5)
@@ -132,7 +133,7 @@ def test_contour_hover_and_flag_tell_the_same_number(flexure: ReviewSource) -> N
 
 
 def test_the_skin_of_a_bar_is_closed_and_outward(bar: ReviewSource) -> None:
-    surface = skin(bar.mesh, detail=2)
+    surface = skin(bar.mesh, Look(detail=2))
     assert surface.triangle_areas.sum() == pytest.approx(14.0)
     a, b, c = (surface.points[surface.triangles[:, i]] for i in range(3))
     volume = np.einsum("ij,ij->i", a, np.cross(b, c)).sum() / 6.0
@@ -149,7 +150,7 @@ def test_a_point_is_found_with_its_natural_coordinates(flexure: ReviewSource) ->
 
 def test_a_sum_of_corner_values_over_a_set_is_refused(bar: ReviewSource) -> None:
     with pytest.raises(Impossible, match="no meaning"):
-        trace(XX, bar, bar.mesh.node_set("tip"), "sum")
+        trace(XX, bar, AtNodes(bar.mesh.node_set("tip")), "sum")
 
 
 def test_what_cannot_be_read_is_explained(bar: ReviewSource) -> None:

@@ -67,10 +67,22 @@ def test_a_unit_not_stated_is_taken_as_the_models_and_said() -> None:
     assert any("unit not stated" in note for note in found.notes)
 
 
-def test_a_cyclic_model_is_not_held_against_a_monotonic_record() -> None:
-    u = np.linspace(0, 3, 40)
+def test_a_record_that_goes_one_way_is_held_against_the_first_loading() -> None:
+    u = np.linspace(0, 2.5, 40)
+    found = match(MODEL, Curve(u, 10.0 * elastic_plastic(u), "mm", "kN"))
+    assert found.kind == "monotonic" and found.agrees and any("first loading" in n for n in found.notes)
     with pytest.raises(IronstoneError, match="cyclic"):
-        match(MODEL, Curve(u, u, "mm", "kN"))
+        match(Curve(u, u, "mm", "kN"), MODEL)
+
+
+def test_peaks_are_compared_where_both_curves_are() -> None:
+    """A material curve goes on far past what the element saw: only the common range counts, and no stiffness where it has none."""
+    p = np.linspace(0, 0.1, 50)
+    test = Curve(p, 300 + 2000 * p, "", "MPa")
+    model = Curve(np.concatenate([[0, 0, 0], p[:20]]), np.concatenate([[0, 100, 200], 300 + 2000 * p[:20]]), "", "MPa")
+    found = match(model, test)
+    assert found.agrees and [m.name for m in found.metrics] == ["peak_positive", "energy_total"]
+    assert any("30 of 50" in n for n in found.notes)
 
 
 def test_smoothing_keeps_the_length_and_a_straight_line() -> None:

@@ -9,7 +9,7 @@ from ironstone.core.cells import CELLS, Cell
 from ironstone.core.evaluate import AtSamples, interpolation, positions
 from ironstone.core.locate import find
 from ironstone.core.mesh import Mesh
-from ironstone.core.surface import Surface, distribution, face_coordinates, face_point, skin, usual_detail
+from ironstone.core.surface import APART, Look, Surface, distribution, face_point, skin, usual_detail
 from tests.core.test_mesh import REFERENCE, family, one
 from tests.writing import bar_of_hexahedra
 
@@ -38,7 +38,7 @@ def enclosed(surface: Surface) -> float:
 
 @pytest.mark.parametrize("cell", SOLIDS, ids=lambda c: c.name)
 def test_the_skin_of_one_element_encloses_its_volume(cell: Cell) -> None:
-    surface = skin(one(cell), detail=3)
+    surface = skin(one(cell), Look(detail=3))
     assert enclosed(surface) == pytest.approx(REFERENCE[family(cell)])
     assert len(surface.face_element) == len(cell.faces)
 
@@ -46,23 +46,81 @@ def test_the_skin_of_one_element_encloses_its_volume(cell: Cell) -> None:
 @pytest.mark.parametrize("cell", SOLIDS, ids=lambda c: c.name)
 def test_face_coordinates_lead_back_to_the_drawn_vertex(cell: Cell) -> None:
     mesh = one(cell)
-    surface = skin(mesh, detail=3)
-    st = face_coordinates(surface)
+    surface = skin(mesh, Look(detail=3))
+    st = surface.st
     for vertex in range(len(surface.face)):
         place = face_point(surface, int(surface.face[vertex]), float(st[vertex, 0]), float(st[vertex, 1]))
         assert positions(mesh, place)[0] == pytest.approx(surface.points[vertex], abs=1e-6)
 
 
 def test_faces_between_elements_are_not_drawn() -> None:
-    assert len(skin(bar(3, (0, 0, 0)), detail=1).face_element) == 14
+    assert len(skin(bar(3, (0, 0, 0)), Look(detail=1)).face_element) == 14
 
 
-def test_hiding_an_element_opens_the_face_behind_it() -> None:
-    mesh = bar(3, (0, 0, 0))
-    surface = skin(mesh, np.array([True, False, True]), detail=1)
+def test_hiding_a_part_opens_the_faces_behind_it() -> None:
+    mesh = bar(3, (0, 1, 0))
+    surface = skin(mesh, Look(detail=1, hidden=frozenset({1})))
     assert len(surface.face_element) == 12
     assert set(surface.face_element.tolist()) == {0, 2}
-    assert len(skin(mesh, np.zeros(3, dtype=bool)).face_element) == 0
+    assert len(skin(mesh, Look(hidden=frozenset({0, 1}))).face_element) == 0
+
+
+def test_behind_a_translucent_part_the_others_are_closed() -> None:
+    surface = skin(bar(3, (0, 1, 0)), Look(detail=1, clear=frozenset({1})))
+    assert len(surface.face_element) == 18, "three closed boxes"
+    assert len(surface.triangles) - surface.opaque == 12
+    assert set(surface.face_element[surface.face[surface.triangles[surface.opaque :, 0]]].tolist()) == {1}
+
+
+def test_elements_drawn_apart_are_whole_and_do_not_touch() -> None:
+    mesh = bar(3, (0, 0, 0))
+    surface = skin(mesh, Look(detail=1, apart=True))
+    assert len(surface.face_element) == 18
+    assert enclosed(surface) == pytest.approx(3 * (1 - APART) ** 3)
+    assert len(skin(mesh, Look(detail=1, every=True)).edges) == 28, "each of the edges of three bricks in a row once"
+
+
+def frame(kind: int = 3) -> Mesh:
+    cell = CELLS[kind]
+    points = np.array([[0, 0, 0], [0, 0, 2.0]] + ([[0.0, 0.4, 1]] if cell.size == 3 else []))
+    return Mesh(points, np.array([kind], np.uint8), np.array([0, cell.size]), np.arange(cell.size), np.arange(cell.size),
+                np.array([0]), np.array([0], np.int32), ("bar",))  # fmt: skip
+
+
+def test_a_bar_is_drawn_with_its_own_section_where_that_is_known() -> None:
+    area = np.array([0.5])
+    surface = skin(frame(), Look(solid=True), area=area)
+    away = np.hypot(surface.points[:, 0], surface.points[:, 1])
+    assert away == pytest.approx(np.sqrt(0.5 / np.pi))
+    assert enclosed(surface) == pytest.approx(1.0, rel=0.07), "a decagon holds 6.5 % less than its circle"
+    nominal = skin(frame(), Look(), area=area)
+    assert np.hypot(nominal.points[:, 0], nominal.points[:, 1]) == pytest.approx(0.004 * 2)
+    place = face_point(surface, 0, 0.25, 0.0)
+    assert positions(frame(), place)[0] == pytest.approx([0, 0, 0.5])
+    assert len(surface.nodes) == 2
+
+
+def test_a_curved_bar_is_drawn_along_its_curve() -> None:
+    surface = skin(frame(21), Look(detail=4))
+    assert surface.points[:, 1].max() == pytest.approx(0.4, abs=0.02)
+
+
+@pytest.mark.parametrize("kind", [c.vtk for c in CELLS.values() if c.dimension == 2])
+def test_a_shell_is_drawn_with_its_thickness(kind: int) -> None:
+    """One element out of the plane of drawing encloses its area times its thickness."""
+    cell = CELLS[kind]
+    mesh = one(cell, cell.nodes @ np.array([[1.0, 0, 0], [0, 0, 1], [0, 1, 0]]))
+    size = skin(mesh, Look(detail=2)).triangle_areas.sum()
+    surface = skin(mesh, Look(detail=2, solid=True), thickness=np.array([0.05]))
+    assert enclosed(surface) == pytest.approx(0.05 * size)
+    assert np.ptp(surface.points[:, 1]) == pytest.approx(0.05)
+    thin = skin(mesh, Look(detail=2, solid=True), thickness=np.array([np.nan]))
+    assert len(thin.points) == len(surface.points) / 2, "where the thickness is not known nothing is made up"
+
+
+def test_every_node_that_is_drawn_has_one_vertex() -> None:
+    assert len(skin(bar(3, (0, 0, 0)), Look(detail=1)).nodes) == 16
+    assert len(skin(one(CELLS[25]), Look(detail=2)).nodes) == 20, "with an even detail the nodes at mid-sides are there too"
 
 
 def test_a_quadratic_side_is_drawn_curved() -> None:
@@ -70,27 +128,27 @@ def test_a_quadratic_side_is_drawn_curved() -> None:
     cell = CELLS[25]
     points = cell.nodes.copy()
     points[8] += [0.0, -0.2, 0.0]
-    surface = skin(one(cell, points), detail=2)
+    surface = skin(one(cell, points), Look(detail=2))
     assert surface.points[:, 1].min() == pytest.approx(-0.2)
-    straight = skin(one(cell, points), detail=1)
+    straight = skin(one(cell, points), Look(detail=1))
     assert straight.points[:, 1].min() == pytest.approx(0.0), "with one piece a side only the corners are seen"
 
 
 def test_element_edges_are_drawn_once_and_the_outline_where_it_folds() -> None:
-    surface = skin(bar(2, (0, 0)), detail=1)
+    surface = skin(bar(2, (0, 0)), Look(detail=1))
     assert len(surface.edges) == 20
     assert len(surface.outline) == 16, "the four edges between the elements lie flat"
 
 
 def test_flat_elements_are_drawn_with_their_border() -> None:
-    surface = skin(one(CELLS[9]), detail=2)
+    surface = skin(one(CELLS[9]), Look(detail=2))
     assert len(surface.face_element) == 1
     assert surface.triangle_areas.sum() == pytest.approx(1.0)
     assert len(surface.outline) == 8
 
 
 def test_distribution_is_by_area_and_leaves_out_what_is_missing() -> None:
-    surface = skin(bar(3, (0, 0, 0)), detail=1)
+    surface = skin(bar(3, (0, 0, 0)), Look(detail=1))
     values = surface.points[:, 0].copy()
     shares = distribution(surface, values, 0.0, 3.0, 3)
     assert shares.sum() == pytest.approx(1.0)

@@ -100,3 +100,68 @@ def test_measures_do_not_depend_on_the_axes(state: np.ndarray, angle: float) -> 
     size = max(1.0, float(np.abs(state).max()))
     for measure in (tensors.von_mises, tensors.max_shear, tensors.mean, tensors.principal_1):
         assert abs(float(measure(state)) - float(measure(turned))) < 1e-6 * size
+
+
+def test_a_million_principals_against_lapack() -> None:
+    """Random, repeated, nearly repeated and badly scaled tensors: within 1e-7 of the tensor's norm of LAPACK's eigenvalues."""
+    random = np.random.default_rng(7)
+    count = 250_000
+    general = random.normal(size=(count, 6))
+    turned = np.linalg.qr(random.normal(size=(1000, 3, 3)))[0]
+    rows = turned[random.integers(0, 1000, 2 * count)]
+    values = np.sort(random.normal(size=(2 * count, 3)), axis=1)
+    values[:count, 1] = values[:count, 0]
+    values[count:, 1] = values[count:, 0] * (1 + 10.0 ** random.uniform(-14, -4, count))
+    rebuilt = tensors.components(np.einsum("nia,na,nja->nij", rows, values, rows))
+    scaled = random.normal(size=(count, 6)) * 10.0 ** random.uniform(-200, 150, (count, 1))
+    for batch in (general, rebuilt, scaled):
+        exact = np.linalg.eigvalsh(tensors.matrices(batch))[:, ::-1]
+        norm = np.abs(batch).max(1, keepdims=True)
+        assert np.max(np.abs(tensors.principals(batch) - exact) / norm) < 1e-7
+
+
+def test_principal_directions_are_eigenvectors() -> None:
+    random = np.random.default_rng(8)
+    batch = random.normal(size=(500, 6))
+    rows, values = tensors.principal_directions(batch), tensors.principals(batch)
+    assert rows @ rows.transpose(0, 2, 1) == pytest.approx(np.broadcast_to(np.eye(3), (500, 3, 3)), abs=1e-12)
+    stretched = np.einsum("nij,nkj->nki", tensors.matrices(batch), rows)
+    assert stretched == pytest.approx(values[:, :, None] * rows, abs=1e-6)
+    missing = batch[:2].copy()
+    missing[1, 3] = np.nan
+    assert np.isnan(tensors.principal_directions(missing)[1]).all() and not np.isnan(tensors.principal_directions(missing)[0]).any()
+
+
+def test_traction_on_a_plane_of_uniaxial_tension() -> None:
+    """Tension 250 along x on a plane at 45 degrees: normal and shear both 125 (Mohr's circle)."""
+    normal = np.array([1.0, 1.0, 0.0]) / np.sqrt(2)
+    assert tensors.normal_on_plane(UNIAXIAL, normal) == pytest.approx(125.0)
+    assert tensors.shear_on_plane(UNIAXIAL, normal) == pytest.approx(125.0)
+    assert tensors.traction(UNIAXIAL, normal) == pytest.approx([250.0 / np.sqrt(2), 0, 0])
+
+
+@settings(max_examples=50, deadline=None)
+@given(arrays(np.float64, (3, 6), elements=st.floats(-1e3, 1e3)), arrays(np.float64, 3, elements=st.floats(-1, 1)))
+def test_no_plane_carries_more_than_the_principals(state: np.ndarray, direction: np.ndarray) -> None:
+    length = np.linalg.norm(direction)
+    if length < 1e-3:
+        return
+    p = tensors.principals(state)
+    across = tensors.normal_on_plane(state, direction / length)
+    along = tensors.shear_on_plane(state, direction / length)
+    slack = 1e-6 * (1 + np.abs(state).max())
+    assert (across <= p[:, 0] + slack).all() and (across >= p[:, 2] - slack).all()
+    assert (along <= (p[:, 0] - p[:, 2]) / 2 + slack).all()
+
+
+def test_energy_of_tension_and_of_shear() -> None:
+    """s^2 / 2E in tension, t^2 / 2G in shear."""
+    young, poisson = np.array([210e3]), np.array([0.3])
+    assert tensors.elastic_energy(UNIAXIAL[None], young, poisson) == pytest.approx([250.0**2 / (2 * 210e3)])
+    assert tensors.elastic_energy(SHEAR[None], young, poisson) == pytest.approx([80.0**2 * 2 * 1.3 / (2 * 210e3)])
+
+
+def test_the_elastic_equivalent_strain_is_von_mises_over_e() -> None:
+    young, poisson = 210e3, np.array([0.3])
+    strain = np.array([[250.0, -75.0, -75.0, 0, 0, 0]]) / young
+    assert tensors.equivalent_elastic_strain(strain, poisson) == pytest.approx([250.0 / young])

@@ -6,7 +6,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from ironstone.core.errors import IronstoneError
-from ironstone.formats.tables import parse_table, write_table
+from ironstone.formats.tables import parse_table, write_table, write_workbook
 
 
 def test_header_unit_row_and_numbers() -> None:
@@ -84,3 +84,19 @@ def test_any_bytes_give_a_table_or_an_error_of_the_family(data: bytes) -> None:
 
 def test_a_text_cell_is_no_formula_in_a_spreadsheet() -> None:
     assert "'=1+1" in write_table(("name",), ("",), (["=1+1"],))
+
+
+def test_a_workbook_is_read_as_it_was_written() -> None:
+    columns = ([0.0, 0.5, 1.25], [1.0, float("nan"), -3e-7])
+    back = parse_table(write_workbook(("Stroke", "Load cell"), ("mm", "kN"), columns, "what it is"), "record.xlsx")
+    assert back.names == ("Stroke", "Load cell") and back.units == ("mm", "kN")
+    assert back.columns[:, 0] == pytest.approx(columns[0])
+    assert back.columns[:, 1] == pytest.approx(columns[1], nan_ok=True)
+
+
+def test_a_damaged_or_empty_workbook_is_told() -> None:
+    whole = write_workbook(("a", "b"), (None, None), ([1.0, 2.0], [3.0, 4.0]))
+    with pytest.raises(IronstoneError, match="no readable workbook"):
+        parse_table(whole[: len(whole) // 2], "cut.xlsx")
+    with pytest.raises(IronstoneError, match="no sheet with a table"):
+        parse_table(write_workbook((), (), ()), "empty.xlsx")

@@ -10,9 +10,14 @@ from hypothesis import strategies as st
 
 from ironstone.core.errors import IronstoneError
 from ironstone.formats import load, numbered_order, read_series
-from ironstone.formats.vtu import read
+from ironstone.formats.registry import RawStep, steps_of
 from tests.conftest import DATA
 from tests.writing import COMPRESSORS, HEX, MODES, bar_of_hexahedra, write_vtu
+
+
+def read(path: Path) -> RawStep:
+    (step,) = steps_of(path)
+    return step
 
 
 @pytest.mark.parametrize("mode", MODES)

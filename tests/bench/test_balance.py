@@ -1,0 +1,242 @@
+"""The Balance and Trace bays in the real interface: the roof truss's question, sets, cuts, checks, curves by name."""
+
+from __future__ import annotations
+
+import re
+from pathlib import Path
+
+import numpy as np
+import pytest
+from playwright.sync_api import Page, expect
+
+from ironstone.store import Review, intake
+from tests.bench.conftest import bench_on, opened_page
+from tests.bench.test_bench import choose, settle
+from tests.bench.test_field import AXE, canvas, places
+from tests.writing import bar_of_hexahedra, write_vtu
+
+LUG, TRUSS = 2, 3
+
+
+@pytest.fixture
+def page(blank: Page) -> Page:
+    """Each test here goes to an address of its own: it starts with an empty page."""
+    return blank
+
+
+def opened(page: Page, address: str, result: int, bay: str, more: str = "") -> None:
+    page.goto(f"{address}/?bay={bay}&result={result}{more}")
+    page.get_by_test_id("core-key").wait_for()
+    settle(page)
+
+
+def part(page: Page, name: str) -> None:
+    page.get_by_role("tablist", name="Balance").get_by_role("tab", name=name).click()
+
+
+def test_at_which_snow_load_the_first_member_yields_and_the_roof_collapses(page: Page, address: str) -> None:
+    """First yield is marked on the step rail; the highest yielded share names the member; stiffness by name tells the collapse."""
+    opened(page, address, TRUSS, "trace", "&field=yielded_share")
+    page.locator(".mark-yield").click()
+    settle(page)
+    word = page.locator(".rail-word").inner_text()
+    assert 3.5 < float(re.search(r"([\d.]+)$", word)[1]) < 3.8  # type: ignore[index]
+    expect(page.get_by_test_id("ext-highest")).to_contain_text("part 4")
+    page.get_by_role("tab", name="Curves").click()
+    expect(page.locator(".legend-list")).to_contain_text("stiffness, of")
+    row = page.get_by_test_id("named-curve").filter(has_text="stiffness")
+    stiff = float(re.search(r"([\d.]+) kN/mm", row.inner_text())[1])  # type: ignore[index]
+    page.get_by_role("slider", name="Step").focus()
+    page.keyboard.press("End")
+    settle(page)
+    expect(page.locator(".rail-word")).to_contain_text("3.98")
+    soft = float(re.search(r"([\d.]+) kN/mm", row.inner_text())[1])  # type: ignore[index]
+    assert soft < 0.05 * stiff, "an eighth more snow and hardly any stiffness is left"
+
+
+def test_the_balance_agrees_and_a_free_set_is_told_so(page: Page, address: str) -> None:
+    opened(page, address, TRUSS, "balance", "&step=12")
+    expect(page.get_by_test_id("verdict")).to_have_attribute("data-verdict", "agrees")
+    table = page.get_by_test_id("set-forces")
+    expect(table.locator("tr", has_text="supports")).to_contain_text("held")
+    expect(table.locator("tr", has_text="ridge")).to_contain_text("not held")
+    expect(page.get_by_test_id("balance")).to_contain_text("a reaction here means nothing")
+    page.get_by_role("button", name="Arrows of loads").click()
+    expect(page.get_by_test_id("arrow-key")).to_contain_text("7 at nodes")
+    page.get_by_role("button", name="Arrows of supports").click()
+    expect(page.get_by_test_id("arrow-key")).to_contain_text("2 at nodes")
+
+
+def test_a_balance_that_fails_is_red(browser, tmp_path: Path) -> None:  # type: ignore[no-untyped-def]
+    points, cells, ids = bar_of_hexahedra()
+    pull, hold = np.zeros((2, 24, 3))
+    pull[points[:, 0] == 3.0, 0], hold[points[:, 0] == 0.0, 0] = 2.5, -2.0
+    file = write_vtu(tmp_path / "bar.vtu", points, cells, {"load": pull, "reaction": hold, "GlobalIds": ids}, time=0.0)
+    with Review.create(tmp_path / "bar.ironstone") as review:
+        intake(review, [file])
+    with bench_on(tmp_path / "bar.ironstone") as address, opened_page(browser, f"{address}/?bay=balance") as page:
+        verdict = page.get_by_test_id("verdict")
+        expect(verdict).to_have_attribute("data-verdict", "fails")
+        colour = verdict.evaluate("e => getComputedStyle(e).borderLeftColor")
+        assert colour == "rgb(158, 59, 35)", "iron red"
+
+
+def test_the_force_through_a_cut_and_a_joint(page: Page, address: str) -> None:
+    opened(page, address, LUG, "balance", "&step=4")
+    part(page, "Inside")
+    page.get_by_label("Point of the plane").fill("-60, 0, 0")
+    page.keyboard.press("Enter")
+    cut = page.get_by_test_id("cut")
+    expect(cut).to_contain_text("60.00")
+    expect(cut.get_by_test_id("verdict")).to_have_attribute("data-verdict", "agrees")
+    page.get_by_label("Point of the plane").fill("900, 0, 0")
+    page.keyboard.press("Enter")
+    expect(page.get_by_role("alert").first).to_contain_text("does not cut")
+    opened(page, address, TRUSS, "balance", "&step=6")
+    part(page, "Inside")
+    page.get_by_role("button", name="a joint").click()
+    page.get_by_label("Node", exact=True).fill("8")
+    page.get_by_role("button", name="Add up").last.click()
+    expect(page.get_by_test_id("joint")).to_contain_text("pushes")
+
+
+def test_a_set_is_made_from_a_picked_face(own_page: Page, own_address: str) -> None:
+    page = own_page
+    opened(page, own_address, LUG, "balance", "&step=4")
+    part(page, "Sets")
+    page.get_by_role("button", name="a face").click()
+    x, y = places(page, 1)[0]
+    box = canvas(page)
+    page.mouse.click(box["x"] + x, box["y"] + y)
+    expect(page.get_by_test_id("balance")).to_contain_text("A face is picked")
+    page.get_by_label("Name the set").fill("skin")
+    page.keyboard.press("Enter")
+    row = page.get_by_test_id("set-row").filter(has_text="skin")
+    expect(row).to_contain_text("nodes")
+    row.get_by_role("button", name="Remove set skin").click()
+    expect(row).to_have_count(0)
+
+
+def test_a_hand_check_is_kept_and_judged(own_page: Page, own_address: str) -> None:
+    page = own_page
+    opened(page, own_address, LUG, "balance", "&step=4&field=displacement&measure=magnitude")
+    part(page, "Checks")
+    expect(page.get_by_test_id("doubt-balance")).to_have_attribute("data-verdict", "agrees")
+    page.get_by_text("Keep a hand check").click()
+    page.get_by_label("Name of the check").fill("reach")
+    page.get_by_label("Expected").fill("0,056")
+    page.get_by_label("Source or formula").fill("P L / E A and the eye")
+    page.get_by_role("button", name="Keep check").click()
+    check = page.get_by_test_id("hand-check")
+    expect(check).to_have_attribute("data-verdict", "agrees")
+    expect(check).to_contain_text("P L / E A")
+
+
+def test_curves_are_named_and_worked_with(own_page: Page, own_address: str) -> None:
+    page = own_page
+    opened(page, own_address, TRUSS, "trace", "&field=axial_force")
+    form = page.get_by_test_id("named")
+    form.get_by_label("Place").fill("set:ridge")
+    form.get_by_label("Over the set").select_option("max")
+    form.get_by_label("Name of the curve").fill("N")
+    page.keyboard.press("Enter")
+    expect(page.get_by_test_id("named-curve").filter(has_text="set:ridge").last).to_contain_text("N")
+    form.get_by_role("button", name="other curves").click()
+    form.get_by_label("Expression").fill("N + sinking")
+    form.get_by_label("Name of the curve").fill("wrong")
+    page.keyboard.press("Enter")
+    expect(page.get_by_text("do not go together")).to_be_visible()
+    form.get_by_label("Expression").fill("N / snow")
+    form.get_by_label("Name of the curve").fill("share")
+    page.keyboard.press("Enter")
+    row = page.get_by_test_id("named-curve").filter(has_text="N / snow")
+    expect(row).to_be_visible()
+    page.get_by_role("slider", name="Step").focus()
+    page.keyboard.press("End")
+    settle(page)
+    assert "no value" not in row.inner_text()
+
+
+def test_the_balance_bay_meets_aa(page: Page, address: str) -> None:
+    opened(page, address, TRUSS, "balance", "&step=12")
+    for name in ("Balance", "Inside", "Checks", "Sets"):
+        part(page, name)
+        page.wait_for_timeout(400)
+        page.evaluate(AXE.read_text())
+        found = page.evaluate(
+            "axe.run(document, {runOnly: ['wcag2a', 'wcag2aa']}).then(r => r.violations.map(v =>"
+            " v.id + ': ' + v.nodes.slice(0, 3).map(n => n.target.join(' ')).join(' | ')))"
+        )
+        assert found == [], name
+
+
+def test_a_reading_chosen_here_is_the_one_the_check_is_of(page: Page, address: str) -> None:
+    opened(page, address, LUG, "balance", "&step=4&field=stress&measure=von-mises")
+    choose(page, "Measure", "xx component")
+    expect(page.get_by_test_id("reading-line")).to_contain_text("xx component of stress")
+
+
+def test_the_flexure_is_held_against_three_specimens_at_ten_percent(own_page: Page) -> None:
+    """Does the flexure agree with three specimens within 10 %?"""
+    page = own_page
+    settle(page)
+    page.keyboard.press("5")
+    page.locator("summary", has_text="Test record").click()
+    page.get_by_role("button", name="Mean of the 3 records").click()
+    trace = page.get_by_test_id("trace")
+    expect(trace).to_contain_text("mean of 3 specimens")
+    expect(trace).to_contain_text("Agrees but for")
+    expect(page.get_by_test_id("scatter")).to_contain_text("scatter by up to")
+    for label in ("Forces", "Stiffness", "Energy", "RMS"):
+        page.get_by_label(label, exact=True).fill("10")
+        page.keyboard.press("Enter")
+        page.wait_for_timeout(300)
+    expect(trace).to_contain_text("Agrees: everything is within the limits")
+
+
+def test_a_curve_that_goes_one_way_is_told_its_figures(page: Page, address: str) -> None:
+    opened(page, address, TRUSS, "trace")
+    figures = page.get_by_test_id("figures")
+    expect(figures).to_contain_text("Stiffness")
+    expect(figures).to_contain_text("elastic-plastic line of equal energy")
+
+
+def test_a_set_is_made_of_nodes_clicked_and_written(own_page: Page, own_address: str) -> None:
+    page = own_page
+    opened(page, own_address, LUG, "balance", "&step=4")
+    part(page, "Sets")
+    page.get_by_role("button", name="nodes", exact=True).click()
+    box = canvas(page)
+    for x, y in places(page, 2):
+        page.mouse.click(box["x"] + x, box["y"] + y)
+    field = page.get_by_label("Nodes of the set")
+    expect(field).not_to_have_value("")
+    field.fill(f"{field.input_value()}, 1")
+    page.keyboard.press("Enter")
+    page.get_by_label("Name the set").fill("picked")
+    page.keyboard.press("Enter")
+    row = page.get_by_test_id("set-row").filter(has_text="picked")
+    expect(row).to_contain_text("nodes")
+    row.get_by_role("button", name="Remove set picked").click()
+    expect(row).to_have_count(0)
+
+
+def test_hand_checks_of_one_mesh_are_taken_over_for_the_other(own_page: Page, own_address: str) -> None:
+    page = own_page
+    opened(page, own_address, LUG, "balance", "&step=4&field=displacement&measure=magnitude")
+    part(page, "Checks")
+    expect(page.get_by_test_id("doubt-peak over meshes")).to_have_attribute("data-verdict", "agrees")
+    expect(page.get_by_test_id("doubt-supports")).to_contain_text("Held: held; free: bore.")
+    page.get_by_text("Keep a hand check").click()
+    page.get_by_label("Name of the check").fill("reach")
+    page.get_by_label("Expected").fill("0,056")
+    page.get_by_role("button", name="Keep check").click()
+    expect(page.get_by_test_id("hand-check")).to_have_count(1)
+    opened(page, own_address, 1, "balance", "&step=4&field=displacement&measure=magnitude")
+    part(page, "Checks")
+    expect(page.get_by_test_id("hand-check")).to_have_count(0)
+    page.get_by_role("button", name="Take over 1 of lug, fine").click()
+    expect(page.get_by_test_id("hand-check")).to_have_count(1)
+    expect(page.get_by_role("button", name="Take over")).to_have_count(0)
+    page.get_by_role("button", name="Undo").click()
+    expect(page.get_by_test_id("hand-check")).to_have_count(0)

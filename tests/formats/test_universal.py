@@ -1,0 +1,150 @@
+"""Universal files: written here by hand after the published layouts, and against the package pyuff."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+import numpy as np
+import pytest
+import pyuff
+
+from ironstone.core.cells import CELLS
+from ironstone.core.errors import IronstoneError
+from ironstone.formats.out import write
+from ironstone.formats.registry import RawArray, RawStep, steps_of
+from ironstone.formats.tables import read_table
+from tests.models import crooked
+
+
+def block(number: int, *lines: str) -> str:
+    return "\n".join(["    -1", f"{number:6d}", *lines, "    -1"]) + "\n"
+
+
+NODES = block(
+    2411,
+    *(
+        line
+        for i, (x, y, z) in enumerate([(0, 0, 0), (1, 0, 0), (1, 1, 0), (0, 1, 0)])
+        for line in (f"{10 * (i + 1):10d}{1:10d}{1:10d}{11:10d}", f"{x:25.16E}{y:25.16E}{z:25.16E}".replace("E", "D"))
+    ),
+)
+QUAD = block(2412, f"{5:10d}{44:10d}{2:10d}{3:10d}{7:10d}{4:10d}", "".join(f"{n:10d}" for n in (10, 20, 30, 40)))
+GROUP = block(2467, f"{1:10d}" + f"{0:10d}" * 6 + f"{3:10d}", "clamped",
+              f"{7:10d}{10:10d}{0:10d}{0:10d}{7:10d}{40:10d}{0:10d}{0:10d}",
+              f"{8:10d}{5:10d}{0:10d}{0:10d}")  # fmt: skip
+
+
+def results(
+    location: int, kind: int, width: int, rows: list[str], time: float = 0.25, data_type: int = 2, name: str = "run"
+) -> str:
+    character = {1: 1, 3: 2, 6: 4}[width]
+    head = [f"{1:10d}", name, f"{location:10d}", "case A", "NONE", "NONE", "NONE", "NONE",
+            f"{1:10d}{4:10d}{character:10d}{kind:10d}{data_type:10d}{width:10d}", f"{1:10d}" * 8, f"{0:10d}" * 2,
+            f"{time:13.5E}" + f"{0.0:13.5E}" * 5, f"{0.0:13.5E}" * 6]  # fmt: skip
+    return block(2414, *head, *rows)
+
+
+def reals(*values: float) -> str:
+    return "".join(f"{v:13.5E}" for v in values)
+
+
+def test_nodes_elements_groups_and_results_at_nodes(tmp_path: Path) -> None:
+    moved = results(1, 8, 3, [row for n in (10, 20, 30, 40) for row in (f"{n:10d}", reals(n / 10, 0.0, -1.0))])
+    path = tmp_path / "plate.unv"
+    path.write_text(NODES + QUAD + GROUP + moved)
+    (step,) = steps_of(path)
+    assert step.node_ids is not None and step.node_ids.tolist() == [10, 20, 30, 40]
+    assert step.element_ids is not None and step.element_ids.tolist() == [5]
+    assert step.types.tolist() == [9] and step.connectivity.tolist() == [0, 1, 2, 3]
+    assert step.part_names == ("property 2",) and step.material_names == ("material 3",)
+    assert step.node_sets["clamped"].tolist() == [0, 3] and step.element_sets["clamped"].tolist() == [0]
+    assert step.point_data["displacement"].values[:, 0].tolist() == [1.0, 2.0, 3.0, 4.0]
+    assert (step.time, step.kind, step.loading) == (0.25, "time", "case A")
+
+
+def test_data_at_nodes_on_elements_belong_to_the_corners_in_the_files_own_order(tmp_path: Path) -> None:
+    """A symmetric tensor is written xx, xy, yy, xz, yz, zz."""
+    stress = results(
+        3, 2, 6, [f"{5:10d}{1:10d}{4:10d}{6:10d}", *(reals(i, 10 + i, 20 + i, 30 + i, 40 + i, 50 + i) for i in range(4))]
+    )
+    path = tmp_path / "plate.unv"
+    path.write_text(NODES + QUAD + stress)
+    (step,) = steps_of(path)
+    array = step.corner_data["stress"]
+    assert array.components == ("xx", "xy", "yy", "xz", "yz", "zz")
+    assert array.values[2].tolist() == [2, 12, 22, 32, 42, 52]
+
+
+def test_two_times_are_two_steps_and_what_a_dataset_leaves_out_has_no_value(tmp_path: Path) -> None:
+    rows = [f"{10:10d}", reals(1.0), f"{30:10d}", reals(3.0)]
+    path = tmp_path / "plate.uff"
+    path.write_text(NODES + QUAD + results(1, 5, 1, rows, 0.0) + results(1, 5, 1, rows, 1.0))
+    steps = list(steps_of(path))
+    assert [s.time for s in steps] == [0.0, 1.0]
+    values = steps[1].point_data["temperature"].values[:, 0]
+    assert values[[0, 2]].tolist() == [1.0, 3.0] and np.isnan(values[[1, 3]]).all()
+
+
+def test_numbers_without_a_blank_between_them_are_told_apart(tmp_path: Path) -> None:
+    """Fixed columns: a minus sign may fill the blank."""
+    rows = [row for n in (10, 20, 30, 40) for row in (f"{n:10d}", "-1.00000E+00-2.00000E+00-3.00000E+00".replace("-1", " -1", 1))]
+    rows = [r if r.strip().isdigit() else " -1.00000E+00 -2.00000E+00 -3.00000E+00" for r in rows]
+    path = tmp_path / "plate.uff"
+    path.write_text(NODES + QUAD + results(1, 8, 3, rows))
+    (step,) = steps_of(path)
+    assert step.point_data["displacement"].values[3].tolist() == [-1.0, -2.0, -3.0]
+
+
+@pytest.mark.parametrize(
+    ("text", "words"),
+    [
+        (NODES, "holds no elements"),
+        (NODES + QUAD.replace("        30", "        99"), "names node 99"),
+        (NODES + QUAD.replace("        44", "       944"), "descriptor 944"),
+        ((NODES + QUAD)[:-40], "ends inside the dataset|is damaged"),
+        (NODES + QUAD.replace("        20", "        2x"), "dataset 2412 .* is damaged"),
+        ("hello\n" + NODES, "is no universal file"),
+    ],
+)
+def test_what_is_wrong_with_a_file_is_told_with_its_place(tmp_path: Path, text: str, words: str) -> None:
+    path = tmp_path / "bad.uff"
+    path.write_text(text)
+    with pytest.raises(IronstoneError, match=words):
+        list(steps_of(path))
+
+
+def test_pyuff_reads_the_nodes_and_nodal_results_we_write(tmp_path: Path) -> None:
+    mesh = crooked(CELLS[12])
+    step = RawStep(mesh.points, mesh.types, mesh.offsets, mesh.connectivity, {"displacement": RawArray(mesh.points * 3)}, time=0.5,
+                   node_ids=mesh.node_ids)  # fmt: skip
+    path = tmp_path / "cube.uff"
+    write(path, iter([step]))
+    file = pyuff.UFF(str(path))
+    kinds = [int(k) for k in file.get_set_types()]
+    nodes = file.read_sets(kinds.index(2411))
+    assert nodes["node_nums"] == pytest.approx(mesh.node_ids)
+    assert np.stack([nodes["x"], nodes["y"], nodes["z"]], 1) == pytest.approx(mesh.points)
+    result = file.read_sets(kinds.index(2414))
+    assert np.array(result["data_at_node"]) == pytest.approx(3 * mesh.points, rel=1e-5, abs=1e-5)
+
+
+def test_curves_that_pyuff_writes_come_in_as_a_record(tmp_path: Path) -> None:
+    path = tmp_path / "record.uff"
+    time = np.arange(50) * 0.01
+    file = pyuff.UFF(str(path))
+    rest = {f"{axis}_{what}": 0 for axis in ("abscissa", "ordinate", "orddenom", "z_axis") for what in
+            ("len_unit_exp", "force_unit_exp", "temp_unit_exp", "spec_data_type")}  # fmt: skip
+    for label, values in (("gauge 1", np.sin(time)), ("gauge 2", np.cos(time))):
+        one = pyuff.prepare_58(
+            **{**rest, "abscissa_spec_data_type": 17, "ordinate_spec_data_type": 8},
+            binary=0, func_type=1, ver_num=0, load_case_id=0, rsp_ent_name="NONE", rsp_node=1, rsp_dir=1, ref_ent_name="NONE",
+            ref_node=1, ref_dir=1, data=values, x=time, id1=label, id2="NONE", id3="NONE", id4="NONE", id5="NONE", ord_data_type=4,
+            num_pts=len(time), abscissa_spacing=1, abscissa_min=0.0, abscissa_inc=0.01, z_axis_value=0.0,
+            abscissa_axis_units_lab="s", ordinate_axis_units_lab="mm", orddenom_axis_units_lab="NONE", z_axis_axis_units_lab="NONE",
+            return_full_dict=True,
+        )  # fmt: skip
+        file.write_sets(one, "add")
+    table = read_table(path)
+    assert table.names[1:] == ("gauge 1", "gauge 2")
+    assert table.units == ("s", "mm", "mm")
+    assert table.column("gauge 2")[0] == pytest.approx(np.cos(time), abs=1e-5)

@@ -1,0 +1,125 @@
+"""What the bench asks the service of the engine: corrections, axes, long readings as jobs, files out."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+import numpy as np
+import pytest
+from fastapi.testclient import TestClient
+
+from ironstone.core.evaluate import evaluate
+from ironstone.core.reading import Reading
+from ironstone.core.surface import skin
+from ironstone.formats.registry import steps_of
+from ironstone.store import Review
+from tests.service.test_service import FLEXURE, client, review, unpacked, wait
+
+__all__ = ["client", "review"]
+LUG = 1
+HOOP = {"field": "stress", "measure": "yy", "axes": "eye"}
+
+
+def test_a_reading_over_steps_is_worked_out_as_a_job_and_then_there(client: TestClient, review: Review) -> None:
+    asked = {**HOOP, "over": "largest"}
+    job = wait(client, client.post(f"/api/results/{LUG}/prepare", params=asked).json())
+    assert job["state"] == "done"
+    head, arrays = unpacked(client.get(f"/api/results/{LUG}/values", params=asked).content)
+    source = review.result(LUG)
+    expected = evaluate(Reading("stress", "yy", axes="eye", over="largest"), source, skin(source.mesh).vertices).values
+    assert arrays["values"] == pytest.approx(expected, rel=1e-5)
+    assert head["words"]["over"] == "largest over all steps" and head["signed"]
+
+
+def test_a_long_reading_can_be_stopped(client: TestClient) -> None:
+    asked = {"field": "stress", "measure": "von-mises", "over": "largest", "averaging": "all"}
+    job = client.post(f"/api/results/{FLEXURE}/prepare", params=asked).json()
+    client.delete(f"/api/jobs/{job['id']}")
+    ended = wait(client, job)
+    assert ended["state"] == "stopped" and ended["error"]
+
+
+def test_the_range_over_steps_is_a_job_too(client: TestClient) -> None:
+    job = wait(client, client.post(f"/api/results/{LUG}/range", params=HOOP).json())
+    assert job["state"] == "done"
+    told = client.get(f"/api/results/{LUG}/range", params=HOOP).json()
+    assert told["low"] < 0 < told["high"] and told["high_step"] in range(9)
+
+
+def test_axes_constants_and_fields_are_stated_and_undone(client: TestClient) -> None:
+    body = {"name": "pin", "kind": "spherical", "origin": [0, 0, 0], "third": [0, 0, 1], "first": [1, 0, 0]}
+    told = client.put(f"/api/results/{LUG}/axes", json=body).json()
+    assert [a["name"] for a in told["axes"]] == ["global", "element", "eye", "pin"]
+    assert told["axes"][-1]["directions"] == ["radial", "polar", "azimuthal"]
+    assert client.delete(f"/api/results/{LUG}/axes/pin").json()["axes"][-1]["name"] == "eye"
+    client.post("/api/undo")
+    assert client.get(f"/api/results/{LUG}").json()["axes"][-1]["name"] == "pin"
+    told = client.put(f"/api/results/{LUG}/materials", json={"material": "material 1", "young": None, "poisson": None}).json()
+    assert [m["young"] for m in told["materials"]] == [None, 105_000.0]
+    told = client.put(f"/api/results/{LUG}/fields", json={"field": "applied_force", "kind": "reaction"}).json()
+    assert next(f for f in told["fields"] if f["name"] == "applied_force")["kind"] == "reaction"
+
+
+@pytest.mark.parametrize(
+    ("path", "body", "words"),
+    [
+        ("axes", {"name": "eye", "kind": "conical", "origin": [0, 0, 0], "third": [0, 0, 1], "first": [1, 0, 0]}, ""),
+        ("axes", {"name": "x", "kind": "cylindrical", "origin": [0, 0, 0], "third": [0, 0, 1], "first": [0, 0, 3]}, "one line"),
+        ("materials", {"material": "material 1", "young": -5, "poisson": 0.3}, "above zero"),
+        ("model", {"model": "plane strain"}, "not planar"),
+        ("fields", {"field": "stress", "shear": "tensor", "colour": "red"}, ""),
+        ("fields", {"field": "stress", "kind": "displacement"}, "cannot be a displacement"),
+    ],
+)
+def test_what_cannot_be_stated_is_refused_with_a_word(client: TestClient, path: str, body: dict[str, object], words: str) -> None:
+    before = client.get(f"/api/results/{LUG}").json()
+    answer = client.put(f"/api/results/{LUG}/{path}", json=body)
+    assert answer.status_code in (400, 404, 409, 422)
+    assert words in answer.text and answer.json()["title"]
+    assert client.get(f"/api/results/{LUG}").json() == before
+
+
+def test_a_stated_constant_changes_the_tag_of_an_old_picture(client: TestClient) -> None:
+    asked = {"field": "stress", "measure": "elastic-energy"}
+    first = client.get(f"/api/results/{LUG}/values", params=asked)
+    client.put(f"/api/results/{LUG}/materials", json={"material": "material 2", "young": 52_500.0, "poisson": 0.34})
+    again = client.get(f"/api/results/{LUG}/values", params=asked, headers={"If-None-Match": first.headers["etag"]})
+    assert again.status_code == 200
+    before, after = (unpacked(a.content)[0]["max"]["value"] for a in (first, again))
+    assert after == pytest.approx(2 * before, rel=0.3), "half the modulus, about twice the energy in the bushing"
+
+
+def test_the_error_and_the_difference_reach_the_view(client: TestClient) -> None:
+    head, arrays = unpacked(client.get(f"/api/results/{LUG}/values", params={"field": "stress", "of": "error"}).content)
+    assert 0 < head["error_total"] < 0.1 and not head["signed"]
+    assert np.nanmin(arrays["values"]) >= 0
+    head, arrays = unpacked(client.get(f"/api/results/{LUG}/values", params={**HOOP, "against": "averaging=all"}).content)
+    assert head["signed"] and head["words"]["against"] == "averaged across everything"
+    assert np.nanmin(arrays["values"]) < 0 < np.nanmax(arrays["values"])
+
+
+@pytest.mark.parametrize("suffix", ["vtu", "vtkhdf", "uff"])
+def test_a_result_leaves_as_a_file(client: TestClient, tmp_path: Path, suffix: str) -> None:
+    answer = client.get(f"/api/results/{LUG}/export/{suffix}", params={"step": 2})
+    assert answer.status_code == 200
+    assert "lug" in answer.headers["content-disposition"]
+    path = tmp_path / f"lug.{suffix}"
+    path.write_bytes(answer.content)
+    (step,) = steps_of(path)
+    assert len(step.types) == 180 and step.time == pytest.approx(1.0)
+    if suffix == "uff":
+        assert "six digits" in answer.headers["x-not-carried"]
+    assert client.get(f"/api/results/{LUG}/export/doc").status_code == 422
+
+
+def test_a_set_leaves_as_a_workbook(client: TestClient, tmp_path: Path) -> None:
+    import openpyxl
+
+    answer = client.get(f"/api/results/{LUG}/set.xlsx", params={**HOOP, "name": "bore"})
+    path = tmp_path / "bore.xlsx"
+    path.write_bytes(answer.content)
+    book = openpyxl.load_workbook(path)
+    rows = list(book["values"].iter_rows(values_only=True))
+    assert rows[0][:3] == ("node", "element", "x") and rows[1][-1] == "MPa"
+    assert isinstance(rows[2][-1], float)
+    assert "axes eye (cylindrical)" in str(book["reading"]["A1"].value)

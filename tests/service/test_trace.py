@@ -1,0 +1,192 @@
+"""What the Trace bay asks of the service: members, traces at every place, records trimmed, printed, held by time."""
+
+from __future__ import annotations
+
+import base64
+import csv
+import io
+
+import numpy as np
+import pytest
+from fastapi.testclient import TestClient
+
+from tests.service.test_service import FLEXURE, client, review
+
+__all__ = ["client", "review"]
+LUG, TRUSS = 2, 3
+PNG = "data:image/png;base64," + base64.b64encode(b"\x89PNG\r\n\x1a\n" + b"0" * 20).decode()
+
+
+def test_members_of_the_truss_beside_their_hand_calculation(client: TestClient) -> None:
+    """Elastic: modulus, area and joints' displacements alone give the file's forces. At the end diagonals are past it."""
+    early = client.get(f"/api/results/{TRUSS}/members", params={"step": 2}).json()
+    assert len(early["members"]) == 31 and early["missing"] == "" and early["source"] == "'axial_force' of the file"
+    for m in early["members"]:
+        assert m["elastic"] and m["sense"] in ("agrees", "") and m["hand_force"] == pytest.approx(m["force"], rel=2e-3, abs=2.0)
+    late = client.get(f"/api/results/{TRUSS}/members", params={"step": 38}).json()
+    yielded = [m for m in late["members"] if not m["elastic"]]
+    assert yielded and any(abs(m["off"]) > 1 for m in yielded)
+    table = client.get(f"/api/results/{TRUSS}/members.csv", params={"step": 38}).text
+    rows = list(csv.reader(io.StringIO(table)))
+    assert len(rows) == 2 + 31 and rows[1][4] == "mm" and {r[-1] for r in rows[2:]} == {"the stress", "nominal"}
+    assert client.get(f"/api/results/{LUG}/members", params={"step": 0}).status_code == 422
+
+
+def test_a_reading_along_a_member_and_who_takes_over(client: TestClient) -> None:
+    told = client.get(f"/api/results/{TRUSS}/members/21/along", params={"field": "top_fibre_stress", "step": 20}).json()
+    assert len(told["distance"]) == 8 and told["distance_unit"] == "mm" and told["sentence"].endswith("along member 21")
+    assert all(abs(m) >= abs(v) - 1e-6 for v, m in zip(told["values"], told["so_far"], strict=True))
+    assert client.get(f"/api/results/{TRUSS}/members/99/along", params={"field": "axial_force"}).status_code == 404
+    elastic = client.get(f"/api/results/{TRUSS}/members/taken-over", params={"last": 4}).json()
+    assert elastic["first"] == 1 and max(abs(s["gained"]) for s in elastic["shifts"]) < 2e-3 * 60_000
+    late = client.get(f"/api/results/{TRUSS}/members/taken-over", params={"first": 2, "last": 38}).json()
+    gained = [s["gained"] for s in late["shifts"]]
+    assert gained == sorted(gained, reverse=True) and gained[0] > 1_000 and gained[-1] < -1_000
+    assert client.get(f"/api/results/{TRUSS}/members/taken-over", params={"first": 0, "last": 38}).status_code == 422
+
+
+def test_forces_on_faces_and_a_pressure_on_them(client: TestClient) -> None:
+    query = {"step": 4, "face": 0, "fold": 5, "pressure": 3}
+    told = client.get(f"/api/results/{LUG}/face-force", params=query).json()
+    assert told["count"] > 0 and told["stress_unit"] == "MPa"
+    assert told["pushed"]["force"] == pytest.approx([-3 * a for a in told["projected"]], abs=1e-6)
+    assert told["residual_share"] < 0.05
+    assert client.get(f"/api/results/{LUG}/face-force", params={**query, "face": 99_999}).status_code == 422
+    assert client.get(f"/api/results/{LUG}/face-force", params={**query, "pressure": "nan"}).status_code == 422
+    assert client.get(f"/api/results/{TRUSS}/face-force", params={"step": 4, "face": 0}).status_code == 422
+
+
+def test_the_lugs_peak_is_held_against_its_other_mesh(client: TestClient) -> None:
+    told = {d["name"]: d for d in client.get(f"/api/results/{LUG}/doubts", params={"step": 4}).json()}
+    assert "lug, coarse" in told["peak over meshes"]["said"] and "lug, fine" in told["peak over meshes"]["said"]
+    alone = {d["name"]: d for d in client.get(f"/api/results/{FLEXURE}/doubts", params={"step": 40}).json()}
+    assert alone["peak over meshes"]["verdict"] == "not checked"
+
+
+def axis(at: str, **more: object) -> dict[str, object]:
+    return {"field": "stress", "measure": "xx", "at": at, **more}
+
+
+@pytest.mark.parametrize("at", ["element:1", "point:55,35,-28", "point:54,34,-27.5"])
+def test_a_curve_is_traced_in_an_element_and_at_a_point(client: TestClient, at: str) -> None:
+    x = {"field": "", "curve": "step"}
+    made = client.post("/api/pairings", json={"result": FLEXURE, "name": at, "x": x, "y": axis(at, reduce=None)})
+    told = made.json()
+    assert made.status_code == 200, told
+    assert told["x"]["unit"] == "s" and len(told["y"]["values"]) == 241 and np.ptp(told["y"]["values"]) > 10
+    client.delete(f"/api/pairings/{told['id']}")
+
+
+@pytest.mark.parametrize(
+    ("at", "said"), [("gauss:5:1", "no Gauss points"), ("edge:5", "not a place"), ("element:x", "not a place")]
+)
+def test_places_that_are_none_are_refused(client: TestClient, at: str, said: str) -> None:
+    answer = client.post("/api/pairings", json={"result": FLEXURE, "name": "no", "x": {"curve": "step"}, "y": axis(at)})
+    assert answer.status_code == 422 and said in answer.json()["title"]
+
+
+def test_the_largest_over_a_set_tells_where_and_velocity_is_marked(client: TestClient) -> None:
+    over = {"field": "displacement", "measure": "magnitude", "at": "set:driven", "reduce": "max"}
+    made = client.post("/api/pairings", json={"result": FLEXURE, "name": "far", "x": {"curve": "step"}, "y": over}).json()
+    assert any(c.startswith("Largest 16 mm at node") for c in made["caveats"])
+    speed = {**over, "field": "velocity from displacement", "measure": "x", "reduce": "mean"}
+    fast = client.post("/api/pairings", json={"result": FLEXURE, "name": "fast", "x": {"curve": "step"}, "y": speed}).json()
+    assert fast["y"]["unit"] == "mm/s" and any("Recovered here" in c for c in fast["caveats"])
+    for made_id in (made["id"], fast["id"]):
+        client.delete(f"/api/pairings/{made_id}")
+
+
+def test_the_stroke_reached_is_held_against_the_history_prescribed(client: TestClient) -> None:
+    """A history prescribed a little earlier than it is reached: the shift is found, and what is left is small."""
+    stroke = {"field": "displacement", "measure": "x", "at": "set:driven", "reduce": "mean", "unit": "mm"}
+    made = client.post("/api/pairings", json={"result": FLEXURE, "name": "stroke", "x": {"curve": "step"}, "y": stroke}).json()
+    t, u = np.array(made["x"]["values"]), np.array(made["y"]["values"])
+    rows = "\n".join(f"{1000 * (a - 0.02):.6g},{b:.6g}" for a, b in zip(t, u, strict=True))
+    body = f"Time,Stroke\nms,mm\n{rows}\n"
+    record = client.post("/api/tests", params={"name": "prescribed.csv", "pairing": made["id"]}, content=body.encode()).json()
+    use = {**record["use"], "x": {"column": "Time", "unit": "ms"}, "y": {"column": "Stroke", "unit": "mm"}}
+    record = client.put(f"/api/tests/{record['id']}", json=use).json()
+    told = client.get("/api/matches", params={"pairing": made["id"], "test": record["id"]}).json()
+    assert told["kind"] == "transient" and told["shift"] == pytest.approx(0.02, rel=1e-3)
+    assert told["verdict"].startswith("Agrees") and len(told["deviation"]["x"]) == len(told["deviation"]["away"]) > 200
+    drawn = client.get("/api/overlays", params={"pairing": made["id"], "test": record["id"]}).json()
+    assert drawn["x"][1] == pytest.approx(t[1], abs=1e-4), "drawn with the shift taken out"
+    client.delete(f"/api/tests/{record['id']}")
+    client.delete(f"/api/pairings/{made['id']}")
+
+
+def test_rows_are_trimmed_and_stress_made_true_recorded_and_taken_back(client: TestClient) -> None:
+    body = "strain,stress\n%,MPa\n" + "\n".join(f"{i},{100 * i}" for i in range(11))
+    record = client.post("/api/tests", params={"name": "pull.csv"}, content=body.encode()).json()
+    use = {**record["use"], "x": {"column": "strain", "unit": "%"}, "y": {"column": "stress", "unit": "MPa"}}
+    told = client.put(f"/api/tests/{record['id']}", json={**use, "first": 2, "last": 6, "true": True}).json()
+    assert told["corrections"] == ["rows 2 to 6 of 11 taken", "turned from engineering to true: ln(1 + e), s (1 + e)"]
+    assert told["x"] == pytest.approx(np.log1p(np.arange(1, 6) / 100)) and told["y"][-1] == pytest.approx(500 * 1.05)
+    back = client.put(f"/api/tests/{record['id']}", json=use).json()
+    assert back["corrections"] == [] and len(back["x"]) == 11 and back["rows"] == 11
+    refused = client.put(f"/api/tests/{record['id']}", json={**use, "first": 9, "last": 3})
+    assert refused.status_code == 422 and "leave no curve" in refused.json()["title"]
+    assert len(client.get("/api/tests").json()[-1]["x"]) == 11
+    client.delete(f"/api/tests/{record['id']}")
+
+
+def test_a_printed_curve_becomes_a_record_with_its_picture(client: TestClient) -> None:
+    marks = {"label": "stroke", "unit": "mm", "first": [100, 500], "first_value": 0, "second": [600, 500], "second_value": 10}
+    up = {"label": "force", "unit": "kN", "first": [100, 500], "first_value": 0, "second": [100, 100], "second_value": 8}
+    body = {"name": "print", "picture": PNG, "x": marks, "y": up, "points": [[100, 500], [350, 300], [600, 100]]}
+    told = client.post("/api/tests/printed", json=body).json()
+    assert told["x"] == pytest.approx([0, 5, 10]) and told["y"] == pytest.approx([0, 4, 8])
+    assert (told["x_unit"], told["y_unit"], told["picture"]) == ("mm", "kN", True)
+    assert told["corrections"] == ["read off a picture at 3 points, axes marked at 0 and 10 on x, 0 and 8 on y"]
+    assert client.get(f"/api/tests/{told['id']}/picture").content.startswith(b"\x89PNG")
+    for wrong, said in (
+        ({"picture": "data:image/png;base64,AAAA"}, "no PNG or JPEG"),
+        ({"y": {**up, "second_value": 0}}, "different values"),
+    ):
+        answer = client.post("/api/tests/printed", json={**body, **wrong})
+        assert answer.status_code == 422 and said in answer.json()["title"]
+    client.delete(f"/api/tests/{told['id']}")
+
+
+def test_a_curve_over_some_steps_keeps_its_places_and_a_longer_record_its_range(client: TestClient) -> None:
+    """The demo's steel: von Mises at a Gauss point against plastic strain, first loading, lies on the input curve."""
+    pairings = {p["name"]: p for p in client.get("/api/pairings", params={"result": FLEXURE}).json()}
+    steel = pairings["Steel, first loading"]
+    assert steel["first"] == 0 and steel["last"] == 10
+    assert len(steel["y"]["values"]) == 241 and steel["y"]["values"][11:] == [None] * 230
+    record = next(t for t in client.get("/api/tests").json() if t["name"] == "material_input.csv")
+    told = client.get("/api/matches", params={"pairing": steel["id"], "test": record["id"]}).json()
+    assert told["verdict"].startswith("Agrees") and told["kind"] == "monotonic"
+    x, y = (np.array([v for v in steel[a]["values"] if v is not None]) for a in "xy")
+    yielded = x > 0
+    assert yielded.sum() == 6
+    assert y[yielded] == pytest.approx(np.interp(x[yielded], record["x"], record["y"]), rel=5e-4)
+    table = client.get(f"/api/pairings/{steel['id']}/curve.csv").text
+    assert len(table.strip().splitlines()) == 2 + 11
+    refused = client.post("/api/pairings", json={"result": FLEXURE, "name": "no", "first": 9, "last": 9,
+                                                 "x": {"curve": "step"}, "y": axis("element:1")})  # fmt: skip
+    assert refused.status_code == 422 and "leave no curve" in refused.json()["title"]
+
+
+def test_the_demos_stroke_reaches_the_history_prescribed(client: TestClient) -> None:
+    pairings = {p["name"]: p for p in client.get("/api/pairings", params={"result": FLEXURE}).json()}
+    record = next(t for t in client.get("/api/tests").json() if t["name"] == "prescribed_history.csv")
+    told = client.get("/api/matches", params={"pairing": pairings["Stroke over time"]["id"], "test": record["id"]}).json()
+    assert told["kind"] == "transient" and told["shift"] == 0 and told["agrees"]
+
+
+def test_a_curve_of_the_whole_model_comes_with_its_unit_and_goes_into_expressions(client: TestClient) -> None:
+    """The work the solver reports, beside the snow over the ridge's sinking alone, which is the most any joint sinks."""
+    assert client.get(f"/api/results/{TRUSS}").json()["totals"] == ["external_work [N*mm]"]
+    x, y = {"curve": "step"}, {"curve": "total:external_work [N*mm]"}
+    made = client.post("/api/pairings", json={"result": TRUSS, "name": "work", "x": x, "y": y}).json()
+    assert made["y"]["unit"] == "N*mm" and made["y"]["sentence"] == "external work of the whole model"
+    body = {"result": TRUSS, "name": "lost", "expression": "external_work - work"}
+    told = client.post("/api/named", json=body).json()
+    assert told["error"] is None and told["values"][0] == 0
+    named = {c["name"]: c for c in client.get("/api/named", params={"result": TRUSS}).json()}
+    assert 0.3e6 < made["y"]["values"][-1] < 1.02 * 1e3 * named["work"]["values"][-1], "the ridge sinks most"
+    no = client.post("/api/pairings", json={"result": TRUSS, "name": "no", "x": x, "y": {"curve": "total:heat"}})
+    assert no.status_code == 404 and "no 'heat' of the whole model" in no.json()["title"]
+    client.delete(f"/api/pairings/{made['id']}")
+    client.delete(f"/api/named/{told['id']}")
