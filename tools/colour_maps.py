@@ -16,8 +16,14 @@ def table(name: str) -> list[int]:
     return [round(255 * float(c)) for c in colours.ravel()]
 
 
+def names(count: int) -> list[int]:
+    """The first colours of batlow's categorical order, for things that have a name and no size."""
+    return [round(255 * float(c)) for colour in cm.cmaps["batlowS"].colors[:count] for c in colour[:3]]
+
+
 def main(target: Path) -> None:
     lines = [f"export const {name}: number[] = {json.dumps(table(name))};" for name in ("batlow", "vik", "lapaz", "broc")]
+    lines.append(f"export const batlowS: number[] = {json.dumps(names(24))};")
     target.write_text("// Written by tools/colour_maps.py from the package cmcrameri.\n" + "\n".join(lines) + "\n")
 
 

@@ -5,8 +5,11 @@ from __future__ import annotations
 import shutil
 import tempfile
 from collections.abc import Callable
+from io import BytesIO
 from pathlib import Path
 
+import numpy as np
+from matplotlib.figure import Figure
 from playwright.sync_api import Page, sync_playwright
 
 from ironstone.demo_review import make
@@ -16,6 +19,10 @@ ROOT = Path(__file__).resolve().parent.parent
 TARGET = ROOT / "docs" / "screenshots"
 
 
+def tab(page: Page, name: str) -> None:
+    page.get_by_role("tablist", name="Field").get_by_role("tab", name=name).click()
+
+
 def averaged(page: Page) -> None:
     page.get_by_label("within part").check()
 
@@ -23,7 +30,7 @@ def averaged(page: Page) -> None:
 def record(page: Page) -> None:
     page.locator("summary", has_text="Test record").click()
     page.locator("summary", has_text="Test record").scroll_into_view_if_needed()
-    page.get_by_role("tab", name="Energy per cycle").click()
+    page.get_by_role("tab", name="Energy").click()
 
 
 def exhibits(page: Page) -> None:
@@ -40,19 +47,105 @@ def exhibits(page: Page) -> None:
 
 
 def exaggerated(page: Page) -> None:
+    tab(page, "Model")
     page.get_by_label("Exaggeration", exact=True).first.fill("2")
     page.keyboard.press("Enter")
     page.keyboard.press("Tab")
     page.wait_for_timeout(300)
-    page.get_by_role("button", name="Fit view").click()
-    page.get_by_label("Bands").select_option("0")
+    page.keyboard.press("f")
+
+
+def at_the_bond(page: Page) -> None:
+    tab(page, "Marks")
+    page.get_by_label("Node", exact=True).fill("1351")
+    page.get_by_role("button", name="Plant").click()
+    page.get_by_role("button", name="Beside averaged").first.click()
+
+
+def checks(page: Page) -> None:
+    page.get_by_role("tablist", name="Balance").get_by_role("tab", name="Checks").click()
+
+
+def by_name(page: Page) -> None:
+    page.get_by_role("tab", name="Curves").click()
+
+
+def members(page: Page) -> None:
+    page.get_by_role("tablist", name="Balance").get_by_role("tab", name="Inside").click()
+    page.get_by_test_id("members").locator("tbody tr", has_text="nominal").first.get_by_role("button").click()
+
+
+def residual(page: Page) -> None:
+    page.get_by_label("Beside it").select_option(label="beside Less test")
+
+
+def printed(page: Page) -> None:
+    """A plot drawn here, as if out of a paper, with its axes marked and its curve followed."""
+    figure = Figure(figsize=(7, 4.5), dpi=110)
+    axes = figure.subplots()
+    x = np.linspace(0, 16, 200)
+    axes.plot(x, 7.2 * np.tanh(x / 3), "k")
+    axes.set(xlim=(0, 16), ylim=(0, 8), xlabel="stroke, mm", ylabel="force, kN")
+    axes.grid()
+    picture = BytesIO()
+    figure.savefig(picture)
+    page.locator("summary", has_text="Test record").click()
+    page.get_by_role("button", name="read a printed curve").click()
+    file = {"name": "printed.png", "mimeType": "image/png", "buffer": picture.getvalue()}
+    page.get_by_test_id("printed-file").set_input_files(file)  # type: ignore[arg-type]
+    image = page.get_by_test_id("printed-picture")
+    image.wait_for()
+    page.wait_for_timeout(300)
+    box = image.bounding_box()
+    assert box is not None
+    scale = box["width"] / figure.bbox.width
+    for u, v in ((0, 0), (10, 0), (0, 0), (0, 8), *((u, 7.2 * np.tanh(u / 3)) for u in (0, 1, 2, 4, 8, 12, 16))):
+        across, up = axes.transData.transform((u, v))
+        page.mouse.click(box["x"] + scale * across, box["y"] + scale * (figure.bbox.height - up))
+    for name, value in (
+        ("x axis first mark", "0"),
+        ("x axis second mark", "10"),
+        ("y axis first mark", "0"),
+        ("y axis second mark", "8"),
+    ):
+        page.get_by_label(name).fill(value)
+
+
+def see_through(page: Page) -> None:
+    tab(page, "Model")
+    page.get_by_label("See through part 1").click()
+
+
+def from_above(page: Page) -> None:
+    tab(page, "View")
+    page.get_by_role("button", name="+z", exact=True).click()
+    tab(page, "Marks")
+
+
+def dictionary(page: Page) -> None:
+    page.get_by_test_id("materials").scroll_into_view_if_needed()
 
 
 PICTURES: dict[str, tuple[str, Callable[[Page], None] | None]] = {
     "intake": ("bay=intake", None),
     "field": ("bay=field", None),
     "averaged": ("bay=field", averaged),
-    "exaggerated": ("bay=field&field=stress&measure=xx&averaging=off&step=150", exaggerated),
+    "exaggerated": ("bay=field&field=stress&measure=xx&averaging=off&step=150&bands=0", exaggerated),
+    "lug": ("bay=field&result=2&field=stress&measure=yy&axes=eye&averaging=off&step=0", at_the_bond),
+    "balance": ("bay=balance&result=3&field=axial_stress&step=14&shown=20&arrows=snow_load,0.12,0.015,full,outside", None),
+    "members": ("bay=balance&result=3&field=top_fibre_stress&step=24&shown=20", members),
+    "residual": ("bay=trace", residual),
+    "printed": ("bay=trace", printed),
+    "checks": ("bay=balance", checks),
+    "truss": ("bay=trace&result=3&field=yielded_share&step=14&shown=20", by_name),
+    "parts": ("bay=field&result=2&field=part&step=4&perspective=1", see_through),
+    "crosses": (
+        "bay=field&result=2&field=stress&measure=principal-1&step=4&iso=alone&edges=0&arrows=stress,0.06,0.04,thin,tail",
+        from_above,
+    ),
+    "largest": ("bay=field&result=2&field=stress&measure=von-mises&averaging=off&step=2&over=largest", None),
+    "error": ("bay=field&result=2&field=stress&of=error&step=0", None),
+    "dictionary": ("bay=intake&result=2&field=stress&measure=von-mises&step=0", dictionary),
     "trace": ("bay=trace", None),
     "record": ("bay=trace", record),
     "exhibits": ("bay=exhibits", exhibits),
