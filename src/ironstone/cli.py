@@ -20,6 +20,7 @@ from ironstone.core.curves import Curve
 from ironstone.core.errors import IronstoneError, NotFound
 from ironstone.core.match import Correction, Limits, match
 from ironstone.core.reading import Reading, plane_of
+from ironstone.formats import end_ahead, start_ahead
 from ironstone.formats.out import SINGLE_STEP
 from ironstone.formats.tables import read_table, write_table
 from ironstone.store import Review, intake
@@ -94,6 +95,7 @@ def intake_command(
     for path in files:
         if not path.is_file():
             raise NotFound(f"There is no file {path.name}.", "Check the name and the folder.")
+    start_ahead()
     fresh = not review.exists()
     opened = Review.create(review) if fresh else Review.open(review)
     try:
@@ -105,6 +107,8 @@ def intake_command(
             for leftover in (review, *(review.with_name(review.name + end) for end in ("-wal", "-shm"))):
                 leftover.unlink(missing_ok=True)
         raise
+    finally:
+        end_ahead()
     show(answer, as_json, lambda: describe(answer))
 
 

@@ -9,7 +9,7 @@ from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
 from ironstone.core.errors import IronstoneError
-from ironstone.formats import load, numbered_order, read_series
+from ironstone.formats import end_ahead, load, numbered_order, read_series, series, start_ahead
 from ironstone.formats.registry import RawStep, steps_of
 from tests.conftest import DATA
 from tests.writing import COMPRESSORS, HEX, MODES, bar_of_hexahedra, write_vtu
@@ -76,6 +76,28 @@ def test_a_truncated_file_is_a_clear_error(tmp_path: Path, share: float) -> None
     path.write_bytes(whole[: int(len(whole) * share)])
     with pytest.raises(IronstoneError, match=r"cut\.vtu"):
         list(read_series([path], tmp_path))
+
+
+def test_a_reader_started_ahead_reads_the_next_file_and_one_that_died_is_replaced(tmp_path: Path) -> None:
+    path = write_vtu(tmp_path / "a.vtu", HEX, [(12, list(range(8)))])
+
+    def points_read() -> int:
+        ((_, stored),) = read_series([path], tmp_path)
+        return len(load(stored).points)
+
+    start_ahead()
+    ahead = series._ahead[0]
+    assert points_read() == 8
+    assert not series._ahead
+    assert ahead.poll() is not None, "it has read, and is ended"
+    start_ahead()
+    series._ahead[0].kill()
+    series._ahead[0].wait()
+    assert points_read() == 8, "by one of its own"
+    start_ahead()
+    waiting = series._ahead[0]
+    end_ahead()
+    assert waiting.poll() is not None
 
 
 @settings(max_examples=25, deadline=None, suppress_health_check=[HealthCheck.function_scoped_fixture])

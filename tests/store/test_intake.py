@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from importlib import import_module
 from pathlib import Path
 
 import numpy as np
@@ -210,6 +211,31 @@ def test_what_was_still_arriving_is_swept_when_the_review_is_opened(bar_files: l
             session.scalars(select(ResultRow)).one().state = "arriving"
     with Review.open(path) as again:
         assert leftovers(again) == (0, 0, 0)
+
+
+def test_what_is_stored_can_be_read_and_the_log_it_came_through_stays_short(
+    tmp_path: Path, review: Review, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    """Read back while steps are still being moved into the file, and after; the log never holds a second copy of them all."""
+    monkeypatch.setattr(import_module("ironstone.store.intake"), "LOG_BYTES", 2_000_000)
+    points, cells, ids = bar_of_hexahedra(4000)
+    files = []
+    for step in range(16):
+        stress = np.full((len(points), 6), float(step))
+        files.append(
+            write_vtu(tmp_path / f"long_{step}.vtu", points, cells, {"stress": stress, "GlobalIds": ids}, time=float(step))
+        )
+    source = review.result(intake(review, files))
+    log = review.path.with_name(review.path.name + "-wal")
+    for step in (0, 7, 15):
+        assert (source.values("stress", step) == step).all()
+    assert review.path.stat().st_size + log.stat().st_size > 16 * stress.nbytes, "all of it is there"
+    assert log.stat().st_size < 0.7 * 16 * stress.nbytes
+    review.settle().result()
+    review.close()
+    assert not log.exists()
+    with Review.open(review.path) as again:
+        assert (again.result().values("stress", 11) == 11).all()
 
 
 def test_a_file_that_is_no_review_is_told_so(tmp_path: Path) -> None:

@@ -90,9 +90,14 @@ class Mesh:
     @cached_property
     def blocks(self) -> tuple[Block, ...]:
         result = []
-        for vtk in np.unique(self.types):
-            cell = CELLS[int(vtk)]
+        for vtk in np.flatnonzero(np.bincount(self.types, minlength=256)).tolist():
+            cell = CELLS[vtk]
             elements = np.flatnonzero(self.types == vtk)
+            if len(elements) == len(self.types):
+                # One shape throughout: its tables are those of the mesh, not copies.
+                corners = np.arange(len(self.connectivity)).reshape(-1, cell.size)
+                result.append(Block(cell, elements, self.connectivity.reshape(-1, cell.size), corners))
+                break
             corners = self.offsets[elements][:, None] + np.arange(cell.size)
             result.append(Block(cell, elements, self.connectivity[corners], corners))
         return tuple(result)

@@ -58,12 +58,16 @@ def inverted_elements(mesh: Mesh) -> Int:
 
 
 def _volume_ratios(mesh: Mesh, piece: Block, cell: Cell, xi: Float) -> Float:
-    columns = np.einsum("qna,enx->eqxa", cell.gradient(xi), mesh.points[piece.nodes], optimize=True)
+    """The determinant of dx/dxi (of a flat cell, of its first two rows) at places, (elements, places)."""
+    gradient = cell.gradient(xi)
+    flat = gradient.transpose(1, 0, 2).reshape(cell.size, -1)
+    rows = [(mesh.points[:, axis][piece.nodes] @ flat).reshape(-1, len(xi), cell.dimension) for axis in range(cell.dimension)]
     if cell.dimension == 2:
-        ratio: Float = columns[..., 0, 0] * columns[..., 1, 1] - columns[..., 1, 0] * columns[..., 0, 1]
+        (a, b), (c, d) = (np.moveaxis(row, -1, 0) for row in rows)
+        ratio: Float = a * d - b * c
         return ratio
-    a, b, c = (columns[..., i] for i in range(3))
-    ratio = (a * np.cross(b, c)).sum(-1)
+    (a, b, c), (d, e, f), (g, h, i) = (np.moveaxis(row, -1, 0) for row in rows)
+    ratio = a * (e * i - f * h) + b * (f * g - d * i) + c * (d * h - e * g)
     return ratio
 
 

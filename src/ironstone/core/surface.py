@@ -8,7 +8,7 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 from vtkmodules.util.numpy_support import numpy_to_vtk, vtk_to_numpy
-from vtkmodules.vtkCommonCore import vtkPoints
+from vtkmodules.vtkCommonCore import vtkPoints, vtkSMPTools
 from vtkmodules.vtkCommonDataModel import vtkCellArray, vtkUnstructuredGrid
 from vtkmodules.vtkFiltersGeometry import vtkGeometryFilter
 
@@ -18,6 +18,9 @@ from ironstone.core.evaluate import AtSamples, positions
 from ironstone.core.mesh import Float, Int, Mesh
 from ironstone.core.reading import Values
 from ironstone.core.solid import Drawn, stacked, thickened, tubes
+
+# VTK works on one core unless it is told otherwise.
+vtkSMPTools.SetBackend("STDThread")
 
 _LINEAR = {"vertex": 1, "line": 3, "tri": 5, "quad": 9, "tet": 10, "pyramid": 14, "wedge": 13, "hex": 12}
 

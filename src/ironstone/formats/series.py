@@ -13,13 +13,14 @@ import subprocess
 import sys
 from collections.abc import Iterator, Sequence
 from dataclasses import replace
+from importlib import import_module
 from pathlib import Path
 from typing import Any
 
 import numpy as np
 
 from ironstone.core.errors import IronstoneError
-from ironstone.formats.registry import RawStep, reader_for, steps_of
+from ironstone.formats.registry import READERS, RawStep, reader_for, steps_of
 
 SECONDS_PER_STEP = 300.0
 
@@ -41,21 +42,14 @@ def read_series(paths: Sequence[Path], folder: Path) -> Iterator[tuple[Path, Pat
     """
     for path in paths:
         reader_for(path)
-    child = subprocess.Popen(
-        [sys.executable, "-m", "ironstone.formats.series", str(folder)],
-        stdin=subprocess.PIPE,
-        stdout=subprocess.PIPE,
-        stderr=subprocess.DEVNULL,
-    )
+    child = _waiting() or _reader()
     try:
-        assert child.stdin
         for path in paths:
             stopped = IronstoneError(
                 f"The reader stopped while it read {path.name}.", "The file is probably damaged: leave it out or export it again."
             )
             try:
-                child.stdin.write(json.dumps(str(path)).encode() + b"\n")
-                child.stdin.flush()
+                _ask(child, [str(folder), str(path)])
             except BrokenPipeError as error:
                 raise stopped from error
             while "file" in (answer := _answer(child, path, stopped)):
@@ -63,11 +57,50 @@ def read_series(paths: Sequence[Path], folder: Path) -> Iterator[tuple[Path, Pat
             if "error" in answer:
                 raise IronstoneError(answer["error"], answer.get("hint", ""))
     finally:
-        child.kill()
-        child.wait()
-        for stream in (child.stdin, child.stdout):
-            if stream:
-                stream.close()
+        _end(child)
+
+
+_ahead: list[subprocess.Popen[bytes]] = []
+
+
+def start_ahead() -> None:
+    """Start a reader before it is asked for: its imports take longer than most files. It waits, and ends with this process."""
+    if not _ahead:
+        _ahead.append(_reader())
+
+
+def end_ahead() -> None:
+    """End the reader that waits, if there is one."""
+    while _ahead:
+        _end(_ahead.pop())
+
+
+def _waiting() -> subprocess.Popen[bytes] | None:
+    while _ahead:
+        child = _ahead.pop()
+        if child.poll() is None:
+            return child
+        _end(child)
+    return None
+
+
+def _reader() -> subprocess.Popen[bytes]:
+    command = [sys.executable, "-m", "ironstone.formats.series"]
+    return subprocess.Popen(command, stdin=subprocess.PIPE, stdout=subprocess.PIPE, stderr=subprocess.DEVNULL)
+
+
+def _ask(child: subprocess.Popen[bytes], order: list[str]) -> None:
+    assert child.stdin
+    child.stdin.write(json.dumps(order).encode() + b"\n")
+    child.stdin.flush()
+
+
+def _end(child: subprocess.Popen[bytes]) -> None:
+    child.kill()
+    child.wait()
+    for stream in (child.stdin, child.stdout):
+        if stream:
+            stream.close()
 
 
 def _answer(child: subprocess.Popen[bytes], path: Path, stopped: IronstoneError) -> dict[str, str]:
@@ -114,11 +147,13 @@ def load(stored: Path) -> RawStep:
     return step
 
 
-def _serve(folder: Path) -> None:
-    """The child: reads file names from standard input, answers with a line for each step, then one that ends the file."""
+def _serve() -> None:
+    """The child: takes folders and files from standard input, answers with a line for each step, then one that ends the file."""
     index = 0
+    # What most files need is there before the first is asked for.
+    import_module(READERS[".vtu"])
     for line in sys.stdin:
-        path = Path(json.loads(line))
+        folder, path = map(Path, json.loads(line))
         answer: dict[str, Any] = {"done": True}
         try:
             mesh: RawStep | None = None
@@ -159,4 +194,4 @@ def _without_mesh(step: RawStep) -> RawStep:
 
 
 if __name__ == "__main__":
-    _serve(Path(sys.argv[1]))
+    _serve()

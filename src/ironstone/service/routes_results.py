@@ -14,6 +14,7 @@ from starlette.background import BackgroundTask
 from ironstone import answers
 from ironstone.core.axes import three_points
 from ironstone.core.errors import Impossible
+from ironstone.formats import start_ahead
 from ironstone.service.deps import Form, OpenReview, OpenUploads, RunningJobs, safe_name, table
 from ironstone.service.schemas import (
     AxesIn,
@@ -68,6 +69,7 @@ def start_intake(order: IntakeIn, review: OpenReview, uploads: OpenUploads, jobs
             return intake(review, files, order.name or None, order.system or None, tell)
         finally:
             uploads.drop(order.upload)
+            start_ahead()
 
     return jobs.start(work)
 

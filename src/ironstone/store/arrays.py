@@ -43,7 +43,7 @@ def write(
     assert stored is not None
     array_id = stored[0]
     blocks = [
-        {"array_id": array_id, "position": i, "data": table[start : start + per_block].tobytes()}
+        {"array_id": array_id, "position": i, "data": table[start : start + per_block].data}
         for i, start in enumerate(range(0, len(table), per_block))
     ]
     if blocks:

@@ -32,6 +32,7 @@ from ironstone.store.watch import Watch
 
 Tell = Callable[[float, str], None]
 GUESSED_SYSTEM = "mm-N-s-t-MPa"
+LOG_BYTES = 32 * 1024**2
 
 
 class Cancelled(IronstoneError):
@@ -298,7 +299,7 @@ def _mesh(plan: _Plan) -> Mesh:
         points=np.asarray(raw.points, dtype=np.float64)[first],
         types=raw.types,
         offsets=raw.offsets,
-        connectivity=welded.label[raw.connectivity],
+        connectivity=raw.connectivity if welded.straight else welded.label[raw.connectivity],
         node_ids=ids[first] if ids is not None else np.arange(len(first)),
         element_ids=element_ids if element_ids is not None else np.arange(len(raw.types)),
         part=part,
@@ -349,10 +350,12 @@ def _store(
         fields = _declare(review, plan, result_id)
         watch = Watch(mesh)
         totals: dict[str, list[float | None]] = {}
+        # The log is moved into the file while the next step is read, and begins anew: it stays as short as a step or two.
+        settled, unsettled = review.settle(), 0
         for index, (_, stored) in enumerate(read):
             raw = load(stored)
-            with review.session() as session:
-                connection = session.connection()
+            settled.result()
+            with review.bulk() as connection:
                 if index == 0:
                     write_mesh(connection, result_id, mesh)
                 for attribute, array, declared in fields:
@@ -369,6 +372,9 @@ def _store(
                         result_id=result_id, position=index, kind=kind if timed else "number", value=value, loading=loading
                     )
                 )
+            unsettled += stored.stat().st_size
+            if unsettled > LOG_BYTES or index == len(read) - 1:
+                settled, unsettled = review.settle(), 0
             stored.unlink()
             tell(0.6 + 0.4 * (index + 1) / len(read), f"stored step {index + 1} of {len(read)}")
         summary: dict[str, Any] = {**known, **watch.summary(), "totals": totals}

@@ -6,6 +6,7 @@ import sqlite3
 import threading
 from collections import OrderedDict
 from collections.abc import Iterator, Mapping, Sequence
+from concurrent.futures import Future, ThreadPoolExecutor
 from contextlib import contextmanager
 from dataclasses import dataclass
 from functools import cached_property
@@ -65,6 +66,7 @@ class Review:
         self.engine = engine
         self._sources: dict[int, ReviewSource] = {}
         self._lock = threading.RLock()
+        self._aside = ThreadPoolExecutor(1)
 
     @classmethod
     def create(cls, path: Path, name: str = "") -> Review:
@@ -119,12 +121,34 @@ class Review:
         self.close()
 
     def close(self) -> None:
+        self._aside.shutdown()
         self.engine.dispose()
 
     @contextmanager
     def session(self) -> Iterator[Session]:
         with Session(self.engine, expire_on_commit=False) as session, session.begin():
             yield session
+
+    @contextmanager
+    def bulk(self) -> Iterator[Connection]:
+        """A transaction for much at once: SQLite leaves it in its log, and ``settle`` moves it into the file beside other work."""
+        with self.engine.connect() as connection:
+            database: sqlite3.Connection = connection.connection.driver_connection  # type: ignore[assignment]
+            database.execute("PRAGMA wal_autocheckpoint = 0")
+            try:
+                with connection.begin():
+                    yield connection
+            finally:
+                database.execute("PRAGMA wal_autocheckpoint = 1000")
+
+    def settle(self) -> Future[None]:
+        """Begin to move what the log holds into the file; writing may go on, and what is read is the same before and after."""
+
+        def move() -> None:
+            with self.engine.connect() as connection:
+                connection.exec_driver_sql("PRAGMA wal_checkpoint(PASSIVE)")
+
+        return self._aside.submit(move)
 
     @property
     def name(self) -> str:

@@ -30,12 +30,12 @@ class Watch:
             self.gaps[name] = max(self.gaps.get(name, 0), missing)
         if location == "node" and kind == "reaction":
             self.precision = precision
-            largest = np.abs(np.nan_to_num(values)).max(1)
+            largest = _largest(values)
             self.reaction = largest if self.reaction is None else np.maximum(self.reaction, largest)
             for set_name, nodes in self.mesh.node_sets.items():
                 self.sums[set_name].append(np.nansum(values[nodes], axis=0).astype(float).tolist())
         if location == "node" and kind == "displacement":
-            largest = np.abs(np.nan_to_num(values)).max(1)
+            largest = _largest(values)
             self.moved = largest if self.moved is None else np.maximum(self.moved, largest)
             for set_name, nodes in self.mesh.node_sets.items():
                 self.means[set_name].append(np.nan_to_num(values[nodes].mean(0)).astype(float).tolist())
@@ -66,3 +66,11 @@ class Watch:
         if self.moved is None or not len(nodes):
             return False
         return bool(self.moved[nodes].max() > 1e-6 * max(float(self.moved.max(initial=0.0)), 1e-300))
+
+
+def _largest(values: NDArray[np.floating]) -> NDArray[np.floating]:
+    """The largest magnitude of each row (n, c), 0 where it has no number."""
+    result = np.zeros(len(values), dtype=values.dtype)
+    for column in values.T:
+        np.fmax(result, np.abs(column), out=result)
+    return result

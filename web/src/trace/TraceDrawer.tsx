@@ -1,7 +1,7 @@
 import { Plus } from "lucide-react";
 import { Form } from "react-bootstrap";
 import { api, ask, type Contents, type Pairing, type PairingSpec } from "../api/client";
-import { useChange, useContents, useMatch, usePairings, useTests } from "../api/queries";
+import { belongs, useChange, useContents, useMatch, usePairings, useTests } from "../api/queries";
 import { useBench } from "../bench/store";
 import { Agreement } from "./Agreement";
 import { NamedCurves } from "./NamedCurves";
@@ -92,7 +92,7 @@ export function TraceDrawer() {
         </details>
       )}
       <NamedCurves />
-      <Record record={record} open={!record} />
+      <Record record={record} open={tests.data !== undefined && !tests.data.some((t) => belongs(t, pairing))} />
     </div>
   );
 }
