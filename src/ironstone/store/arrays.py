@@ -54,8 +54,14 @@ def write(
 def read(connection: Connection, array: ArrayRow) -> NDArray[np.generic]:
     """The whole array, (rows, columns)."""
     blocks = connection.execute(select(BlockRow.data).where(BlockRow.array_id == array.id).order_by(BlockRow.position))
-    data = b"".join(row[0] for row in blocks)
-    return np.frombuffer(data, dtype=array.dtype).reshape(array.rows, array.columns)
+    result = np.empty((array.rows, array.columns), dtype=array.dtype)
+    # Block by block into its place: all blocks at once, then joined, would touch twice the memory.
+    whole, at = memoryview(result.reshape(-1).view(np.uint8)), 0  # type: ignore[arg-type]
+    for (data,) in blocks:
+        whole[at : at + len(data)] = data
+        at += len(data)
+    result.flags.writeable = False
+    return result
 
 
 def read_rows(database: sqlite3.Connection, array: ArrayRow, blocks: Sequence[int], rows: Int) -> NDArray[np.generic]:
