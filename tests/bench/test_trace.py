@@ -5,6 +5,7 @@ from __future__ import annotations
 import re
 from pathlib import Path
 
+import httpx
 import numpy as np
 import pytest
 from matplotlib.figure import Figure
@@ -135,6 +136,28 @@ def test_a_curve_is_traced_in_an_element_over_some_steps_and_told_what_is_wrong(
     page.keyboard.press("Enter")
     expect(page.get_by_role("alert")).to_contain_text("no element 99999")
     expect(page.get_by_label("Force place")).to_have_value("element:97")
+
+
+def test_a_curve_whose_set_is_removed_says_why_and_is_mended_by_undo(own_page: Page, own_address: str) -> None:
+    page = own_page
+    sets = f"{own_address}/api/results/{FLEXURE}/sets"
+    httpx.post(sets, json={"name": "grip", "how": "box", "low": [-1e4] * 3, "high": [1e4] * 3})
+    loop = httpx.get(f"{own_address}/api/pairings", params={"result": FLEXURE}).json()[0]
+    spec = {"result": FLEXURE, "name": "Grip", "x": loop["x_spec"], "y": {**loop["y_spec"], "at": "set:grip"}}
+    httpx.post(f"{own_address}/api/pairings", json=spec)
+    httpx.delete(f"{sets}/grip")
+    page.goto(f"{own_address}/?bay=trace&result={FLEXURE}")
+    page.get_by_label("Curve", exact=True).select_option("Grip")
+    broken = page.get_by_test_id("broken-curve")
+    expect(broken).to_contain_text("Grip cannot be drawn. There is no set named 'grip' in this result.")
+    expect(page.get_by_label("Force place")).to_have_value("set:grip")
+    page.get_by_label("Curve", exact=True).select_option("Loop")
+    expect(broken).to_have_count(0)
+    page.get_by_label("Curve", exact=True).select_option("Grip")
+    page.get_by_label("Undo").click()
+    expect(broken).to_have_count(0)
+    strata(page, "Loop")
+    assert plotted(page, "p.data.map((d) => d.name)")
 
 
 def test_rows_of_a_record_are_cut_off_and_come_back(own_page: Page, own_address: str) -> None:

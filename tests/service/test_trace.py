@@ -190,3 +190,30 @@ def test_a_curve_of_the_whole_model_comes_with_its_unit_and_goes_into_expression
     assert no.status_code == 404 and "no 'heat' of the whole model" in no.json()["title"]
     client.delete(f"/api/pairings/{made['id']}")
     client.delete(f"/api/named/{told['id']}")
+
+
+def test_a_curve_whose_set_or_named_curve_has_gone_says_so_and_leaves_the_others_alone(client: TestClient) -> None:
+    listed = client.get("/api/pairings", params={"result": FLEXURE}).json()
+    made = client.post(
+        f"/api/results/{FLEXURE}/sets", json={"name": "all of it", "how": "box", "low": [-1e4] * 3, "high": [1e4] * 3}
+    )
+    assert made.status_code == 200
+    loop = listed[0]
+    spec = {"result": FLEXURE, "name": "of a set", "x": loop["x_spec"], "y": {**loop["y_spec"], "at": "set:all of it"}}
+    of_set = client.post("/api/pairings", json=spec).json()["id"]
+    named = client.post("/api/named", json={"result": FLEXURE, "name": "pull", "expression": "2 * step"}).json()["id"]
+    by_name = {**spec, "name": "of a curve", "y": {**loop["y_spec"], "field": "", "at": "", "curve": "pull"}}
+    of_curve = client.post("/api/pairings", json=by_name).json()["id"]
+    client.delete(f"/api/results/{FLEXURE}/sets/all of it")
+    client.delete(f"/api/named/{named}")
+    now = {p["id"]: p for p in client.get("/api/pairings", params={"result": FLEXURE}).json()}
+    assert "no set named 'all of it'" in now[of_set]["error"] and "Sets here: " in now[of_set]["error"]
+    assert "no curve named 'pull'" in now[of_curve]["error"]
+    assert now[of_set]["y_spec"]["at"] == "set:all of it", "what it was made of is still told"
+    assert [now[p["id"]] for p in listed] == listed
+    assert client.get(f"/api/pairings/{of_set}/curve.csv").status_code == 404
+    mended = client.put(f"/api/pairings/{of_set}", json={**spec, "y": loop["y_spec"]}).json()
+    assert mended["error"] is None and mended["y"]["values"] == loop["y"]["values"]
+    client.post("/api/undo")
+    client.post("/api/undo")
+    assert {p["id"]: p["error"] for p in client.get("/api/pairings", params={"result": FLEXURE}).json()}[of_curve] is None

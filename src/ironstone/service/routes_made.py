@@ -218,9 +218,23 @@ def _pairing(review: Review, item: Item) -> tuple[Curve, PairingOut]:
     )
 
 
+def _pairing_or_why_not(review: Review, item: Item) -> PairingOut:
+    """A curve whose set, field or named curve has gone says so; the others are not taken along."""
+    try:
+        return _pairing(review, item)[1]
+    except IronstoneError as error:
+        spec = PairingIn.model_validate(item.payload)
+        nothing = AxisOut(values=[], label="", unit=None, sentence="")
+        none = LoopsOut(x_unit=None, y_unit=None, energy_unit=None, stiffness_unit=None, energy_total=None, cycles=[])
+        said = {**spec.model_dump(exclude={"x", "y"}), "x_spec": spec.x, "y_spec": spec.y}
+        return PairingOut(
+            id=item.id, **said, x=nothing, y=nothing, steps=nothing, loops=none, caveats=[], error=f"{error.message} {error.hint}"
+        )
+
+
 @router.get("/pairings")
 def pairings(review: OpenReview, result: int) -> list[PairingOut]:
-    return [_pairing(review, i)[1] for i in review.items("pairing") if i.payload["result"] == result]
+    return [_pairing_or_why_not(review, i) for i in review.items("pairing") if i.payload["result"] == result]
 
 
 @router.post("/pairings")

@@ -763,6 +763,7 @@ class PairingOut(BaseModel):
     loops: LoopsOut
     figures: list[FigureOut] = Field(default=[], description="Of a curve without a full cycle: stiffness, yield, energy.")
     caveats: list[str]
+    error: str | None = Field(None, description="Why it cannot be drawn any more: what it is made of has gone or has changed.")
 
 
 class ColumnUse(Strict):

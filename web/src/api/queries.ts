@@ -330,6 +330,12 @@ export const usePairings = (result: number | null) =>
     queryFn: ({ signal }) => ask(api.GET("/api/pairings", { params: { query: { result: result! } }, signal })),
   });
 
+/** The curve in view, where it can be drawn. */
+export function useCurve() {
+  const { result, pairing } = useBench();
+  return usePairings(result).data?.find((p) => p.id === pairing && !p.error);
+}
+
 export const useTests = () =>
   useQuery({ queryKey: ["tests"], queryFn: ({ signal }) => ask(api.GET("/api/tests", { signal })) });
 

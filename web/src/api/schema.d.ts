@@ -2563,6 +2563,11 @@ export interface components {
             /** Caveats */
             caveats: string[];
             /**
+             * Error
+             * @description Why it cannot be drawn any more: what it is made of has gone or has changed.
+             */
+            error?: string | null;
+            /**
              * Figures
              * @description Of a curve without a full cycle: stiffness, yield, energy.
              * @default []

@@ -1,7 +1,7 @@
 import { useState } from "react";
 import { Form, Modal } from "react-bootstrap";
 import { api, ask, type Schemas } from "../api/client";
-import { useChange, useMatch, useOverlay, usePairings, useValues } from "../api/queries";
+import { useChange, useCurve, useMatch, useOverlay, useValues } from "../api/queries";
 import { toAddress } from "../bench/address";
 import { say, tell } from "../bench/notices";
 import { useBench } from "../bench/store";
@@ -16,7 +16,7 @@ type Kind = "view" | "curve" | "table";
 export function KeepDialog({ onClose }: { onClose: () => void }) {
   const bench = useBench();
   const values = useValues();
-  const pairing = usePairings(bench.result).data?.find((p) => p.id === bench.pairing);
+  const pairing = useCurve();
   const match = useMatch(pairing?.id ?? null, bench.test);
   const overlay = useOverlay(pairing?.id ?? null, bench.test);
   const [kind, setKind] = useState<Kind>(bench.bay === "trace" && pairing ? "curve" : "view");
@@ -26,7 +26,7 @@ export function KeepDialog({ onClose }: { onClose: () => void }) {
   const keep = useChange((body: Schemas["ExhibitIn"]) => ask(api.POST("/api/exhibits", { body })));
   const usual: Record<Kind, string> = {
     view: values.data?.head.sentence.split(",")[0] ?? "Picture",
-    curve: pairing ? `${pairing.name}: force against displacement` : "Curve",
+    curve: pairing ? `${pairing.name}: ${pairing.y.label} against ${pairing.x.label}` : "Curve",
     table: "Agreement with the test",
   };
   const done = async () => {

@@ -1,15 +1,13 @@
 import type { Schemas } from "../api/client";
-import { usePairings } from "../api/queries";
+import { useCurve } from "../api/queries";
 import { copyTable } from "../bench/clipboard";
-import { useBench } from "../bench/store";
 import { figure, percent } from "../reading/format";
 
 type Cycle = Schemas["CycleOut"];
 
 /** The cycles of the curve in view; of one that has none its figures. */
 export function CycleTable() {
-  const { result, pairing } = useBench();
-  const found = usePairings(result).data?.find((p) => p.id === pairing);
+  const found = useCurve();
   if (!found) return null;
   const { loops } = found;
   if (!loops.cycles.length)

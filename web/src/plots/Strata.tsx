@@ -1,7 +1,7 @@
 import { ChevronDown, ChevronUp } from "lucide-react";
 import { type ReactNode, useMemo, useRef } from "react";
 import { Form } from "react-bootstrap";
-import { useContents, useMatch, useOverlay, usePairings } from "../api/queries";
+import { useContents, useCurve, useMatch, useOverlay, usePairings } from "../api/queries";
 import { useBench } from "../bench/store";
 import { Leaves } from "../controls/Leaves";
 import { CycleTable } from "./CycleTable";
@@ -60,7 +60,8 @@ const tabs: Tab[] = [
 export function Strata() {
   const { result, strata, strataHeight, tab, beside, pairing, test, set } = useBench();
   const contents = useContents(result);
-  const found = usePairings(result).data?.find((p) => p.id === pairing);
+  const found = useCurve();
+  const broken = usePairings(result).data?.find((p) => p.id === pairing)?.error;
   const match = useMatch(found ? found.id : null, test);
   const drag = useRef<{ y: number; height: number } | null>(null);
   const lines = Object.keys(contents.data?.cells ?? {}).some((k) => k.startsWith("line"));
@@ -148,7 +149,7 @@ export function Strata() {
       </div>
       {strata && chosen.name === "flags" && <FlagTable />}
       {strata && chosen.pairing && !found && (
-        <div className="strata-empty quiet">No curve yet: make one in the Trace bay (key 5).</div>
+        <div className="strata-empty quiet">{broken ?? "No curve yet: make one in the Trace bay (key 5)."}</div>
       )}
       {strata && chosen.name !== "flags" && (!chosen.pairing || found) && (
         <div className={`strata-columns ${second ? "strata-two" : ""}`}>
@@ -162,8 +163,8 @@ export function Strata() {
 
 /** One view of the curve in view. */
 function PairingPlot({ view }: { view: OfPairing }) {
-  const { result, step, pairing, test, set } = useBench();
-  const found = usePairings(result).data?.find((p) => p.id === pairing);
+  const { step, test, set } = useBench();
+  const found = useCurve();
   const match = useMatch(found ? found.id : null, test).data;
   const record = useOverlay(found ? found.id : null, test).data;
   const plot = useMemo(() => {

@@ -158,6 +158,8 @@ function TraceFields({
   const sets = contents.sets;
   const named = useNamed(contents.id);
   const nodal = field.location === "node";
+  const other = spec.curve === "step" || spec.curve?.startsWith("total:");
+  const gone = spec.curve && !other && !(named.data ?? []).some((c) => c.name === spec.curve);
   return (
     <fieldset className="use">
       <legend>{word}</legend>
@@ -199,6 +201,7 @@ function TraceFields({
               curve {c.name}
             </option>
           ))}
+          {gone && <option value={`=${spec.curve}`}>curve {spec.curve}, gone</option>}
         </Form.Select>
         {!spec.curve && (
           <>

@@ -16,7 +16,7 @@ export function TraceDrawer() {
   const tests = useTests();
   const curve = pairings.data?.find((p) => p.id === pairing);
   const record = tests.data?.find((t) => t.id === test);
-  const match = useMatch(curve?.id ?? null, record?.id ?? null);
+  const match = useMatch(curve && !curve.error ? curve.id : null, record?.id ?? null);
   const make = useChange(post);
   if (!contents.data) return <h5>Trace</h5>;
   const fresh = freshPairing(contents.data);
@@ -37,7 +37,12 @@ export function TraceDrawer() {
           ))}
         </Form.Select>
       )}
-      {curve && (
+      {curve?.error && (
+        <div className="verdict verdict-bad" role="alert" data-testid="broken-curve">
+          <b>{curve.name} cannot be drawn.</b> {curve.error} Say anew below what it is made of, undo, or remove it.
+        </div>
+      )}
+      {curve && !curve.error && (
         <>
           <div className="row-line legend" title={curve.y.sentence}>
             <span>
@@ -81,7 +86,7 @@ export function TraceDrawer() {
         </button>
       )}
       {curve && (
-        <details className="section">
+        <details className="section" open={curve.error ? true : undefined}>
           <summary>Curve: what against what</summary>
           <PairingForm key={curve.id} pairing={curve} contents={contents.data} />
           <NewCurve
