@@ -217,3 +217,19 @@ def test_a_curve_whose_set_or_named_curve_has_gone_says_so_and_leaves_the_others
     client.post("/api/undo")
     client.post("/api/undo")
     assert {p["id"]: p["error"] for p in client.get("/api/pairings", params={"result": FLEXURE}).json()}[of_curve] is None
+
+
+def test_a_mean_whose_records_no_longer_go_together_says_so_and_they_stay(client: TestClient) -> None:
+    alike = [t["id"] for t in client.get("/api/tests").json() if t["name"].startswith("specimen")]
+    stated = {"name": "mean", "tests": alike}
+    mean = client.post("/api/tests/mean", json=stated).json()
+    known = client.get("/api/tests").json()
+    first = next(t for t in known if t["id"] == mean["of"][0])
+    wrong = {**first["use"], "y": {**first["use"]["y"], "unit": "mm"}}
+    assert client.put(f"/api/tests/{first['id']}", json=wrong).status_code == 200
+    now = {t["id"]: t for t in client.get("/api/tests").json()}
+    assert now[mean["id"]]["error"] and now[mean["id"]]["x"] == []
+    assert now[first["id"]]["error"] is None and now[first["id"]]["y_unit"] == "mm"
+    assert client.get("/api/matches", params={"pairing": first["use"]["pairing"], "test": mean["id"]}).status_code == 422
+    client.post("/api/undo")
+    assert client.get("/api/tests").json() == known

@@ -822,6 +822,7 @@ class TestOut(BaseModel):
     of: list[int] = Field(default=[], description="The records a mean is of.")
     picture: bool = Field(False, description="It was read off a picture, which is kept with it.")
     scatter: float | None = Field(None, description="Largest standard deviation against the largest mean force.")
+    error: str | None = Field(None, description="Why there is no curve of it: what was said of a record does not go with the rest.")
 
 
 class MeanIn(Strict):

@@ -2930,6 +2930,11 @@ export interface components {
             corrections: string[];
             /** Decimal */
             decimal: string;
+            /**
+             * Error
+             * @description Why there is no curve of it: what was said of a record does not go with the rest.
+             */
+            error?: string | null;
             /** Id */
             id: number;
             /** Name */

@@ -75,8 +75,13 @@ export function Record({ record, open }: { record: TestRecord | undefined; open:
           ))}
         </Form.Select>
       )}
+      {record?.error && (
+        <div className="verdict verdict-bad" role="alert" data-testid="broken-record">
+          <b>{record.name} has no curve.</b> {record.error}
+        </div>
+      )}
       {record && record.of.length === 0 && <RecordForm key={record.id} record={record} />}
-      {record && record.of.length > 0 && (
+      {record && record.of.length > 0 && !record.error && (
         <div className="small-line" data-testid="scatter">
           {record.corrections[0]}; they scatter by up to <b className="fig">{percent(record.scatter, 2)}</b> of the
           largest force (standard deviation).

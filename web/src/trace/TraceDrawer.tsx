@@ -16,7 +16,10 @@ export function TraceDrawer() {
   const tests = useTests();
   const curve = pairings.data?.find((p) => p.id === pairing);
   const record = tests.data?.find((t) => t.id === test);
-  const match = useMatch(curve && !curve.error ? curve.id : null, record?.id ?? null);
+  const match = useMatch(curve && !curve.error ? curve.id : null, record && !record.error ? record.id : null);
+  // Which record belongs is known once curves and records are.
+  const settled = tests.data && (curve || pairings.data?.length === 0);
+  const none = settled ? !tests.data.some((t) => belongs(t, pairing)) : false;
   const make = useChange(post);
   if (!contents.data) return <h5>Trace</h5>;
   const fresh = freshPairing(contents.data);
@@ -51,7 +54,7 @@ export function TraceDrawer() {
             </span>
             <span className="fig">{curve.y.unit}</span>
           </div>
-          {record && (
+          {record && !record.error && (
             <div className="row-line legend">
               <span>
                 <i className="stroke" style={{ background: "#2F7486" }} />
@@ -97,7 +100,7 @@ export function TraceDrawer() {
         </details>
       )}
       <NamedCurves />
-      <Record record={record} open={tests.data !== undefined && !tests.data.some((t) => belongs(t, pairing))} />
+      <Record record={record} open={record ? record.error != null : none} />
     </div>
   );
 }
