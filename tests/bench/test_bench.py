@@ -286,10 +286,8 @@ def test_playing_and_stepping_move_the_model(page: Page) -> None:
     page.keyboard.press("Enter")
     page.keyboard.press("Escape")
     page.get_by_label("Play", exact=True).click()
-    expect(here).not_to_have_attribute("data-step", "0")
-    page.wait_for_timeout(1500)
+    expect(here).to_have_attribute("data-step", re.compile(r"^([4-9]|\d{2,})$"))
     page.get_by_label("Pause").click()
-    assert int(here.get_attribute("data-step") or 0) > 3
 
 
 def test_the_drawn_colour_is_the_keys_colour(page: Page, address: str) -> None:
@@ -351,10 +349,15 @@ def test_the_loop_is_made_and_linked_to_model_and_rail(own_page: Page) -> None:
     )
     frame = own_page.locator(".plot").bounding_box()
     assert frame
-    own_page.mouse.move(frame["x"] + line[0] - 2, frame["y"] + line[1])
-    own_page.mouse.move(frame["x"] + line[0], frame["y"] + line[1])
-    own_page.wait_for_timeout(300)
-    own_page.mouse.click(frame["x"] + line[0], frame["y"] + line[1])
+    for _ in range(5):
+        # A click is one on a point once the plot has found it under the pointer.
+        own_page.mouse.move(frame["x"] + line[0] - 2, frame["y"] + line[1])
+        own_page.mouse.move(frame["x"] + line[0], frame["y"] + line[1])
+        own_page.wait_for_timeout(400)
+        own_page.mouse.click(frame["x"] + line[0], frame["y"] + line[1])
+        own_page.wait_for_timeout(400)
+        if own_page.get_by_test_id("rail-here").get_attribute("data-step") != before:
+            break
     expect(own_page.get_by_test_id("rail-here")).not_to_have_attribute("data-step", before or "")
     step = int(own_page.get_by_test_id("rail-here").get_attribute("data-step") or -1)
     assert abs(step - 40) <= 1

@@ -388,15 +388,18 @@ def test_playing_keeps_to_its_range_stride_and_direction(page: Page, address: st
         page.keyboard.press("Enter")
     page.get_by_role("button", name="to and fro").click()
     page.keyboard.press("Escape")
+    here.evaluate(
+        "rail => { window.steps = []; new MutationObserver(() => window.steps.push(rail.dataset.step))"
+        ".observe(rail, { attributeFilter: ['data-step'] }); }"
+    )
     page.get_by_label("Play", exact=True).click()
-    seen: list[str] = []
-    for _ in range(60):
-        step = here.get_attribute("data-step") or ""
-        if not seen or seen[-1] != step:
-            seen.append(step)
-        page.wait_for_timeout(60)
-    assert set(seen[1:]) == {"10", "20", "30"}
-    turns = "".join(seen[1:])
+    for _ in range(300):
+        seen: list[str] = page.evaluate("window.steps")
+        if len(seen) > 9:
+            break
+        page.wait_for_timeout(100)
+    assert set(seen) == {"10", "20", "30"}
+    turns = "".join(seen)
     assert "103020" not in turns and "2030" in turns and "2010" in turns, "there and back, never jumping"
 
 

@@ -39,6 +39,15 @@ def plotted(page: Page, what: str) -> object:
     return page.evaluate(f"(() => {{ const p = document.querySelector('.js-plotly-plot'); return {what}; }})()")
 
 
+def comes_to(page: Page, what: str, wanted: object) -> object:
+    """The same once it is what is waited for, or as it still is after twenty seconds."""
+    for _ in range(100):
+        if plotted(page, what) == wanted:
+            break
+        page.wait_for_timeout(200)
+    return plotted(page, what)
+
+
 def test_members_of_the_truss_their_hand_calculation_and_who_takes_over(page: Page, address: str) -> None:
     opened(page, address, TRUSS, "balance", "&step=4&field=axial_force")
     part(page, "Inside")
@@ -102,8 +111,7 @@ def test_two_plots_stand_beside_each_other_with_axes_as_asked_and_leave_as_files
     expect(page.locator(".js-plotly-plot")).to_have_count(2)
     strata(page, "Driver")
     menu(page, "logarithmic upwards")
-    page.wait_for_timeout(300)
-    assert plotted(page, "p._fullLayout.yaxis.type") == "log"
+    assert comes_to(page, "p._fullLayout.yaxis.type", "log") == "log"
 
 
 def test_the_stroke_is_held_against_the_history_prescribed(page: Page, address: str) -> None:
@@ -129,8 +137,7 @@ def test_a_curve_is_traced_in_an_element_over_some_steps_and_told_what_is_wrong(
     page.keyboard.press("Enter")
     expect(page.get_by_label("Last step of the curve")).to_have_value("11")
     strata(page, "Force")
-    page.wait_for_timeout(500)
-    known = plotted(page, "p.data[0].y.filter((v) => v !== null && v !== undefined).length")
+    known = comes_to(page, "p.data[0].y.filter((v) => v !== null && v !== undefined).length", 11)
     assert known == 11
     page.get_by_label("Force place").fill("element:99999")
     page.keyboard.press("Enter")

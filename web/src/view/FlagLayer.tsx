@@ -29,6 +29,7 @@ function Flag({ id, name, number, moves }: { id: number; name: string; number: n
   const remove = useChange(() => ask(api.DELETE("/api/flags/{flag}", { params: { path: { flag: id } } })));
   const place = useCallback(
     (px: number, py: number, width: number, height: number) => {
+      view.flags.set(id, { x: px, y: py });
       if (!card.current) return;
       const w0 = card.current.offsetWidth;
       const h0 = card.current.offsetHeight;
@@ -50,8 +51,9 @@ function Flag({ id, name, number, moves }: { id: number; name: string; number: n
       dot.current?.setAttribute("cx", String(px));
       dot.current?.setAttribute("cy", String(py));
     },
-    [number],
+    [id, number],
   );
+  useEffect(() => () => void view.flags.delete(id), [id]);
   usePinned(told.data, moves, place);
   const d = told.data;
   // The card has another size now: it finds its place with the next frame.

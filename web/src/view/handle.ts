@@ -20,6 +20,8 @@ class ViewHandle {
   /** What the bench has handed over to be drawn, and what the model holds by now: that follows a little later. */
   asked: Drawn = [undefined, null];
   held: Drawn = [undefined, null];
+  /** Where flags stand in the window, so that other labels keep clear of them. */
+  readonly flags = new Map<number, { x: number; y: number }>();
   /** Lowest and highest value among what lies inside the window. */
   visibleRange: (() => [number, number] | null) | null = null;
 
