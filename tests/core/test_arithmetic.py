@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 import pytest
-from hypothesis import given
+from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from ironstone.core.arithmetic import FUNCTIONS, evaluate_curve, names_in
@@ -71,6 +71,42 @@ def test_no_text_does_more_than_fail_clearly(text: str) -> None:
     except IronstoneError:
         return
     assert values.shape == (201,)
+
+
+@st.composite
+def expressions(draw: st.DrawFn, depth: int = 3) -> str:
+    """Whatever the little language has, put together at random."""
+    if depth == 0 or draw(st.integers(0, 3)) == 0:
+        return draw(st.sampled_from([*KNOWN, "pi", "0", "1", "-2", "0.5", "3", "1e300", "12"]))
+    inner = expressions(depth - 1)
+    if draw(st.booleans()):
+        name = draw(st.sampled_from(sorted(FUNCTIONS)))
+        return f"{name}({', '.join(draw(inner) for _ in range(FUNCTIONS[name][0]))})"
+    return f"({draw(inner)} {draw(st.sampled_from(['+', '-', '*', '/', '**']))} {draw(inner)})"
+
+
+@settings(max_examples=400, deadline=None)
+@given(expressions())
+def test_whatever_is_put_together_has_a_value_at_every_step_or_a_reason_why_not(text: str) -> None:
+    try:
+        values, unit = evaluate_curve(text, KNOWN)
+    except IronstoneError as error:
+        assert error.message and "object" not in error.message, "a reason for an analyst"
+        return
+    assert values.shape == (201,) and values.dtype == np.float64 and isinstance(unit, str)
+
+
+def test_numbers_that_grow_without_end_and_roots_that_are_not_real_end_at_once() -> None:
+    tower = "9"
+    for _ in range(30):
+        tower = f"({tower})**20"
+    with pytest.raises(IronstoneError, match="cannot be worked out"):
+        evaluate_curve(tower, KNOWN)
+    for text in ("(-1)**0.5", "abs(F ** sqrt(-2))"):
+        with pytest.raises(IronstoneError, match="no real value"):
+            evaluate_curve(text, KNOWN)
+    with pytest.raises(IronstoneError, match="'d' is taken of a curve, not of one number"):
+        evaluate_curve("d(2, t)", KNOWN)
 
 
 @given(st.floats(-50, 50), st.floats(0.1, 50))

@@ -124,6 +124,19 @@ FUNCTIONS: dict[str, tuple[int, Callable[..., Any], str]] = {
 }
 
 
+# Which arguments of a function are curves, and cannot be single numbers.
+_CURVES = {
+    "d": (0, 1),
+    "integral": (0, 1),
+    "smooth": (0,),
+    "resample": (0, 1),
+    "trim": (0, 1),
+    "shift": (0, 1),
+    "change": (0,),
+    "largest": (0,),
+}
+
+
 def evaluate_curve(text: str, known: Mapping[str, Named]) -> tuple[Float, str]:
     """Values and unit of an expression over curves of one length, by name. Raises IronstoneError that says what is wrong, and why.
 
@@ -138,7 +151,9 @@ def evaluate_curve(text: str, known: Mapping[str, Named]) -> tuple[Float, str]:
         where = f"something is wrong at character {error.offset}"
         raise IronstoneError(f"'{text}' is no expression: {where}.", "Write it like 2*F/u.") from error
     try:
-        result = _value(tree.body, known)
+        # What has no value at a step, like the logarithm of zero, has none there; it is no fault of the rest.
+        with np.errstate(all="ignore"):
+            result = _value(tree.body, known)
         if isinstance(result, (int, float)):
             result = registry().Quantity(float(result), "dimensionless")
         values = np.asarray(result.magnitude, dtype=np.float64)
@@ -152,6 +167,12 @@ def evaluate_curve(text: str, known: Mapping[str, Named]) -> tuple[Float, str]:
     if values.ndim == 0:
         values = np.full(count, float(values))
     return values, _unit(result.units)
+
+
+def _real(value: Any) -> Any:
+    if np.iscomplexobj(getattr(value, "magnitude", value)):
+        raise IronstoneError("A root of a negative number is no real value.", "Check the expression, or take its size: abs(...).")
+    return value
 
 
 def names_in(text: str) -> set[str]:
@@ -171,7 +192,8 @@ def _unit(unit: Any) -> str:
 
 def _value(node: ast.AST, known: Mapping[str, Named]) -> Any:
     if isinstance(node, ast.Constant) and isinstance(node.value, (int, float)) and not isinstance(node.value, bool):
-        return node.value
+        # Whole numbers grow without end where floating ones stop.
+        return float(node.value)
     if isinstance(node, ast.Name):
         if node.id == "pi":
             return float(np.pi)
@@ -190,14 +212,17 @@ def _value(node: ast.AST, known: Mapping[str, Named]) -> Any:
             right = _pure(right)
             if abs(right) > 20:
                 raise IronstoneError("A power above 20 is not taken.", "Check the expression.")
-        with np.errstate(divide="ignore", invalid="ignore"):
-            return _OPERATORS[type(node.op)](left, right)
+        return _real(_OPERATORS[type(node.op)](left, right))
     if isinstance(node, ast.Call) and isinstance(node.func, ast.Name) and not node.keywords:
         if node.func.id not in FUNCTIONS:
             raise IronstoneError(f"There is no function '{node.func.id}'.", f"Functions: {', '.join(FUNCTIONS)}.")
         count, function, told = FUNCTIONS[node.func.id]
         if len(node.args) != count:
             raise IronstoneError(f"'{node.func.id}' takes {count} {'value' if count == 1 else 'values'}.", told)
-        return function(*(_value(a, known) for a in node.args))
+        arguments = [_value(a, known) for a in node.args]
+        for place in _CURVES.get(node.func.id, ()):
+            if not np.ndim(getattr(arguments[place], "magnitude", 0.0)):
+                raise IronstoneError(f"'{node.func.id}' is taken of a curve, not of one number.", told)
+        return _real(function(*arguments))
     said = "Only names of curves, numbers, + - * / ** and functions are understood."
     raise IronstoneError(said, f"Functions: {', '.join(FUNCTIONS)}.")
