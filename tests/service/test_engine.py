@@ -12,8 +12,10 @@ from ironstone.core.evaluate import evaluate
 from ironstone.core.reading import Reading
 from ironstone.core.surface import skin
 from ironstone.formats.registry import steps_of
-from ironstone.store import Review
+from ironstone.service.app import create_app
+from ironstone.store import Review, intake
 from tests.service.test_service import FLEXURE, client, review, unpacked, wait
+from tests.writing import bar_of_hexahedra, write_vtu
 
 __all__ = ["client", "review"]
 LUG = 1
@@ -123,3 +125,53 @@ def test_a_set_leaves_as_a_workbook(client: TestClient, tmp_path: Path) -> None:
     assert rows[0][:3] == ("node", "element", "x") and rows[1][-1] == "MPa"
     assert isinstance(rows[2][-1], float)
     assert "axes eye (cylindrical)" in str(book["reading"]["A1"].value)
+
+
+def test_a_correction_made_after_an_undo_is_not_answered_with_the_picture_of_the_one_undone(client: TestClient) -> None:
+    """Both are the first correction that counts; what the browser kept of one must not be shown for the other."""
+    asked = {"field": "stress", "measure": "xx", "step": 40, "axes": "mine"}
+    address = f"/api/results/{FLEXURE}/axes"
+    first_way, second_way = (
+        {"name": "mine", "kind": "cartesian", "origin": [0, 0, 0], "third": [0, 1, 0], "first": way}
+        for way in ([1, 0, 0], [0, 0, 1])
+    )
+
+    def answer(kept: str = "") -> tuple[int, str, np.ndarray]:
+        got = client.get(f"/api/results/{FLEXURE}/values", params=asked, headers={"If-None-Match": kept})
+        return got.status_code, got.headers["etag"], unpacked(got.content)[1]["values"] if got.content else np.zeros(0)
+
+    assert client.put(address, json=first_way).status_code == 200
+    _, first, along_x = answer()
+    client.post("/api/undo")
+    client.post("/api/redo")
+    assert answer(first)[0] == 304, "as it was: what was kept is right again"
+    client.post("/api/undo")
+    assert client.put(address, json=second_way).status_code == 200
+    status, _, along_z = answer(first)
+    assert status == 200 and not np.allclose(along_x, along_z)
+
+
+def test_two_reviews_served_in_turn_at_one_address_are_not_taken_for_each_other(tmp_path: Path) -> None:
+    answers = []
+    for name, height in (("low", 1.0), ("high", 2.0)):
+        points, cells, _ = bar_of_hexahedra(2)
+        stress = np.zeros((len(points), 6))
+        stress[:, 0] = 100 * height
+        file = write_vtu(tmp_path / f"{name}.vtu", points * [1, 1, height], cells, {"stress": stress})
+        with Review.create(tmp_path / f"{name}.ironstone") as review:
+            assert intake(review, [file]) == 1, "both are result 1 of their review"
+            with TestClient(create_app(review)) as served:
+                kept = {"If-None-Match": answers[0][0]} if answers else {}
+                values = served.get("/api/results/1/values", params={"field": "stress", "measure": "xx"}, headers=kept)
+                shape = {"If-None-Match": answers[0][1]} if answers else {}
+                drawn = served.get("/api/results/1/surface", headers=shape)
+                assert values.status_code == drawn.status_code == 200
+                assert unpacked(values.content)[1]["values"] == pytest.approx(100 * height)
+                assert unpacked(drawn.content)[1]["positions"][:, 2].max() == pytest.approx(height)
+                answers.append((values.headers["etag"], drawn.headers["etag"]))
+
+
+def test_limits_over_what_has_been_so_far_grow_with_the_step(client: TestClient) -> None:
+    asked = {"field": "equivalent_plastic_strain", "over": "largest", "span": "so-far"}
+    early, late = (client.get(f"/api/results/{FLEXURE}/range", params={**asked, "step": s}).json() for s in (20, 240))
+    assert late["high"] > 1.5 * early["high"] > 0

@@ -8,13 +8,14 @@ import threading
 from collections import OrderedDict
 from collections.abc import Callable, Sequence
 from concurrent.futures import Future
-from functools import lru_cache
+from functools import cache, lru_cache
+from pathlib import Path
 from typing import Annotated, Any, Literal
 
 import numpy as np
 from fastapi import Depends, Request, Response
 
-from ironstone import __version__
+import ironstone
 from ironstone.core.mesh import Float, Mesh
 from ironstone.core.surface import Look, Surface, skin
 from ironstone.formats.tables import write_table, write_workbook
@@ -86,9 +87,16 @@ def _drawn(mesh: Mesh, look: Look, thickness: Float | None, area: Float | None) 
     return making.result()
 
 
+@cache
+def engine() -> str:
+    """Which state of this program answers: its version, and when its code was last changed."""
+    code = Path(ironstone.__file__).parent.rglob("*.py")
+    return f"{ironstone.__version__} of {max(p.stat().st_mtime_ns for p in code)}"
+
+
 def tagged(request: Request, depends_on: object, make: Callable[[], bytes]) -> Response:
     """Raw bytes with an ETag of all they depend on; 304 when the browser has them."""
-    text = json.dumps([__version__, depends_on], sort_keys=True, default=str)
+    text = json.dumps([engine(), depends_on], sort_keys=True, default=str)
     tag = '"' + hashlib.sha256(text.encode()).hexdigest()[:32] + '"'
     headers = {"ETag": tag, "Cache-Control": "no-cache"}
     if request.headers.get("if-none-match") == tag:

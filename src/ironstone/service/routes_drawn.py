@@ -89,7 +89,7 @@ def drawn_surface(result: int, query: Annotated[LookQuery, Query()], request: Re
             },
         )
 
-    return tagged(request, ["surface", source.revision if look.solid else source.id, query.model_dump()], make)
+    return tagged(request, ["surface", source.revision if look.solid else source.identity, query.model_dump()], make)
 
 
 def _displacement(source: ReviewSource) -> str | None:
@@ -323,7 +323,8 @@ RANGES: OrderedDict[Any, RangeOut] = OrderedDict()
 
 
 def _range(source: ReviewSource, reading: Reading, tell: Tell | None) -> RangeOut:
-    key = (source.review.path, source.revision, replace(reading, step=0))
+    # The step in view plays no part, but for a reading of what has been so far.
+    key = (source.review.path, source.revision, replace(reading, step=0) if reading.over == "step" else reading)
     if key in RANGES:
         return RANGES[key]
     answer = RangeOut(low=None, high=None, low_step=None, high_step=None)

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import hashlib
+import json
 import sqlite3
 import threading
 from collections import OrderedDict
@@ -420,6 +422,10 @@ class Review:
             return row.name, row.media_type, row.data
 
 
+def _fingerprint(content: object) -> str:
+    return hashlib.sha256(json.dumps(content, sort_keys=True, default=str).encode()).hexdigest()[:24]
+
+
 class ReviewSource:
     """One result of a review as the evaluator sees it (ironstone.core.fields.Source). Arrays are read when asked for."""
 
@@ -439,9 +445,19 @@ class ReviewSource:
         self._lock = threading.RLock()
         self.mesh_cache: Mesh | None = None
 
-    @property
+    @cached_property
+    def identity(self) -> str:
+        """Which intake of which files this is: results of two reviews may have one number, never this."""
+        return _fingerprint([self.id, str(self.created), self.files])
+
+    @cached_property
     def revision(self) -> str:
-        return f"{self.id}.{self.correction.get('revision', 0)}"
+        """What every answer depends on beside the reading: the intake, and what was stated of it since.
+
+        Told by what was stated, not by how often: after an undo something else may be stated as often.
+        """
+        stated = {name: value for name, value in self.correction.items() if name != "revision"}
+        return _fingerprint([self.identity, stated])
 
     @cached_property
     def _field_rows(self) -> dict[str, FieldRow]:
