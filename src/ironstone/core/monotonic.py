@@ -71,7 +71,7 @@ def monotonic(curve: Curve) -> Monotonic:
     end = float(x[-1])
     # A = Fy u - Fy^2 / 2K, solved for Fy.
     inside = end**2 - 2.0 * energy / stiffness
-    yield_force = stiffness * (end - np.sqrt(inside)) if inside > 0 else float("nan")
+    yield_force = stiffness * (end - np.sqrt(inside)) if inside > 0 and energy > 0 else float("nan")
     yield_at = yield_force / stiffness
     return Monotonic(
         peak=peak,

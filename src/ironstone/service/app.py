@@ -14,7 +14,7 @@ from starlette.middleware.trustedhost import TrustedHostMiddleware
 
 from ironstone import __version__
 from ironstone.core.errors import IronstoneError, NotFound
-from ironstone.formats import end_ahead, start_ahead
+from ironstone.formats import end_ahead
 from ironstone.service import routes_balance, routes_bars, routes_curves, routes_drawn, routes_made, routes_results
 from ironstone.service.jobs import Jobs
 from ironstone.service.schemas import Problem
@@ -31,7 +31,6 @@ def create_app(review: Review) -> FastAPI:
     @asynccontextmanager
     async def life(app: FastAPI) -> AsyncIterator[None]:
         app.state.uploads = Uploads(review.path.parent)
-        start_ahead()
         yield
         end_ahead()
         app.state.uploads.close()

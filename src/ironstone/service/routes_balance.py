@@ -244,10 +244,11 @@ def hand_checks(result: int, review: OpenReview) -> list[CheckOut]:
 def checks_elsewhere(result: int, review: OpenReview) -> dict[int, int]:
     """How many hand checks other results have, by result, that this one has not under their names."""
     mine = {i.payload["name"] for i in review.items("check") if i.payload["result"] == result}
+    shown = {r.id for r in review.results()}
     found: dict[int, int] = {}
     for item in review.items("check"):
         other = item.payload["result"]
-        if other != result and item.payload["name"] not in mine:
+        if other in shown - {result} and item.payload["name"] not in mine:
             found[other] = found.get(other, 0) + 1
     return found
 

@@ -52,6 +52,8 @@ def review_overview(review: OpenReview) -> ReviewOut:
 
 @router.post("/uploads")
 def begin_upload(uploads: OpenUploads) -> UploadOut:
+    """A place for files that are about to come; their reader gets ready meanwhile."""
+    start_ahead()
     return UploadOut(id=uploads.begin())
 
 
@@ -69,7 +71,6 @@ def start_intake(order: IntakeIn, review: OpenReview, uploads: OpenUploads, jobs
             return intake(review, files, order.name or None, order.system or None, tell)
         finally:
             uploads.drop(order.upload)
-            start_ahead()
 
     return jobs.start(work)
 

@@ -1280,7 +1280,10 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Begin Upload */
+        /**
+         * Begin Upload
+         * @description A place for files that are about to come; their reader gets ready meanwhile.
+         */
         post: operations["begin_upload_api_uploads_post"];
         delete?: never;
         options?: never;
