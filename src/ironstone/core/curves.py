@@ -149,8 +149,23 @@ class Cycle:
         return (self.x_peak - self.x_trough) / 2.0
 
 
+class OfCurve:
+    """Units of what is worked out of a curve, in the analyst's own (kN·mm, kN/mm); None where one is not stated."""
+
+    x_unit: str | None
+    y_unit: str | None
+
+    @property
+    def energy_unit(self) -> str | None:
+        return None if self.x_unit is None or self.y_unit is None else product(self.y_unit, self.x_unit)
+
+    @property
+    def stiffness_unit(self) -> str | None:
+        return None if self.x_unit is None or self.y_unit is None else ratio(self.y_unit, self.x_unit)
+
+
 @dataclass(frozen=True)
-class Loops:
+class Loops(OfCurve):
     """All cycles of a curve; units in the analyst's own (kN·mm, kN/mm)."""
 
     cycles: tuple[Cycle, ...]
@@ -161,14 +176,6 @@ class Loops:
     def energy_total(self) -> float:
         """Energy of all cycles together (what comes before the first and after the last is not a cycle)."""
         return float(sum(c.energy for c in self.cycles))
-
-    @property
-    def energy_unit(self) -> str | None:
-        return None if self.x_unit is None or self.y_unit is None else product(self.y_unit, self.x_unit)
-
-    @property
-    def stiffness_unit(self) -> str | None:
-        return None if self.x_unit is None or self.y_unit is None else ratio(self.y_unit, self.x_unit)
 
 
 LEVEL = 0.05

@@ -6,16 +6,15 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
-from ironstone.core.curves import Curve
+from ironstone.core.curves import Curve, OfCurve
 from ironstone.core.errors import IronstoneError
 from ironstone.core.mesh import Float
-from ironstone.core.units import product, ratio
 
 LOW, HIGH = 0.1, 0.4
 
 
 @dataclass(frozen=True)
-class Monotonic:
+class Monotonic(OfCurve):
     """stiffness: secant between 10 % and 40 % of the peak. yield_*: of the elastic-plastic line of equal energy up to the end.
 
     energy: under the curve. ductility: the end over the yield displacement.
@@ -31,14 +30,6 @@ class Monotonic:
     end: float
     x_unit: str | None
     y_unit: str | None
-
-    @property
-    def energy_unit(self) -> str | None:
-        return None if self.x_unit is None or self.y_unit is None else product(self.y_unit, self.x_unit)
-
-    @property
-    def stiffness_unit(self) -> str | None:
-        return None if self.x_unit is None or self.y_unit is None else ratio(self.y_unit, self.x_unit)
 
 
 def first_loading(curve: Curve) -> tuple[Float, Float]:
