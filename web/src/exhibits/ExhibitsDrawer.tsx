@@ -12,7 +12,7 @@ export function ExhibitsDrawer() {
       <h5>Exhibits</h5>
       {!exhibits.data?.length && (
         <div className="quiet">
-          Nothing kept yet. <b>Keep as exhibit</b> (key K) stores the view, the loop or the agreement with what it is.
+          Nothing kept yet. <b>Keep as exhibit</b> (key K) stores the view, the curve or the agreement with what it is.
         </div>
       )}
       {[...(exhibits.data ?? [])].reverse().map((e) => (

@@ -1,6 +1,6 @@
 import { useState } from "react";
 import { Form, Modal } from "react-bootstrap";
-import { api, ask, type Schemas } from "../api/client";
+import { api, ask, type Schemas, type TraceSpec } from "../api/client";
 import { useChange, useCurve, useMatch, useOverlay, useValues } from "../api/queries";
 import { toAddress } from "../bench/address";
 import { say, tell } from "../bench/notices";
@@ -10,9 +10,13 @@ import { loopPlot } from "../plots/curves";
 import { plotPicture } from "../plots/Plot";
 import { pictureOfView } from "./picture";
 
+/** What a side of a curve is of, in a word; its sentence says the rest. */
+const wordOf = ({ curve, field }: TraceSpec) =>
+  (curve?.replace(/^total:/, "").replace(/^step$/, "the steps") || field || "").replaceAll("_", " ");
+
 type Kind = "view" | "curve" | "table";
 
-/** Keeps the view, the loop or the agreement, each with its reading as caption and the address that reopens it. */
+/** Keeps the view, the curve or the agreement, each with its reading as caption and the address that reopens it. */
 export function KeepDialog({ onClose }: { onClose: () => void }) {
   const bench = useBench();
   const values = useValues();
@@ -26,7 +30,7 @@ export function KeepDialog({ onClose }: { onClose: () => void }) {
   const keep = useChange((body: Schemas["ExhibitIn"]) => ask(api.POST("/api/exhibits", { body })));
   const usual: Record<Kind, string> = {
     view: values.data?.head.sentence.split(",")[0] ?? "Picture",
-    curve: pairing ? `${pairing.name}: ${pairing.y.label} against ${pairing.x.label}` : "Curve",
+    curve: pairing ? `${pairing.name}: ${wordOf(pairing.y_spec)} against ${wordOf(pairing.x_spec)}` : "Curve",
     table: "Agreement with the test",
   };
   const done = async () => {
@@ -79,7 +83,7 @@ export function KeepDialog({ onClose }: { onClose: () => void }) {
             name="What to keep"
             options={[
               { value: "view", label: "the view" },
-              { value: "curve", label: "the loop", disabled: !pairing },
+              { value: "curve", label: "the curve", disabled: !pairing },
               { value: "table", label: "the agreement", disabled: !match.data },
             ]}
             value={kind}
