@@ -30,6 +30,42 @@ def test_tabs_and_lines_of_talk_above_the_header() -> None:
     assert table.units == ("mm", "N")
 
 
+@pytest.mark.parametrize(
+    ("text", "names", "units"),
+    [
+        ("Time      Load cell\ns         kN\n0.0  1.5\n0.1  -2e1\n", ("Time", "Load cell"), ("s", "kN")),
+        ("time load\n0.0 1.5\n0.1 -20\n", ("time", "load"), (None, None)),
+        ("# time  load [kN]\n0.0 1.5\n0.1 -20\n# end of record\n", ("time", "load"), (None, "kN")),
+        ("% time,load\n% s,kN\n0.0,1.5\n0.1,-20\n", ("time", "load"), ("s", "kN")),
+        ("Zeit  Kraft\ns  kN\n0,0  1,5\n0,1  -20,0\n", ("Zeit", "Kraft"), ("s", "kN")),
+        ("time;load;\ns;kN;\n0.0;1.5;\n0.1;-20;\n", ("time", "load"), ("s", "kN")),
+        ("time, load\ns, kN\n0.0, 1.5\n0.1, -20\n", ("time", "load"), ("s", "kN")),
+        ("strain,stress\n%,MPa\n0.0,1.5\n0.1,-20\n", ("strain", "stress"), ("%", "MPa")),
+        ("strain  stress\n%  MPa\n0.0  1.5\n0.1  -20\n", ("strain", "stress"), ("%", "MPa")),
+        ("   0.0    1.5\n   0.1  -20\n", ("column 1", "column 2"), (None, None)),
+    ],
+)
+def test_records_as_laboratories_write_them(text: str, names: tuple[str, ...], units: tuple[str | None, ...]) -> None:
+    """Columns set by spaces, remarks above and below, decimal commas between spaces, a separator at the end of every line."""
+    table = parse_table(text.encode())
+    assert table.names == names and table.units == units
+    assert table.columns.tolist() == [[0.0, 1.5], [0.1, -20.0]]
+
+
+@settings(max_examples=60, deadline=None)
+@given(
+    st.lists(st.tuples(st.floats(-1e6, 1e6), st.floats(-1e6, 1e6), st.floats(-1e6, 1e6)), min_size=2, max_size=12),
+    st.sampled_from(["\t", ";", ",", "|", " ", "   "]),
+    st.booleans(),
+)
+def test_any_way_of_setting_numbers_apart_gives_them_back(rows: list[tuple[float, ...]], between: str, comma: bool) -> None:
+    comma &= between != ","
+    lines = [between.join(f"{v:.6f}".replace(".", "," if comma else ".") for v in row) for row in rows]
+    table = parse_table("\n".join([between.join(("t", "u", "f")), *lines]).encode())
+    assert table.names == ("t", "u", "f")
+    assert table.columns == pytest.approx(np.round(np.array(rows), 6), abs=2e-6)
+
+
 def test_no_header_at_all() -> None:
     table = parse_table(b"1,2\n3,4\n")
     assert table.names == ("column 1", "column 2")

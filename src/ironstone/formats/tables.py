@@ -20,6 +20,10 @@ from ironstone.formats.functions import looks_universal, read_functions
 
 LARGEST = 200_000_000
 MOST_ROWS = 1_000_000
+SPACES = " "
+REMARK = "#%"
+# A number that stands between spaces.
+PLAIN = re.compile(r"[-+\u2212]?(\d[\d.]*(,\d+)?|[.,]\d+)([eEdD][-+]?\d+)?|nan|NaN|n/a|-")
 
 
 @dataclass(frozen=True, eq=False)
@@ -71,17 +75,19 @@ def parse_table(data: bytes, name: str = "the table") -> Table:
     lines = [(i, line) for i, line in enumerate(text.splitlines(), start=1) if line.strip()]
     if not lines:
         raise IronstoneError(f"{name} is empty.", "Export the record as CSV with a header row.")
-    separator, decimal = _dialect([line for _, line in lines])
+    remarks = {i for i, line in lines if line.lstrip()[0] in REMARK}
+    separator, decimal = _dialect([line for i, line in lines if i not in remarks] or [line for _, line in lines])
     try:
-        rows = [next(csv.reader(io.StringIO(line), delimiter=separator)) for _, line in lines]
+        rows = [_cells(line, separator) for _, line in lines]
     except (csv.Error, StopIteration) as error:
         raise IronstoneError(f"{name} is not a table: {error}.", "Export the record as CSV.") from error
-    rows = [[cell.strip() for cell in row] for row in rows]
-    first = next((i for i, row in enumerate(rows) if _all_numbers(row, decimal)), None)
+    first = next((k for k, row in enumerate(rows) if lines[k][0] not in remarks and _all_numbers(row, decimal)), None)
     if first is None:
         raise IronstoneError(f"{name} has no row of numbers.", "A record needs a header row, perhaps a unit row, then numbers.")
     width = len(rows[first])
-    names, units = _head(rows[:first], width)
+    names, units = _head([_head_cells(line, separator, width) for _, line in lines[:first]], width)
+    told = [k for k in range(first, len(lines)) if lines[k][0] not in remarks]
+    lines, rows, first = [lines[k] for k in told], [rows[k] for k in told], 0
     values = np.empty((len(rows) - first, width))
     for i, row in enumerate(rows[first:]):
         line = lines[first + i][0]
@@ -97,7 +103,29 @@ def parse_table(data: bytes, name: str = "the table") -> Table:
                     "Mend or remove that line.",
                 )
             values[i, j] = number
-    return Table(tuple(names), tuple(units), values, separator, decimal)
+    # A separator that ends every line leaves a column behind that has neither name nor number.
+    kept = [j for j in range(width) if names[j] != f"column {j + 1}" or not np.isnan(values[:, j]).all()]
+    return Table(tuple(names[j] for j in kept), tuple(units[j] for j in kept), values[:, kept], separator, decimal)
+
+
+def _cells(line: str, separator: str) -> list[str]:
+    if separator == SPACES:
+        return line.split()
+    return [cell.strip() for cell in next(csv.reader(io.StringIO(line), delimiter=separator))]
+
+
+def _head_cells(line: str, separator: str, width: int) -> list[str]:
+    """Cells of a line above the numbers, without the mark of a remark; names may hold single spaces where spaces separate."""
+
+    def cells(text: str) -> list[str]:
+        wide = re.split(r"\t|\s{2,}", text.strip())
+        return wide if separator == SPACES and len(wide) == width else _cells(text, separator)
+
+    plain = cells(line)
+    # A per cent sign alone in a column is a unit.
+    if line.lstrip()[0] not in REMARK or (len(plain) == width and plain[0] == "%"):
+        return plain
+    return cells(line.strip().lstrip(REMARK))
 
 
 def _of_workbook(data: bytes, name: str) -> bytes:
@@ -125,10 +153,11 @@ def _dialect(lines: Sequence[str]) -> tuple[str, str]:
     sample = lines[: min(len(lines), 50)]
     body = sample[len(sample) // 2 :]
     best, width = ",", 0
-    for separator in ("\t", ";", ",", "|"):
-        counts = [line.count(separator) for line in body]
-        # A decimal comma also counts as a comma: a steady tab or semicolon wins.
-        if min(counts) > 0 and min(counts) == max(counts) and width == 0:
+    for separator in ("\t", ";", "|", SPACES, ","):
+        counts = [len(line.split()) - 1 if separator == SPACES else line.count(separator) for line in body]
+        # A decimal comma also counts as a comma: a steady tab, semicolon, bar or run of spaces wins, where the commas are decimal.
+        steady = min(counts) > 0 and min(counts) == max(counts) and width == 0
+        if steady and (separator != SPACES or all(PLAIN.fullmatch(cell) for line in body for cell in line.split())):
             best, width = separator, counts[0]
     decimal = "," if best != "," and any(re.search(r"\d,\d", line) for line in body) else "."
     return best, decimal
