@@ -213,6 +213,14 @@ def test_on_the_deformed_shape_the_pointer_finds_the_element_that_is_drawn_there
         assert np.hypot(still[0] - x, still[1] - y) > 4 or np.linalg.norm(place["moved"]) * 300 < 4
 
 
+def test_a_link_that_names_a_step_alone_opens_at_it(page: Page, address: str) -> None:
+    opened(page, f"{address}/?bay=field&result={LUG}&step=6")
+    expect(page.get_by_test_id("rail-here")).to_have_attribute("data-step", "6")
+    expect(page.get_by_test_id("reading-line")).to_contain_text("von Mises of stress")
+    opened(page, f"{address}/?bay=field&result={LUG}&step=99")
+    expect(page.get_by_test_id("rail-here")).to_have_attribute("data-step", "8")
+
+
 def test_parts_are_hidden_alone_and_seen_through(page: Page, address: str) -> None:
     opened(page, address + MISES)
     whole = picture(page)

@@ -13,7 +13,7 @@ import { Strata } from "../plots/Strata";
 import { ReadingLine } from "../reading/ReadingLine";
 import { TraceDrawer } from "../trace/TraceDrawer";
 import { ModelView } from "../view/ModelView";
-import { useAddress } from "./address";
+import { fromAddress, useAddress } from "./address";
 import { dismissNewest, Notices, say, tell } from "./notices";
 import { StepRail } from "./StepRail";
 import { type Bay, freshReading, useBench } from "./store";
@@ -228,6 +228,9 @@ export function Bench() {
   );
 }
 
+/** What the address held as the page opened: it may name a step and leave the reading to the bench. */
+let linked = fromAddress(new URLSearchParams(window.location.search));
+
 /** Opens at the picture that matters: the newest result, its stress, at the step of largest reaction. */
 function useOpening(): void {
   const review = useReview();
@@ -248,9 +251,12 @@ function useOpening(): void {
       const first = (kind: string) => c.fields.find((f) => f.kind === kind);
       const field = first("stress") ?? first("axial stress") ?? first("displacement") ?? c.fields[0];
       if (!field) return;
+      const { step, result: of, reading: asked } = linked;
+      const named = step !== undefined && asked === undefined && (of ?? c.id) === c.id;
+      linked = {};
       useBench.setState({
         reading: freshReading(field.name, field.measures[0]?.name ?? ""),
-        step: c.rail.opening_step,
+        step: named ? Math.min(step, c.steps.length - 1) : c.rail.opening_step,
       });
     } else if (useBench.getState().step >= c.steps.length) useBench.setState({ step: c.steps.length - 1 });
   }, [contents.data, result, reading]);
