@@ -245,10 +245,10 @@ export function Plot(props: Props) {
   useEffect(() => {
     const element = box.current;
     if (!element) return;
-    // Only what is drawn can follow the size of its box, or be put away.
+    // Only what is drawn can follow the size of its box, or be put away. By then it may have left the page.
     const drawn = () => element.classList.contains("js-plotly-plot");
     const watch = new ResizeObserver(() => {
-      if (drawn()) void plotly().then(({ Plots }) => drawn() && Plots.resize(element));
+      if (drawn()) void plotly().then(({ Plots }) => drawn() && element.isConnected && Plots.resize(element));
     });
     watch.observe(element);
     return () => {
