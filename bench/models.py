@@ -5,14 +5,11 @@ from __future__ import annotations
 from pathlib import Path
 
 import numpy as np
-from vtkmodules.util.numpy_support import numpy_to_vtk
-from vtkmodules.vtkCommonCore import vtkPoints
-from vtkmodules.vtkCommonDataModel import vtkCellArray, vtkUnstructuredGrid
 from vtkmodules.vtkIOXML import vtkXMLUnstructuredGridWriter
 
 from ironstone.core.cells import CELLS
 from ironstone.core.mesh import Mesh
-from ironstone.formats.out import unshared
+from ironstone.formats.out import grid_of, unshared
 from ironstone.formats.registry import RawArray, RawStep
 
 NAMES = ("xx", "yy", "zz", "xy", "yz", "xz")
@@ -46,21 +43,9 @@ def tensor_at(points: np.ndarray) -> np.ndarray:
 
 def write_raw(path: Path, step: RawStep) -> None:
     """One VTU file, raw appended, not compressed."""
-    grid = vtkUnstructuredGrid()
-    held = vtkPoints()
-    held.SetData(numpy_to_vtk(np.ascontiguousarray(step.points)))
-    grid.SetPoints(held)
-    cells = vtkCellArray()
-    cells.SetData(numpy_to_vtk(np.ascontiguousarray(step.offsets)), numpy_to_vtk(np.ascontiguousarray(step.connectivity)))
-    grid.SetCells(numpy_to_vtk(np.ascontiguousarray(step.types)), cells)
-    for target, data in ((grid.GetPointData(), step.point_data), (grid.GetCellData(), step.cell_data)):
-        for name, array in data.items():
-            stored = numpy_to_vtk(np.ascontiguousarray(array.values), deep=True)
-            stored.SetName(name)
-            target.AddArray(stored)
     writer = vtkXMLUnstructuredGridWriter()
     writer.SetFileName(str(path))
-    writer.SetInputData(grid)
+    writer.SetInputData(grid_of(step))
     writer.SetDataModeToAppended()
     writer.EncodeAppendedDataOff()
     writer.SetCompressorTypeToNone()

@@ -92,20 +92,16 @@ def _lost_totals(step: RawStep) -> list[str]:
     return [f"numbers of the whole model ({', '.join(step.totals)})"] if step.totals else []
 
 
-def write_vtu(path: Path, steps: Iterator[RawStep], units: str = "") -> list[str]:
-    """One step as VTU, raw appended; corner data on elements that share no nodes."""
-    step = next(steps)
-    if next(steps, None) is not None:
-        raise IronstoneError("A VTU file holds one step.", "Choose a step, or write VTKHDF.")
-    lost = _lost(step)
-    step = with_model_arrays(unshared(step) if step.corner_data else step)
+def grid_of(step: RawStep) -> vtkUnstructuredGrid:
+    """A step as a VTK unstructured grid: its mesh, and what it holds at points and elements."""
     grid = vtkUnstructuredGrid()
     points = vtkPoints()
-    points.SetData(numpy_to_vtk(np.ascontiguousarray(step.points)))
+    points.SetData(numpy_to_vtk(np.ascontiguousarray(step.points), deep=True))
     grid.SetPoints(points)
     cells = vtkCellArray()
-    cells.SetData(numpy_to_vtk(np.ascontiguousarray(step.offsets)), numpy_to_vtk(np.ascontiguousarray(step.connectivity)))
-    grid.SetCells(numpy_to_vtk(np.ascontiguousarray(step.types)), cells)
+    offsets, connectivity = (numpy_to_vtk(np.ascontiguousarray(a), deep=True) for a in (step.offsets, step.connectivity))
+    cells.SetData(offsets, connectivity)
+    grid.SetCells(numpy_to_vtk(np.ascontiguousarray(step.types), deep=True), cells)
     for target, data in ((grid.GetPointData(), step.point_data), (grid.GetCellData(), step.cell_data)):
         for name, array in data.items():
             stored: Any = numpy_to_vtk(np.ascontiguousarray(array.values), deep=True)
@@ -113,6 +109,17 @@ def write_vtu(path: Path, steps: Iterator[RawStep], units: str = "") -> list[str
             for i, component in enumerate(array.components):
                 stored.SetComponentName(i, component)
             target.AddArray(stored)
+    return grid
+
+
+def write_vtu(path: Path, steps: Iterator[RawStep], units: str = "") -> list[str]:
+    """One step as VTU, raw appended; corner data on elements that share no nodes."""
+    step = next(steps)
+    if next(steps, None) is not None:
+        raise IronstoneError("A VTU file holds one step.", "Choose a step, or write VTKHDF.")
+    lost = _lost(step)
+    step = with_model_arrays(unshared(step) if step.corner_data else step)
+    grid = grid_of(step)
     moment = {} if step.time is None else {"LoadFactor" if step.kind == "load factor" else "TimeValue": step.time}
     for name, value in {**moment, **step.totals}.items():
         number = numpy_to_vtk(np.array([value]), deep=True)
