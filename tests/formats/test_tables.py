@@ -34,6 +34,7 @@ def test_tabs_and_lines_of_talk_above_the_header() -> None:
     ("text", "names", "units"),
     [
         ("Time      Load cell\ns         kN\n0.0  1.5\n0.1  -2e1\n", ("Time", "Load cell"), ("s", "kN")),
+        ("time  load\n0.0D+00  1.5d0\n1.0D-01  -2.0D+1\n", ("time", "load"), (None, None)),
         ("time load\n0.0 1.5\n0.1 -20\n", ("time", "load"), (None, None)),
         ("# time  load [kN]\n0.0 1.5\n0.1 -20\n# end of record\n", ("time", "load"), (None, "kN")),
         ("% time,load\n% s,kN\n0.0,1.5\n0.1,-20\n", ("time", "load"), ("s", "kN")),

@@ -169,6 +169,8 @@ def _number(cell: str, decimal: str) -> float | None:
     plain = cell.replace("\u202f", "").replace("\u00a0", "").replace("\u2212", "-").replace(" ", "")
     if decimal == ",":
         plain = plain.replace(".", "").replace(",", ".")
+    # A D in place of the E of the exponent is a double's.
+    plain = re.sub(r"(?<=[\d.])[dD](?=[-+]?\d+$)", "e", plain)
     try:
         return float(plain)
     except ValueError:

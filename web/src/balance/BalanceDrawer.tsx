@@ -1,5 +1,4 @@
 import { useQuery, useQueryClient } from "@tanstack/react-query";
-import { X } from "lucide-react";
 import { type ReactNode, useState } from "react";
 import { Form } from "react-bootstrap";
 import { api, ask, type Schemas } from "../api/client";
@@ -12,6 +11,7 @@ import { FoldField } from "../controls/FoldField";
 import { NumberField } from "../controls/NumberField";
 import { PointField } from "../controls/PointField";
 import { Refused } from "../controls/Refused";
+import { RemoveButton } from "../controls/RemoveButton";
 import { Switch } from "../controls/Switch";
 import { TextField } from "../controls/TextField";
 import { figure, parse, percent } from "../reading/format";
@@ -241,14 +241,7 @@ function Checks() {
       {(checks.data ?? []).map((c) => (
         <div className="sense" key={c.id} data-testid="hand-check" data-verdict={c.verdict}>
           <span className={`held held-${verdictClass[c.verdict] ?? "unknown"}`}>{c.verdict}</span> <b>{c.name}</b>
-          <button
-            type="button"
-            className="icon"
-            aria-label={`Remove check ${c.name}`}
-            onClick={() => remove.mutate(c.id)}
-          >
-            <X size={13} />
-          </button>
+          <RemoveButton what={`check ${c.name}`} onRemove={() => remove.mutate(c.id)} />
           <div title={c.sentence}>
             <span className="fig">
               {figure(c.value)} {c.unit}
@@ -388,16 +381,7 @@ function Sets() {
             {s.count} {s.of}
           </span>
           {s.held && <span className={`held held-${s.held}`}>{heldWord[s.held]}</span>}
-          {s.made && (
-            <button
-              type="button"
-              className="icon"
-              aria-label={`Remove set ${s.name}`}
-              onClick={() => remove.mutate(s.name)}
-            >
-              <X size={13} />
-            </button>
-          )}
+          {s.made && <RemoveButton what={`set ${s.name}`} onRemove={() => remove.mutate(s.name)} />}
         </div>
       ))}
       <h6>Make one</h6>

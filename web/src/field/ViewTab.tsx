@@ -1,4 +1,3 @@
-import { X } from "lucide-react";
 import { useState } from "react";
 import { api, ask } from "../api/client";
 import { useChange, useContents, useValues, useViews } from "../api/queries";
@@ -7,6 +6,7 @@ import { save } from "../bench/clipboard";
 import { tell } from "../bench/notices";
 import { useBench } from "../bench/store";
 import { Choices } from "../controls/Choices";
+import { RemoveButton } from "../controls/RemoveButton";
 import { Switch } from "../controls/Switch";
 import { pictureOfView } from "../exhibits/picture";
 
@@ -104,14 +104,7 @@ function NamedViews() {
           >
             {v.name}
           </button>
-          <button
-            type="button"
-            className="icon"
-            aria-label={`Remove view ${v.name}`}
-            onClick={() => remove.mutate(v.id)}
-          >
-            <X size={14} />
-          </button>
+          <RemoveButton what={`view ${v.name}`} onRemove={() => remove.mutate(v.id)} />
         </div>
       ))}
       <form

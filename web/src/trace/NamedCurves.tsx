@@ -1,5 +1,4 @@
 import { useQuery } from "@tanstack/react-query";
-import { X } from "lucide-react";
 import { useState } from "react";
 import { Form } from "react-bootstrap";
 import { api, ask, type Schemas } from "../api/client";
@@ -8,6 +7,7 @@ import { useBench } from "../bench/store";
 import { Choices } from "../controls/Choices";
 import { Leaves } from "../controls/Leaves";
 import { Refused } from "../controls/Refused";
+import { RemoveButton } from "../controls/RemoveButton";
 import { figure } from "../reading/format";
 import { Places } from "./PairingForm";
 
@@ -73,14 +73,7 @@ export function NamedCurves() {
             <b>{c.name}</b> <span className="quiet">{c.expression ? `= ${c.expression}` : c.trace?.at}</span>
           </span>
           <span className="fig">{c.error ? "no value" : `${figure(c.values[step])} ${c.unit}`}</span>
-          <button
-            type="button"
-            className="icon"
-            aria-label={`Remove curve ${c.name}`}
-            onClick={() => remove.mutate(c.id)}
-          >
-            <X size={13} />
-          </button>
+          <RemoveButton what={`curve ${c.name}`} onRemove={() => remove.mutate(c.id)} />
           <Refused error={c.error} />
         </div>
       ))}
