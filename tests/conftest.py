@@ -8,6 +8,7 @@ from pathlib import Path
 
 import numpy as np
 import pytest
+from hypothesis import HealthCheck, settings
 
 from ironstone.demo_review import make
 from ironstone.store import Review, intake
@@ -16,6 +17,10 @@ from tests.writing import bar_of_hexahedra, write_vtu
 
 ROOT = Path(__file__).resolve().parent.parent
 DATA = ROOT / "demo" / "data" / "flexure"
+
+# Other work on the machine makes a single example slow: that is no failure of the rule.
+settings.register_profile("ironstone", deadline=None, suppress_health_check=[HealthCheck.too_slow])
+settings.load_profile("ironstone")
 
 
 @pytest.fixture(scope="session")

@@ -9,13 +9,14 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from ironstone.core.balance import balance, held_state, over_faces, resultant, through_plane, whole
+from ironstone.core.balance import balance, held_state, over_faces, resultant, whole
 from ironstone.core.bars import axial_force, joint
 from ironstone.core.doubts import doubts, peak_over_meshes, rigid_part
 from ironstone.core.errors import Impossible
 from ironstone.core.fields import Field, Memory, Mirror, Setup
 from ironstone.core.mesh import Mesh
 from ironstone.core.reading import Reading
+from ironstone.core.section import through_plane
 from ironstone.core.sets import nodes_by_value, nodes_in_box, nodes_of_face, nodes_of_part
 from ironstone.core.surface import Look, skin
 from tests.core.test_surface import bar

@@ -1,4 +1,4 @@
-"""Forces that must add up: resultants, the load balance, the force through a cut."""
+"""Forces that must add up: resultants, the load balance, the force through picked faces."""
 
 from __future__ import annotations
 
@@ -8,12 +8,7 @@ from functools import lru_cache
 
 import numpy as np
 from numpy.typing import NDArray
-from vtkmodules.util.numpy_support import numpy_to_vtk, vtk_to_numpy
-from vtkmodules.vtkCommonCore import vtkPoints
-from vtkmodules.vtkCommonDataModel import vtkCellArray, vtkPlane, vtkUnstructuredGrid
-from vtkmodules.vtkFiltersCore import vtkCutter
 
-from ironstone.core.cells import CELLS
 from ironstone.core.errors import Impossible
 from ironstone.core.evaluate import AtSamples, corner_components, interpolation, positions
 from ironstone.core.fields import Field, Mirror, Source, displacement_of, stress_of
@@ -229,122 +224,6 @@ def largest_reactions(source: Source, name: str) -> Float:
     for step in range(len(source.steps)):
         best = np.maximum(best, np.abs(np.nan_to_num(source.values(name, step))).max(1))
     return best
-
-
-@dataclass(frozen=True)
-class CutForce:
-    """The force that what lies on the normal's side of a plane exerts through it, and what acts beyond it to check it by.
-
-    through: from stress. beyond: applied forces and reactions of the nodes on the normal's side; the two are equal and opposite to
-    the far side's. residual_share: |through - beyond| against the larger. area: of the cut.
-    """
-
-    through: Resultant
-    beyond: Resultant | None
-    area: float
-    centre: Float
-    residual_share: float | None
-
-
-def through_plane(source: Source, step: int, origin: Float, normal: Float, about: Float | None = None) -> CutForce:
-    """Force and moment through a plane, integrated from the stress at the elements' corners.
-
-    What lies on the normal's side pulls with S n on each unit of area. Corner values are taken linear along element edges; the
-    product with the lever arm is integrated exactly for that (three points a triangle). about: the middle of the cut where None.
-    """
-    mesh = source.mesh
-    stress = stress_of(source.fields)
-    if stress is None:
-        raise Impossible("This result has no stress to integrate.", "The force through a cut is taken from stress.")
-    length = float(np.linalg.norm(normal))
-    if not np.isfinite(length) or length == 0.0:
-        raise Impossible("The plane has no normal.", "Give three numbers that are not all zero.")
-    normal = np.asarray(normal, dtype=np.float64) / length
-    elements = _crossed(mesh, origin, normal)
-    if not len(elements):
-        raise Impossible("The plane does not cut a solid element.", "Move it into the model.")
-    triangles, tensors = _cut(mesh, source, stress.name, step, elements, origin, normal)
-    missing = np.isnan(tensors).any((1, 2))
-    if missing.any():
-        raise Impossible(f"Stress is missing at {int(missing.sum())} places of the cut.", "Cut where every element has a stress.")
-    a, b, c = triangles[:, 0], triangles[:, 1], triangles[:, 2]
-    size = np.linalg.norm(np.cross(b - a, c - a), axis=1) / 2
-    area = float(size.sum())
-    centre = (triangles.mean(1) * size[:, None]).sum(0) / max(area, 1e-300)
-    point = centre if about is None else np.asarray(about, dtype=np.float64)
-    # Mid-side rule: exact for the product of a linear stress and a linear lever arm.
-    force, moment = np.zeros(3), np.zeros(3)
-    for i, j in ((0, 1), (1, 2), (2, 0)):
-        pull = matrices((tensors[:, i] + tensors[:, j]) / 2) @ normal * (size / 3)[:, None]
-        force += pull.sum(0)
-        moment += np.cross((triangles[:, i] + triangles[:, j]) / 2 - point, pull).sum(0)
-    through = Resultant(force, moment)
-    given, loads = force_field(source, "reaction"), applied_forces(source, step)
-    if given is None and loads is None:
-        return CutForce(through, None, area, centre, None)
-    beyond_nodes = (mesh.points - origin) @ normal > 0
-    acting = np.zeros((int(beyond_nodes.sum()), 3))
-    if given is not None:
-        acting += np.nan_to_num(_nodal(source, given.name, step))[beyond_nodes]
-    if loads is not None:
-        acting += loads[beyond_nodes]
-    beyond = resultant(mesh.points[beyond_nodes], acting, point)
-    # Where the two all but vanish they are held against a thousandth of everything that acts beyond the plane.
-    reach = max(float(np.linalg.norm(v)) for v in (force, beyond.force))
-    reach = max(reach, 1e-3 * float(np.linalg.norm(acting, axis=1).sum()))
-    share = float(np.linalg.norm(force - beyond.force)) / reach if reach else 0.0
-    return CutForce(through, beyond, area, centre, share)
-
-
-def _crossed(mesh: Mesh, origin: Float, normal: Float) -> Int:
-    side = (mesh.points - origin) @ normal
-    found = []
-    for block in mesh.blocks:
-        if block.cell.dimension == 3:
-            away = side[block.nodes[:, : block.cell.corners]]
-            found.append(block.elements[(away.min(1) <= 0) & (away.max(1) > 0)])
-    return np.sort(np.concatenate(found)) if found else np.zeros(0, dtype=np.int64)
-
-
-def _cut(mesh: Mesh, source: Source, field: str, step: int, elements: Int, origin: Float, normal: Float) -> tuple[Float, Float]:
-    """Triangles (t, 3, 3) of the cut through elements, and the tensor at their corners (t, 3, 6), each element with its own."""
-    linear = {"tet": 10, "pyramid": 14, "wedge": 13, "hex": 12}
-    corners: list[NDArray[np.int64]] = []
-    types, sizes = [], []
-    for element in elements.tolist():
-        cell = CELLS[int(mesh.types[element])]
-        start = int(mesh.offsets[element])
-        corners.append(np.arange(start, start + cell.corners))
-        types.append(linear[cell.family])
-        sizes.append(cell.corners)
-    used = np.concatenate(corners)
-    tensors = np.asarray(corner_components(source, field, step, used), dtype=np.float64)
-    grid = vtkUnstructuredGrid()
-    points = vtkPoints()
-    points.SetData(numpy_to_vtk(np.ascontiguousarray(mesh.points[mesh.connectivity[used]])))
-    grid.SetPoints(points)
-    offsets = np.concatenate([[0], np.cumsum(sizes)]).astype(np.int64)
-    cells = vtkCellArray()
-    cells.SetData(numpy_to_vtk(offsets), numpy_to_vtk(np.arange(len(used))))
-    grid.SetCells(numpy_to_vtk(np.array(types, dtype=np.uint8)), cells)
-    held = numpy_to_vtk(np.ascontiguousarray(tensors))
-    held.SetName("tensor")
-    grid.GetPointData().AddArray(held)
-    plane = vtkPlane()
-    plane.SetOrigin(*(float(v) for v in origin))
-    plane.SetNormal(*(float(v) for v in normal))
-    cutter = vtkCutter()
-    cutter.SetInputData(grid)
-    cutter.SetCutFunction(plane)
-    cutter.GenerateTrianglesOn()
-    cutter.Update()
-    cut = cutter.GetOutput()
-    if not cut.GetNumberOfCells():
-        return np.zeros((0, 3, 3)), np.zeros((0, 3, 6))
-    index = vtk_to_numpy(cut.GetPolys().GetConnectivityArray()).reshape(-1, 3)
-    where = vtk_to_numpy(cut.GetPoints().GetData()).astype(np.float64)
-    values = vtk_to_numpy(cut.GetPointData().GetArray("tensor")).astype(np.float64)
-    return where[index], values[index]
 
 
 @dataclass(frozen=True)

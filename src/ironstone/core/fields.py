@@ -122,6 +122,21 @@ def stress_of(fields: Mapping[str, Field]) -> Field | None:
     return next((f for f in fields.values() if f.kind == "stress" and f.rank == "tensor" and f.stored), None)
 
 
+def thickness_of(source: Source, step: int) -> Float | None:
+    """Thickness of each element (elements,), where the result has it at elements or nodes; None where it has none."""
+    found = next((f for f in source.fields.values() if f.kind == "thickness" and f.rank == "scalar"), None)
+    if found is None or found.location == "gauss":
+        return None
+    mesh = source.mesh
+    values = np.asarray(source.values(found.name, step), dtype=np.float64)[:, 0]
+    if found.location == "element":
+        return values
+    at_corners = values[mesh.connectivity] if found.location == "node" else values
+    total = np.bincount(mesh.corner_element, weights=at_corners, minlength=len(mesh.types))
+    mean: Float = total / np.maximum(np.diff(mesh.offsets), 1)
+    return mean
+
+
 def constants_of(mesh: Mesh, setup: Setup) -> tuple[Float, Float]:
     """Young's modulus and Poisson's ratio of each element, (elements,) each; NaN where nothing is stated."""
     names = mesh.material_or_part_names

@@ -12,7 +12,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ironstone.core.errors import Impossible
-from ironstone.core.fields import Field, Source, Step, constants_of, displacement_of, stress_of
+from ironstone.core.fields import Field, Source, Step, constants_of, displacement_of, stress_of, thickness_of
 from ironstone.core.mesh import Block, Float, Int, Mesh, quadrature_weights
 from ironstone.core.tensors import components, matrices
 
@@ -190,15 +190,19 @@ def elastic_stress(strains: Float, young: Float, poisson: Float) -> Float:
 def internal_force(source: Source, step: int, corner_stress: Float) -> Float:
     """Nodal forces that balance a stress given at the corners (corners, 6): the sum over elements of the integral of B'S.
 
-    Per unit of thickness in a planar model, over the whole turn in an axisymmetric one. (nodes, 3); NaN where a stress is missing.
+    Faces count with their thickness (1 in a planar model whose thickness is not known), over the whole turn in an axisymmetric
+    model. (nodes, 3); NaN where a stress is missing.
     """
     mesh = source.mesh
     turned = source.setup.model == "axisymmetric"
+    thickness = None if turned else thickness_of(source, step)
     total = np.zeros((len(mesh.points), 3))
     for block in (piece for whole in mesh.blocks if whole.cell.dimension for piece in whole.pieces()):
         xi, _ = block.cell.quadrature
         slopes = physical_gradients(mesh, block, xi)
         weights = quadrature_weights(mesh, block, turned)
+        if thickness is not None and block.cell.dimension == 2:
+            weights = weights * thickness[block.elements][:, None]
         shape = block.cell.shape(xi)
         inside = np.einsum("qn,enc->eqc", shape, corner_stress[block.corners], optimize=True)
         force = np.einsum("eq,eqnj,eqij->eni", weights, slopes, matrices(inside), optimize=True)

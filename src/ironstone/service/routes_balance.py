@@ -8,7 +8,7 @@ import numpy as np
 from fastapi import APIRouter, Query
 
 from ironstone import answers
-from ironstone.core.balance import Resultant, over_faces, through_plane
+from ironstone.core.balance import Resultant, over_faces
 from ironstone.core.bars import axial_force, joint
 from ironstone.core.doubts import doubts, peak_over_meshes
 from ironstone.core.errors import Impossible, IronstoneError
@@ -16,6 +16,7 @@ from ironstone.core.evaluate import extremes
 from ironstone.core.fields import Source
 from ironstone.core.mesh import Float
 from ironstone.core.reading import plane_of, resolve
+from ironstone.core.section import through_plane
 from ironstone.core.sets import nodes_by_value, nodes_in_box, nodes_of_face, nodes_of_part
 from ironstone.core.units import product
 from ironstone.service.deps import OpenReview, surface
@@ -82,7 +83,7 @@ def cut_force(result: int, step: int, origin: str, normal: str, review: OpenRevi
         residual_share=found.residual_share,
         force_unit=source.system.force,
         moment_unit=product(source.system.force, source.system.length),
-        note="Of the half alone, without its mirror image." if source.setup.mirror else "",
+        note=" ".join([*found.notes, *(["Of the half alone, without its mirror image."] if source.setup.mirror else [])]),
     )
 
 
