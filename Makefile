@@ -7,7 +7,7 @@ WEB_SOURCES := $(shell find web/src -type f ! -name colourTables.ts) web/index.h
 NPM := tools/npm
 DEMO_REVIEW := demo/review/brake_flexure.ironstone
 
-.PHONY: demo test setup build check demo-data screenshots browser bench
+.PHONY: demo test setup build check client demo-data screenshots browser bench
 
 demo: setup build
 	$(VENV)/bin/ironstone demo
@@ -59,3 +59,8 @@ bench: setup
 screenshots: setup build browser
 	$(PYTHON) -m tools.screenshots
 
+
+# The front end's client, made anew from the service's own description.
+client: setup web/node_modules/.installed
+	$(PYTHON) -m ironstone.service.openapi > web/src/api/openapi.json
+	cd web && ../$(NPM) run --silent api

@@ -26,11 +26,13 @@ from vtkmodules.vtkIOXML import vtkXMLUnstructuredGridReader
 
 from bench.models import make, side_for, tensor_at
 from ironstone.core.averaging import corner_averaging
-from ironstone.core.evaluate import AtNodes, evaluate, extremes
-from ironstone.core.evaluate import trace as follow
+from ironstone.core.evaluate import evaluate
+from ironstone.core.extremes import extremes
+from ironstone.core.places import AtNodes
 from ironstone.core.reading import Reading
 from ironstone.core.surface import skin
 from ironstone.core.tensors import matrices, principals
+from ironstone.core.trace import trace as follow
 from ironstone.formats import start_ahead
 from ironstone.store import Review, intake
 from ironstone.store.review import ReviewSource

@@ -12,9 +12,10 @@ from pathlib import Path
 import numpy as np
 
 from demo.lug import COARSE, EYE, LENGTH, PULL, STEEL, SWING, Model
-from ironstone.core.evaluate import AtCorners, AtElements, evaluate
+from ironstone.core.evaluate import evaluate
 from ironstone.core.fields import Constants, Field, Memory, Setup
 from ironstone.core.mesh import Mesh
+from ironstone.core.places import AtCorners, AtElements
 from ironstone.core.reading import Reading
 from ironstone.core.recover import SMALL, elastic_stress, strain
 from ironstone.formats.out import write_vtu

@@ -64,7 +64,7 @@ def test_read_chooses_steps_and_units(review: Path) -> None:
     read = ("read", review, "--field", "stress", "--measure", "von-mises", "--at", "element:0")
     assert told(*read)["values"][0]["value"] == pytest.approx(20.0), "the last step is the usual one"
     assert told(*read, "--step", "t=0.1", "--unit", "kPa")["values"][0]["value"] == pytest.approx(10_000.0)
-    assert told(*read, "--step", "1")["sentence"].startswith("von Mises of stress, each corner as computed")
+    assert told(*read, "--step", "1")["sentence"].startswith("von Mises of stress, mean of each element")
 
 
 def test_extremes_say_where(review: Path) -> None:
@@ -118,7 +118,7 @@ def test_loop_and_match_of_csv_files(tmp_path: Path) -> None:
     answer = told("match", curve, turned, "--x", "u", "--y", "f", "--sign", "-1", "--zero", "200")
     assert answer["verdict"].startswith("Agrees:")
     assert answer["metrics"]["energy_total"]["ratio"] == pytest.approx(1.0)
-    assert answer["corrections"] == ["f: zero shifted by -200 N", "f: sign turned"]
+    assert answer["corrections"] == ["f: zero shifted by -200 N", "f: sign reversed"]
 
 
 def test_the_demos_loop_from_the_command_line(demo_copy: Path, tmp_path: Path) -> None:
@@ -222,7 +222,7 @@ def test_over_steps_and_when_and_against(lug: Path) -> None:
     assert when["unit"] == "s" and when["max"]["value"] == 1.0
     less = told("read", lug, *HOOP, "--against", "averaging=all", "--at", "point:0,25,0")
     assert less["values"][0]["value"] * less["values"][-1]["value"] < 0, "above the mean on one side, below on the other"
-    assert "less the same with averaged across everything" in less["sentence"]
+    assert "minus the same, averaged across everything" in less["sentence"]
 
 
 def test_error_energy_traction_and_directions(lug: Path) -> None:

@@ -14,9 +14,11 @@ import skfem
 from skfem.helpers import ddot, dot, sym_grad, trace
 
 from ironstone.core.axes import three_points
-from ironstone.core.evaluate import AtCorners, AtSamples, error_estimate, evaluate, extremes
+from ironstone.core.evaluate import error_estimate, evaluate
+from ironstone.core.extremes import extremes
 from ironstone.core.fields import Constants, Setup
 from ironstone.core.mesh import Mesh
+from ironstone.core.places import AtCorners, AtSamples
 from ironstone.core.reading import Reading
 from ironstone.core.recover import SMALL, elastic_stress, strain
 from ironstone.store import Review, intake

@@ -19,9 +19,11 @@ from vtkmodules.vtkCommonDataModel import vtkUnstructuredGrid
 from vtkmodules.vtkFiltersCore import vtkCellDataToPointData
 from vtkmodules.vtkIOXML import vtkXMLUnstructuredGridReader
 
-from ironstone.core.evaluate import AtNodes, evaluate, extremes, meeting
-from ironstone.core.evaluate import trace as follow
+from ironstone.core.evaluate import evaluate
+from ironstone.core.extremes import extremes, meeting
+from ironstone.core.places import AtNodes
 from ironstone.core.reading import Reading
+from ironstone.core.trace import trace as follow
 from ironstone.store import Review, intake
 from ironstone.store.review import ReviewSource
 from tests.conftest import DATA

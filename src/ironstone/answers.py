@@ -12,34 +12,21 @@ import numpy as np
 from ironstone.core.balance import Resultant, balance
 from ironstone.core.curves import Curve, coarse, envelope, loops, retained
 from ironstone.core.errors import Impossible, IronstoneError
-from ironstone.core.evaluate import (
-    AtElements,
-    AtGauss,
-    AtNodes,
-    Extreme,
-    Tell,
-    Trace,
-    corner_components,
-    element_centre,
-    error_estimate,
-    evaluate,
-    extremes,
-    meeting,
-    positions,
-    trace,
-    trace_at_gauss,
-)
+from ironstone.core.evaluate import Tell, corner_components, error_estimate, evaluate
+from ironstone.core.evaluate import caveats as answer_caveats
+from ironstone.core.extremes import Extreme, extremes, meeting
 from ironstone.core.fields import Source
-from ironstone.core.locate import find
+from ironstone.core.gauss_fields import gauss_positions
+from ironstone.core.interpolation import element_centre, positions
 from ironstone.core.match import Match, in_time
 from ironstone.core.monotonic import monotonic, tensile
+from ironstone.core.places import AtGauss, AtNodes, AtSamples, Place
 from ironstone.core.reading import Reading, Resolved, Values
 from ironstone.core.tensors import principal_directions
-from ironstone.core.units import product, same_kind
+from ironstone.core.trace import Trace, trace, trace_at_gauss
+from ironstone.core.units import difference_unit, product, same_kind
+from ironstone.core.where import Where, elements_or_nodes, parse, place_of
 from ironstone.store.review import ReviewSource
-
-PLACES = "Write node:ID, element:ID, gauss:ELEMENT, point:X,Y,Z or set:NAME."
-FOLLOWED = "Write node:ID, element:ID, gauss:ELEMENT:POINT, point:X,Y,Z or set:NAME."
 
 
 def number(value: float) -> float | None:
@@ -68,59 +55,54 @@ def _entry(source: Source, place: str, value: float, element: int, node: int, xy
         "element": int(mesh.element_ids[element]) if element >= 0 else None,
         "node": int(mesh.node_ids[node]) if node >= 0 else None,
         "part": mesh.part_names[mesh.part[element]] if element >= 0 else None,
-        "xyz": [float(v) for v in xyz],
+        "xyz": [number(v) for v in xyz],
     }
 
 
+def _entries(where: Where, place: Place, values: Values, source: Source) -> list[dict[str, Any]]:
+    """One entry for each answer: of a node one an element (or group) that meets there, of a Gauss point the point's own place."""
+    mesh = source.mesh
+    if isinstance(place, AtSamples):
+        xyz = positions(mesh, place)
+    elif isinstance(place, AtGauss):
+        xyz = gauss_positions(source, values)
+    else:
+        xyz = np.where((values.node >= 0)[:, None], mesh.points[np.maximum(values.node, 0)], 0.0)
+        for i in np.flatnonzero(values.node < 0).tolist():
+            xyz[i] = element_centre(mesh, int(values.element[i]))
+    entries = []
+    for row, (v, e, n) in enumerate(zip(values.values.tolist(), values.element.tolist(), values.node.tolist(), strict=True)):
+        text = str(where)
+        if where.kind == "gauss":
+            text = f"gauss:{where.number}:{row + 1}"
+        elif where.kind == "set":
+            text = f"node:{mesh.node_ids[n]}" if n >= 0 else f"element:{mesh.element_ids[e]}"
+        entries.append(_entry(source, text, v, e, n, xyz[row]))
+    return entries
+
+
 def read(reading: Reading, source: Source, at: str | None, with_extremes: bool = False, tell: Tell | None = None) -> dict[str, Any]:
-    """Answer a reading at 'node:ID', 'element:ID', 'gauss:ELEMENT', 'point:X,Y,Z' or 'set:NAME'; None gives the extremes alone.
+    """Answer a reading at a place (see ``core.where``); None gives the extremes alone.
 
     Principal values come with their directions, an error estimate with its total.
     """
-    mesh = source.mesh
     answer: dict[str, Any] = {}
     entries: list[dict[str, Any]] = []
     values: Values | None = None
     if at is not None:
-        kind, _, name = at.partition(":")
-        try:
-            if kind == "node":
-                node = mesh.node_position(int(name))
-                found = meeting(reading, source, node)
-                values = found.values
-                entries = [
-                    _entry(source, at, v, int(e), node, mesh.points[node])
-                    for v, e in zip(values.values, values.element, strict=True)
-                ]
-                answer["jump"] = number(found.jump)
-                answer["jump_within_material"] = number(found.jump_within_material)
-            elif kind == "element":
-                element = mesh.element_position(int(name))
-                values = evaluate(reading, source, AtElements(np.array([element])))
-                entries = [_entry(source, at, values.values[0], element, -1, element_centre(mesh, element))]
-            elif kind == "gauss":
-                element = mesh.element_position(int(name))
-                values = evaluate(reading, source, AtGauss(np.array([element])))
-                where = element_centre(mesh, element)
-                entries = [_entry(source, f"{at}:{i}", v, element, -1, where) for i, v in enumerate(values.values, start=1)]
-            elif kind == "point":
-                place = find(mesh, np.array([float(v) for v in name.split(",")]).reshape(3))
-                values = evaluate(reading, source, place)
-                where = positions(mesh, place)
-                entries = [
-                    _entry(source, at, v, int(e), -1, xyz) for v, e, xyz in zip(values.values, place.element, where, strict=True)
-                ]
-            elif kind == "set":
-                nodes = mesh.node_set(name)
-                values = evaluate(reading, source, AtNodes(nodes))
-                entries = [
-                    _entry(source, f"node:{mesh.node_ids[n]}", v, int(e), int(n), mesh.points[n])
-                    for v, e, n in zip(values.values, values.element, values.node, strict=True)
-                ]
-            else:
-                raise Impossible(f"'{at}' is not a place.", PLACES)
-        except ValueError as error:
-            raise Impossible(f"'{at}' is not a place: {error}.", PLACES) from error
+        where = parse(at)
+        place = place_of(where, reading, source)
+        values = evaluate(reading, source, place, tell)
+        entries = _entries(where, place, values, source)
+        if where.kind == "gauss" and where.point:
+            if where.point > len(entries):
+                raise Impossible(f"That element has no Gauss point {where.point}.", f"They run from 1 to {len(entries)}.")
+            entries = [entries[where.point - 1]]
+        if where.kind == "node" and isinstance(place, AtNodes):
+            found = meeting(reading, source, int(place.nodes[0]))
+            answer["jump"] = number(found.jump)
+            answer["jump_within_material"] = number(found.jump_within_material)
+            answer["jump_unit"] = difference_unit(values.unit)
     low = high = None
     if with_extremes or at is None:
         everywhere, low, high = extremes(reading, source, tell)
@@ -131,7 +113,8 @@ def read(reading: Reading, source: Source, at: str | None, with_extremes: bool =
         estimate = error_estimate(reading, source)
         answer["error_total"] = number(estimate.total)
         answer["error_norm"], answer["energy_norm"] = number(estimate.error_norm), number(estimate.energy_norm)
-    if at is not None and resolved.measure.name in PRINCIPALS and resolved.reading.of == "value" and resolved.against is None:
+    plain = resolved.reading.of == "value" and resolved.reading.over == "step" and resolved.against is None
+    if at is not None and resolved.measure.name in PRINCIPALS and plain:
         _add_directions(entries, resolved, source)
     return {
         "sentence": resolved.sentence(),
@@ -171,12 +154,13 @@ def _step(resolved: Resolved, source: Source) -> dict[str, Any]:
 def trace_curve(reading: Reading, source: ReviewSource, at: str, reduce: str | None, sign: int = 1) -> tuple[Curve, str, list[str]]:
     """A trace over all steps as a curve over the step axis, its sentence and its caveats."""
     mesh = source.mesh
-    kind, _, name = at.partition(":")
-    caveats: list[str] = []
-    found, where = _followed(reading, source, at, reduce)
+    place = parse(at)
+    found = _followed(reading, source, place, reduce)
+    where = place.words
     values, resolved = found.values, found.resolved
-    caveats += resolved.caveats
-    if resolved.field.kind == "reaction" and kind == "set":
+    caveats = answer_caveats(resolved, source, values)
+    name = place.name
+    if resolved.field.kind == "reaction" and place.kind == "set":
         held = source.summary.get("sets", {}).get(name, {}).get("held")
         if held == "free":
             caveats.append(f"The set '{name}' is not held: a reaction there means nothing.")
@@ -194,17 +178,9 @@ def trace_curve(reading: Reading, source: ReviewSource, at: str, reduce: str | N
             caveats.append(f"Doubled: the result is one half, mirrored at {half.words}.")
             where += " and its mirror image"
     words = {"sum": "summed over", "mean": "mean over", "max": "largest over", "min": "smallest over", None: "at"}[reduce]
-    lead = resolved.field.name.replace("_", " ")
-    if resolved.measure.name != "value":
-        lead = f"{resolved.words['measure']} of {lead}"
-    parts = [lead, f"{words} {where}"]
-    if resolved.field.location != "node":
-        parts.insert(1, resolved.averaging_words)
-    if resolved.by_element or resolved.by_place:
-        parts.insert(1, f"in {resolved.words['axes']}")
-    if sign < 0:
-        parts.append("sign turned")
-    parts.append(f"in {resolved.unit}" if resolved.unit else "a pure number")
+    lead = resolved.parts["lead"]
+    turned = ", sign reversed" if sign < 0 else ""
+    sentence = f"{lead}, {words} {where}{turned}{resolved.sentence(with_step=False).removeprefix(lead)}"
     first = source.steps[0]
     axis = np.array([s.value for s in source.steps])
     if found.node is not None and np.isfinite(values).any():
@@ -217,9 +193,9 @@ def trace_curve(reading: Reading, source: ReviewSource, at: str, reduce: str | N
         first.unit,
         resolved.unit,
         first.kind,
-        f"{lead}, {words} {where}" + (", sign turned" if sign < 0 else ""),
+        f"{lead}, {words} {where}{turned}",
     )
-    return curve, ", ".join(parts), caveats
+    return curve, sentence, caveats
 
 
 def few_steps(source: Source, values: Any, first: int = 0) -> list[str]:
@@ -232,33 +208,15 @@ def few_steps(source: Source, values: Any, first: int = 0) -> list[str]:
     return [f"The steps are few for this curve: about {about} it may be off by {100 * found[1]:.2g} % of its range."]
 
 
-def _followed(reading: Reading, source: ReviewSource, at: str, reduce: str | None) -> tuple[Trace, str]:
-    """The trace at a place, and the place in words."""
-    mesh = source.mesh
-    kind, _, name = at.partition(":")
-    try:
-        if kind == "node":
-            return trace(reading, source, AtNodes(np.array([mesh.node_position(int(name))])), reduce), f"node {int(name)}"
-        if kind == "element":
-            return trace(reading, source, AtElements(np.array([mesh.element_position(int(name))]))), f"element {int(name)}"
-        if kind == "gauss":
-            element, _, point = name.partition(":")
-            which = int(point or 1)
-            return trace_at_gauss(
-                reading, source, mesh.element_position(int(element)), which
-            ), f"Gauss point {which} of element {element}"
-        if kind == "point":
-            xyz = [float(v) for v in name.split(",")]
-            words = ", ".join(f"{v:.4g}" for v in xyz)
-            return trace(reading, source, find(mesh, np.array(xyz).reshape(3))), f"the point {words}"
-    except ValueError as error:
-        raise Impossible(f"'{at}' is not a place: {error}.", FOLLOWED) from error
-    if kind != "set":
-        raise Impossible(f"'{at}' is not a place a trace can follow.", FOLLOWED)
-    nodes = mesh.node_set(name)
-    if reduce is None:
-        raise Impossible(f"The set '{name}' has {len(nodes)} nodes.", "Reduce it: sum, mean, max or min.")
-    return trace(reading, source, AtNodes(nodes), reduce), f"set {name}"
+def _followed(reading: Reading, source: ReviewSource, where: Where, reduce: str | None) -> Trace:
+    """The trace at a place."""
+    if where.kind == "gauss":
+        return trace_at_gauss(reading, source, source.mesh.element_position(where.number), where.point or 1)
+    place = place_of(where, reading, source)
+    if where.kind == "set" and reduce is None:
+        of, members = elements_or_nodes(source.mesh, where.name)
+        raise Impossible(f"The set '{where.name}' has {len(members)} {of}.", "Reduce it: sum, mean, max or min.")
+    return trace(reading, source, place, reduce if where.kind in ("set", "node") else None)
 
 
 def held_sets(source: ReviewSource) -> dict[str, str]:

@@ -3,8 +3,8 @@
 from __future__ import annotations
 
 import json
+import math
 from collections.abc import Callable
-from dataclasses import replace
 from functools import wraps
 from pathlib import Path
 from typing import Annotated, Any, ParamSpec
@@ -69,6 +69,8 @@ def find_step(source: ReviewSource, wanted: str) -> int:
     try:
         if wanted.startswith("t="):
             value = float(wanted[2:])
+            if not math.isfinite(value):
+                raise ValueError(wanted)
             return min(range(count), key=lambda i: abs(source.steps[i].value - value))
         index = int(wanted)
     except ValueError as error:
@@ -146,6 +148,11 @@ AxesName = Annotated[str, typer.Option("--axes", help="global, element, material
 PlaneNormal = Annotated[str | None, typer.Option("--plane", help="Normal of the plane for a traction: X,Y,Z in the axes.")]
 WeightName = Annotated[str, typer.Option("--weight", help="What counts in a mean at a node: plain, or by volume.")]
 FoldLimit = Annotated[float, typer.Option("--fold", help="Degrees above which shells are not averaged across a fold.")]
+OfName = Annotated[str, typer.Option(help="value, jump, jump-within-material (between elements at a node), or error.")]
+OverName = Annotated[str, typer.Option(help="step, or largest, smallest, magnitude over many steps.")]
+SpanName = Annotated[str, typer.Option(help="Which steps: all, so-far (up to --step), or A:B counted from 0.")]
+WhenChoice = Annotated[bool, typer.Option("--when", help="The step at which, in place of the value.")]
+AgainstWords = Annotated[str | None, typer.Option(help="Take off the same with some words changed: 'step=0;averaging=all'.")]
 Region = Annotated[str, typer.Option("--region", help="all, part:NAME, material:NAME or set:NAME.")]
 
 
@@ -240,10 +247,8 @@ def read_command(
     measure: MeasureName = "",
     averaging: AveragingName = "off",
     order: OrderName = "components",
-    of: Annotated[
-        str, typer.Option(help="value, jump or jump-within-material (between the elements at a node), or error.")
-    ] = "value",
-    at: Annotated[str | None, typer.Option(help="node:ID, element:ID, gauss:ELEMENT, point:X,Y,Z or set:NAME.")] = None,
+    of: OfName = "value",
+    at: Annotated[str | None, typer.Option(help="node:ID, element:ID, gauss:ELEMENT[:POINT], point:X,Y,Z or set:NAME.")] = None,
     extremes: Annotated[bool, typer.Option("--extremes", help="Lowest and highest over the model.")] = False,
     unit: UnitName = None,
     step: StepChoice = "last",
@@ -252,10 +257,10 @@ def read_command(
     weight: WeightName = "plain",
     fold: FoldLimit = FOLD,
     region: Region = "all",
-    over: Annotated[str, typer.Option(help="step, or largest, smallest, magnitude over many steps.")] = "step",
-    span: Annotated[str, typer.Option(help="Which steps: all, so-far (up to --step), or A:B counted from 0.")] = "all",
-    when: Annotated[bool, typer.Option("--when", help="The step at which, in place of the value.")] = False,
-    against: Annotated[str | None, typer.Option(help="Take off the same with some words changed: 'step=0;averaging=all'.")] = None,
+    over: OverName = "step",
+    span: SpanName = "all",
+    when: WhenChoice = False,
+    against: AgainstWords = None,
     result: ResultName = None,
     as_json: AsJson = False,
 ) -> None:
@@ -267,7 +272,7 @@ def read_command(
             weight, fold, over, span, when,
         )  # fmt: skip
         if against is not None:
-            reading = replace(reading, against=reading.changed(against))
+            reading = reading.minus(against)
         answer = answers.read(reading, source, at, extremes)
 
     def text() -> str:
@@ -300,18 +305,29 @@ def trace_command(
     averaging: AveragingName = "off",
     order: OrderName = "components",
     unit: UnitName = None,
-    sign: Annotated[int, typer.Option(help="1, or -1 to turn the sign.")] = 1,
+    sign: Annotated[int, typer.Option(help="1, or -1 to reverse the sign.")] = 1,
     axes: AxesName = "global",
     plane: PlaneNormal = None,
     weight: WeightName = "plain",
+    fold: FoldLimit = FOLD,
+    region: Region = "all",
+    of: OfName = "value",
+    over: OverName = "step",
+    span: SpanName = "all",
+    when: WhenChoice = False,
+    against: AgainstWords = None,
     result: ResultName = None,
     as_json: AsJson = False,
 ) -> None:
     """Follow a reading through the steps."""
-    normal = plane_of(plane) if plane else None
     with Review.open(review) as opened:
         source = opened.result(result)
-        reading = Reading(field, measure, averaging, order, unit=unit, axes=axes, plane=normal, weight=weight)
+        reading = Reading(
+            field, measure, averaging, order, 0, region, unit, of, axes, plane_of(plane) if plane else None,
+            weight, fold, over, span, when,
+        )  # fmt: skip
+        if against is not None:
+            reading = reading.minus(against)
         curve, sentence, caveats = answers.trace_curve(reading, source, at, reduce, sign)
         caveats = [*caveats, *answers.few_steps(source, curve.y)]
     answer = {

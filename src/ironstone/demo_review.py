@@ -10,7 +10,10 @@ from ironstone import answers
 from ironstone.core.axes import three_points
 from ironstone.core.curves import reversals
 from ironstone.core.errors import NotFound
-from ironstone.core.evaluate import AtSamples, evaluate, extremes, positions
+from ironstone.core.evaluate import evaluate
+from ironstone.core.extremes import extremes
+from ironstone.core.interpolation import positions
+from ironstone.core.places import AtSamples
 from ironstone.core.reading import Reading
 from ironstone.formats.tables import parse_table
 from ironstone.store import Review, intake

@@ -6,8 +6,9 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from ironstone.core.averaging import corner_averaging, grouping, spread
-from ironstone.core.evaluate import AtNodes, evaluate
+from ironstone.core.evaluate import evaluate
 from ironstone.core.mesh import Mesh
+from ironstone.core.places import AtNodes
 from ironstone.core.reading import Reading
 from tests.core.test_evaluate import OneElement
 from tests.core.test_surface import bar

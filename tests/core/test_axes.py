@@ -9,8 +9,9 @@ from hypothesis import strategies as st
 
 from ironstone.core.axes import Axes, element_axes, oriented, rotate, three_points
 from ironstone.core.errors import Impossible, IronstoneError
-from ironstone.core.evaluate import AtCorners, AtElements, AtNodes, AtSamples, evaluate
+from ironstone.core.evaluate import evaluate
 from ironstone.core.fields import Setup
+from ironstone.core.places import AtCorners, AtElements, AtNodes, AtSamples
 from ironstone.core.reading import Reading
 from ironstone.core.tensors import matrices, principals, von_mises
 from tests.models import field, grid_of_quads, memory, mesh_of

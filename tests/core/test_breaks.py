@@ -6,7 +6,8 @@ import numpy as np
 import pytest
 
 from ironstone.core.averaging import corner_averaging
-from ironstone.core.evaluate import AtCorners, AtNodes, evaluate
+from ironstone.core.evaluate import evaluate
+from ironstone.core.places import AtCorners, AtNodes
 from ironstone.core.reading import Reading
 from tests.models import field, memory, mesh_of
 

@@ -6,12 +6,15 @@ import numpy as np
 import pytest
 
 from ironstone.core.errors import Impossible, IronstoneError, NotFound
-from ironstone.core.evaluate import AtCorners, AtElements, AtNodes, AtSamples, evaluate, extremes, meeting, trace
+from ironstone.core.evaluate import evaluate
+from ironstone.core.extremes import extremes, meeting
 from ironstone.core.fields import Field, Setup, Step
 from ironstone.core.locate import find
 from ironstone.core.mesh import Mesh
+from ironstone.core.places import AtCorners, AtElements, AtNodes, AtSamples
 from ironstone.core.reading import Reading, resolve
 from ironstone.core.surface import Look, face_point, skin
+from ironstone.core.trace import trace
 from ironstone.store.review import ReviewSource
 from tests.writing import HEX
 

@@ -7,8 +7,9 @@ import pytest
 
 from ironstone.core.cells import Cell
 from ironstone.core.errors import Impossible
-from ironstone.core.evaluate import AtCorners, AtElements, AtGauss, evaluate
+from ironstone.core.evaluate import evaluate
 from ironstone.core.gauss import extrapolation, gauss_points, known_counts
+from ironstone.core.places import AtCorners, AtElements, AtGauss
 from ironstone.core.reading import Reading
 from tests.models import SHAPES, crooked, field, memory, mesh_of
 

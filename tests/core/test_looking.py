@@ -9,10 +9,12 @@ from ironstone.core.arrows import MOST, arrows
 from ironstone.core.categories import COLOURS, name_of, names_of, places_in
 from ironstone.core.cells import CELLS
 from ironstone.core.errors import Impossible, IronstoneError
-from ironstone.core.evaluate import AtNodes, evaluate, extremes
+from ironstone.core.evaluate import evaluate
+from ironstone.core.extremes import extremes
 from ironstone.core.fields import Field, Memory, partition_values, partitions
 from ironstone.core.measuring import angle, area, length, smooth_faces, volume
 from ironstone.core.mesh import Mesh
+from ironstone.core.places import AtNodes
 from ironstone.core.reading import Reading, resolve
 from ironstone.core.surface import Look, by_volume, skin
 from ironstone.store.review import ReviewSource

@@ -22,13 +22,13 @@ def test_a_curve_agrees_with_itself() -> None:
 
 
 def test_corrections_undo_what_the_laboratory_did() -> None:
-    """A record with its sign turned, a zero offset, in N and m, becomes the model's curve again."""
+    """A record with its sign reversed, a zero offset, in N and m, becomes the model's curve again."""
     record = Curve(MODEL.x / 1000.0, -(MODEL.y * 1000.0) + 340.0, "m", "N")
     fix = Correction("load", sign=-1, zero=340.0)
     found = match(MODEL, Curve(record.x, fix(record.y), "m", "N"), corrections=tuple(fix.words("N")))
     assert found.agrees
     assert found.deviation.rms == pytest.approx(0.0, abs=1e-9)
-    assert found.corrections == ("load: zero shifted by -340 N", "load: sign turned")
+    assert found.corrections == ("load: zero shifted by -340 N", "load: sign reversed")
 
 
 def test_ten_percent_stiffer_model_is_ten_percent_off_everywhere() -> None:

@@ -8,7 +8,9 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from ironstone.core.errors import Impossible, IronstoneError
-from ironstone.core.evaluate import AtCorners, AtElements, AtNodes, evaluate, extremes
+from ironstone.core.evaluate import evaluate
+from ironstone.core.extremes import extremes
+from ironstone.core.places import AtCorners, AtElements, AtNodes
 from ironstone.core.reading import Reading, resolve
 from tests.models import field, grid_of_quads, memory
 
@@ -83,7 +85,7 @@ def test_a_difference_of_two_readings_is_the_difference_of_their_answers() -> No
     reading = Reading("s", "xx", step=4)
     less = evaluate(Reading("s", "xx", step=4, against=reading.changed("step=0")), source, AtCorners())
     assert less.values == pytest.approx(stress[4, :, 0] - stress[0, :, 0])
-    assert "less the same with t = 0 s" in less.resolved.sentence()
+    assert "minus the same, at t = 0 s (step 1 of 6)" in less.resolved.sentence()
     smoothed = evaluate(Reading("s", "xx", step=4, against=reading.changed("averaging=all")), source, AtCorners())
     averaged = evaluate(Reading("s", "xx", "all", step=4), source, AtCorners()).values
     assert smoothed.values == pytest.approx(stress[4, :, 0] - averaged)

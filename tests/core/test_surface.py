@@ -6,9 +6,10 @@ import numpy as np
 import pytest
 
 from ironstone.core.cells import CELLS, Cell
-from ironstone.core.evaluate import AtSamples, interpolation, positions
+from ironstone.core.interpolation import interpolation, positions
 from ironstone.core.locate import find
 from ironstone.core.mesh import Mesh
+from ironstone.core.places import AtSamples
 from ironstone.core.surface import APART, Look, Surface, distribution, face_point, skin, usual_detail
 from tests.core.test_mesh import REFERENCE, family, one
 from tests.writing import bar_of_hexahedra

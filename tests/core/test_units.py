@@ -1,11 +1,12 @@
 from __future__ import annotations
 
+import numpy as np
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
 from ironstone.core.errors import IronstoneError
-from ironstone.core.units import CHOICES, SYSTEMS, factor, known, product, ratio
+from ironstone.core.units import CHOICES, SYSTEMS, conversion, convert, difference_unit, known, product, ratio
 
 
 @pytest.mark.parametrize(
@@ -24,31 +25,31 @@ from ironstone.core.units import CHOICES, SYSTEMS, factor, known, product, ratio
     ],
 )
 def test_factors_are_those_of_the_international_inch_and_pound(source: str, target: str, expected: float) -> None:
-    assert factor(source, target) == pytest.approx(expected)
-    assert factor(target, source) == pytest.approx(1.0 / expected)
+    assert conversion(source, target) == pytest.approx((expected, 0.0))
+    assert conversion(target, source) == pytest.approx((1.0 / expected, 0.0))
 
 
 @pytest.mark.parametrize("name", SYSTEMS)
 def test_every_system_is_consistent(name: str) -> None:
     """Stress is force over area, and force is mass times acceleration, both with the factor one."""
     s = SYSTEMS[name]
-    assert factor(f"{s.force}/({s.length})**2", s.stress) == pytest.approx(1.0, rel=1e-6)
-    assert factor(f"{s.mass}*{s.length}/({s.time})**2", s.force) == pytest.approx(1.0, rel=1e-6)
+    assert conversion(f"{s.force}/({s.length})**2", s.stress)[0] == pytest.approx(1.0, rel=1e-6)
+    assert conversion(f"{s.mass}*{s.length}/({s.time})**2", s.force)[0] == pytest.approx(1.0, rel=1e-6)
 
 
 @pytest.mark.parametrize("kind", CHOICES)
 def test_every_unit_offered_for_a_kind_is_of_that_kind(kind: str) -> None:
     first = CHOICES[kind][0]
-    assert all(factor(first, other) > 0.0 for other in CHOICES[kind])
+    assert all(conversion(first, other)[0] > 0.0 for other in CHOICES[kind])
 
 
 def test_units_of_different_kinds_are_refused() -> None:
     with pytest.raises(IronstoneError, match="kN cannot be turned into mm"):
-        factor("kN", "mm")
+        conversion("kN", "mm")
     with pytest.raises(IronstoneError, match="a pure number cannot be turned into MPa"):
-        factor("", "MPa")
+        conversion("", "MPa")
     with pytest.raises(IronstoneError, match="'furlongs per brake' is not known"):
-        factor("MPa", "furlongs per brake")
+        conversion("MPa", "furlongs per brake")
 
 
 def test_compound_units_keep_the_analysts_own() -> None:
@@ -57,6 +58,28 @@ def test_compound_units_keep_the_analysts_own() -> None:
     assert ratio("kN", "mm") == "kN/mm"
     assert ratio("kN", "") == "kN"
     assert ratio("", "mm") == "1/mm"
+    assert ratio("kN", "mm/s") == "kN·s/mm", "a damper's constant"
+    assert ratio("kN·mm", "rad") == "kN·mm/rad"
+
+
+@pytest.mark.parametrize(
+    ("source", "target", "value", "expected"),
+    [
+        ("degC", "K", 20.0, 293.15),
+        ("K", "degC", 0.0, -273.15),
+        ("degF", "degC", 212.0, 100.0),
+        ("degC", "degF", -40.0, -40.0),
+        ("°C", "K", 0.0, 273.15),
+    ],
+)
+def test_scales_with_a_zero_of_their_own_are_shifted_and_their_differences_are_not(
+    source: str, target: str, value: float, expected: float
+) -> None:
+    """Fixed points of the Celsius and Fahrenheit scales (International System of Units)."""
+    assert convert(np.array([value]), source, target) == pytest.approx([expected])
+    step = np.ptp(convert(np.array([value, value + 9.0]), source, target))
+    assert step == pytest.approx({("degF", "degC"): 5.0, ("degC", "degF"): 16.2}.get((source, target), 9.0))
+    assert difference_unit("degC") == "K" and difference_unit("MPa") == "MPa"
 
 
 @given(st.text(max_size=20))

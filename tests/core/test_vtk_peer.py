@@ -8,8 +8,9 @@ from vtkmodules.vtkCommonCore import reference
 from vtkmodules.vtkCommonDataModel import vtkGenericCell
 
 from ironstone.core.cells import Cell
-from ironstone.core.evaluate import AtSamples, positions
+from ironstone.core.interpolation import positions
 from ironstone.core.locate import find
+from ironstone.core.places import AtSamples
 from tests.models import SHAPES, crooked
 
 # VTK's linear wedge counts its base the other way round, and its pyramids shrink towards another corner.

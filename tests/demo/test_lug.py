@@ -7,9 +7,12 @@ from pathlib import Path
 import numpy as np
 import pytest
 
-from ironstone.core.evaluate import AtCorners, AtNodes, error_estimate, evaluate, meeting, trace
+from ironstone.core.evaluate import error_estimate, evaluate
+from ironstone.core.extremes import meeting
 from ironstone.core.fields import constants_of
+from ironstone.core.places import AtCorners, AtNodes
 from ironstone.core.reading import Reading
+from ironstone.core.trace import trace
 from ironstone.store import Review
 from ironstone.store.review import ReviewSource
 

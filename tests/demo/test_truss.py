@@ -11,7 +11,7 @@ import pytest
 from demo.truss import DATA, SECTIONS, YIELD, YOUNG, Frame, Solver, frame, solve
 from ironstone.core.balance import balance
 from ironstone.core.bars import axial_force, joint
-from ironstone.core.evaluate import extremes
+from ironstone.core.extremes import extremes
 from ironstone.core.reading import Reading
 from ironstone.formats.registry import steps_of
 from ironstone.store import Review, intake

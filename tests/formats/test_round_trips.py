@@ -11,7 +11,8 @@ from vtkmodules.vtkIOHDF import vtkHDFReader
 
 from ironstone.core.cells import CELLS
 from ironstone.core.errors import IronstoneError
-from ironstone.core.evaluate import AtCorners, evaluate
+from ironstone.core.evaluate import evaluate
+from ironstone.core.places import AtCorners
 from ironstone.core.reading import Reading
 from ironstone.formats.out import WRITERS, write
 from ironstone.formats.registry import RawArray, RawStep, steps_of

@@ -10,7 +10,8 @@ import numpy as np
 import pytest
 from fastapi.testclient import TestClient
 
-from ironstone.core.evaluate import evaluate, extremes
+from ironstone.core.evaluate import evaluate
+from ironstone.core.extremes import extremes
 from ironstone.core.reading import Reading
 from ironstone.core.surface import Look, skin
 from ironstone.service.app import create_app
@@ -168,7 +169,7 @@ def test_the_demo_opens_with_its_loop_against_its_test(client: TestClient) -> No
     test = client.get("/api/tests").json()[-1]
     assert len(pairing["loops"]["cycles"]) == 5
     found = client.get("/api/matches", params={"pairing": pairing["id"], "test": test["id"]}).json()
-    assert found["corrections"] == ["Load cell: zero shifted by -0.34 kN", "Load cell: sign turned"]
+    assert found["corrections"] == ["Load cell: zero shifted by -0.34 kN", "Load cell: sign reversed"]
     assert found["deviation"]["determination"] > 0.98
     assert found["verdict"]
 
@@ -182,7 +183,7 @@ def test_a_record_is_brought_in_and_understood(client: TestClient) -> None:
     use["y"].update(sign=-1, zero=0.34)
     changed = client.put(f"/api/tests/{made['id']}", json=use).json()
     assert changed["y"][0] == pytest.approx(-(made["y"][0] - 0.34))
-    assert changed["corrections"] == ["Load cell: zero shifted by -0.34 kN", "Load cell: sign turned"]
+    assert changed["corrections"] == ["Load cell: zero shifted by -0.34 kN", "Load cell: sign reversed"]
     assert client.post("/api/undo").json()["label"].endswith("corrected")
     assert client.get("/api/tests").json()[-1]["corrections"] == []
 

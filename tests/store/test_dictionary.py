@@ -10,7 +10,8 @@ import pytest
 
 from ironstone.core.axes import three_points
 from ironstone.core.errors import IronstoneError, NotFound
-from ironstone.core.evaluate import AtCorners, AtElements, AtNodes, evaluate
+from ironstone.core.evaluate import evaluate
+from ironstone.core.places import AtCorners, AtElements, AtNodes
 from ironstone.core.reading import Reading
 from ironstone.store import Review, intake
 from ironstone.store.describe import contents

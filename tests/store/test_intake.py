@@ -10,7 +10,9 @@ import pytest
 from sqlalchemy import func, select
 
 from ironstone.core.errors import IronstoneError
-from ironstone.core.evaluate import AtCorners, evaluate, meeting
+from ironstone.core.evaluate import evaluate
+from ironstone.core.extremes import meeting
+from ironstone.core.places import AtCorners
 from ironstone.core.reading import Reading
 from ironstone.store import Review, intake
 from ironstone.store.describe import contents, rail

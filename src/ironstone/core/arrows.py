@@ -7,9 +7,11 @@ from dataclasses import dataclass
 import numpy as np
 
 from ironstone.core.errors import Impossible
-from ironstone.core.evaluate import AtSamples, evaluate, interpolation, positions
+from ironstone.core.evaluate import evaluate
 from ironstone.core.fields import Source
+from ironstone.core.interpolation import interpolation, positions
 from ironstone.core.mesh import Float, Int, Mesh
+from ironstone.core.places import AtSamples
 from ironstone.core.reading import Reading, Resolved, resolve
 from ironstone.core.surface import Surface, face_normals
 from ironstone.core.tensors import principal_directions, principals

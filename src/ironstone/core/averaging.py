@@ -67,10 +67,15 @@ class CornerAveraging:
         return CornerAveraging(local, rows[:, needed].tocsr()), needed
 
 
-def grouping(mesh: Mesh, averaging: str) -> Int:
-    """Group of each element, (elements,). Lines never average across members: each is a group of its own."""
+def grouping(mesh: Mesh, averaging: str, all_that_meets: bool = False) -> Int:
+    """Group of each element, (elements,). Lines never average across members: each is a group of its own.
+
+    all_that_meets: groups are the materials (parts) and nothing finer, for what is compared and not averaged.
+    """
     groups = {"part": mesh.part, "material": mesh.material_or_part}
     group = groups[averaging].astype(np.int64) if averaging in groups else np.zeros(len(mesh.types), dtype=np.int64)
+    if all_that_meets:
+        return group
     if averaging in groups and mesh.breaks is not None:
         group = group * (int(mesh.breaks.max(initial=0)) + 1) + mesh.breaks
     line = mesh.dimensions == 1
@@ -129,15 +134,18 @@ def folded_sheets(mesh: Mesh, group: Int, fold: float) -> Int | None:
     return result
 
 
-def corner_averaging(mesh: Mesh, averaging: str, weight: str = "plain", fold: float = FOLD) -> CornerAveraging:
+def corner_averaging(
+    mesh: Mesh, averaging: str, weight: str = "plain", fold: float = FOLD, all_that_meets: bool = False
+) -> CornerAveraging:
     """Build the operator for 'part', 'material' (by part where the file names no materials) or 'all'.
 
     weight: 'plain', or 'volume' of each corner's element. Within parts and materials shells are also kept apart where they fold
-    by more than ``fold`` degrees or change thickness or property.
+    by more than ``fold`` degrees or change thickness or property. all_that_meets: nothing is kept apart but materials (parts), as
+    jumps are taken.
     """
-    group = grouping(mesh, averaging)
+    group = grouping(mesh, averaging, all_that_meets)
     key = group[mesh.corner_element] * len(mesh.points) + mesh.connectivity
-    sheet = folded_sheets(mesh, group, fold) if averaging != "all" else None
+    sheet = folded_sheets(mesh, group, fold) if averaging != "all" and not all_that_meets else None
     if sheet is not None:
         _, key = np.unique(key, return_inverse=True)
         key = key.astype(np.int64) * (int(sheet.max(initial=0)) + 1) + sheet

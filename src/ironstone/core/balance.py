@@ -10,10 +10,12 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ironstone.core.errors import Impossible
-from ironstone.core.evaluate import AtSamples, corner_components, interpolation, positions
+from ironstone.core.evaluate import corner_components
 from ironstone.core.fields import Field, Mirror, Source, displacement_of, stress_of
+from ironstone.core.interpolation import interpolation, positions
 from ironstone.core.measuring import smooth_faces
 from ironstone.core.mesh import Float, Int, Mesh
+from ironstone.core.places import AtSamples
 from ironstone.core.recover import INTERNAL_FORCE
 from ironstone.core.recovered import recovered_values
 from ironstone.core.surface import Look, Surface, face_nodes, skin

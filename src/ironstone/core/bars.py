@@ -10,9 +10,10 @@ from scipy.sparse.csgraph import breadth_first_order, connected_components
 
 from ironstone.core.balance import force_field
 from ironstone.core.errors import Impossible
-from ironstone.core.evaluate import AtSamples, evaluate
+from ironstone.core.evaluate import evaluate
 from ironstone.core.fields import Field, Source, constants_of, displacement_of
 from ironstone.core.mesh import Float, Int, Mesh
+from ironstone.core.places import AtSamples
 from ironstone.core.reading import Reading, Values
 
 STRAIGHT = 5.0

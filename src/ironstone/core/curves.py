@@ -8,7 +8,7 @@ import numpy as np
 
 from ironstone.core.errors import IronstoneError
 from ironstone.core.mesh import Float, Int
-from ironstone.core.units import factor, product, ratio
+from ironstone.core.units import convert, product, ratio
 
 PROMINENCE = 0.02
 CLOSURE = 0.02
@@ -40,7 +40,7 @@ class Curve:
             if have is None:
                 notes.append(f"{label}: unit not stated, taken as {want or 'a pure number'}.")
                 return values, want
-            return values * factor(have, want), want
+            return convert(values, have, want), want
 
         x, xu = turn(self.x, self.x_unit, x_unit, self.x_label)
         y, yu = turn(self.y, self.y_unit, y_unit, self.y_label)

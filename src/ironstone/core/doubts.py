@@ -10,7 +10,7 @@ from scipy.spatial import cKDTree
 
 from ironstone.core.balance import AGREES, balance, force_field, held_state
 from ironstone.core.errors import IronstoneError
-from ironstone.core.evaluate import extremes, meeting
+from ironstone.core.extremes import extremes, meeting
 from ironstone.core.fields import Mirror, Source, displacement_of, stress_of
 from ironstone.core.mesh import Block, Float, Mesh
 from ironstone.core.reading import Reading

@@ -161,7 +161,7 @@ class Step:
         if self.kind == "time":
             return f"t = {self.value:.4g} {self.unit}".rstrip()
         if self.kind == "number":
-            return f"step {self.index}"
+            return f"step {self.index + 1}"
         return f"{self.kind} {self.value:.4g} {self.unit}".rstrip()
 
 
@@ -196,6 +196,20 @@ class Source(Protocol, Hashable):
     def history(self, field: str, steps: Int, entities: Int) -> NDArray[np.floating]:
         """Values of a few entities at many steps, (len(steps), len(entities), components)."""
         ...
+
+
+def rows_of(source: Source, field: str, step: int, entities: Int) -> Float:
+    """A few rows by seeking, many by reading the step once."""
+    if len(entities) <= 4096:
+        unique, back = np.unique(entities, return_inverse=True)
+        if len(unique) <= 512:
+            few: Float = np.asarray(source.rows(field, step, unique), dtype=np.float64)[back]
+            return few
+    whole = source.values(field, step)
+    if len(entities) == len(whole) and bool((entities == np.arange(len(whole))).all()):
+        return np.asarray(whole, dtype=np.float64)
+    many: Float = np.asarray(whole[entities], dtype=np.float64)
+    return many
 
 
 class Memory:

@@ -22,6 +22,11 @@ _GRIDS: dict[str, dict[int, tuple[int, ...]]] = {
     "quad": {1: (1, 1), 4: (2, 2), 9: (3, 3)},
     "hex": {1: (1, 1, 1), 8: (2, 2, 2), 27: (3, 3, 3)},
 }
+_TRIANGLE_WEIGHTS = {
+    1: (1 / 2,),
+    3: (1 / 6,) * 3,
+    6: (0.223381589678011 / 2,) * 3 + (0.109951743655322 / 2,) * 3,
+}
 _WEDGES = {1: (1, 1), 6: (3, 2), 9: (3, 3), 18: (6, 3)}
 
 
@@ -37,6 +42,27 @@ def gauss_points(cell: Cell, count: int) -> Float:
     if count not in known_counts(cell):
         raise KeyError(count)
     return _rule(cell, count)[0]
+
+
+@cache
+def gauss_weights(cell: Cell, count: int) -> Float:
+    """What each Gauss point counts for in the natural domain, (count,); they add up to its volume (area, length).
+
+    The six-point rule of the triangle: Dunavant (1985), from memory. Raises KeyError where the points are not known.
+    """
+    if count not in known_counts(cell):
+        raise KeyError(count)
+    family = cell.family
+    if family in _GRIDS:
+        lines = [np.polynomial.legendre.leggauss(n)[1] / 2 for n in _GRIDS[family][count]]
+        return np.array([np.prod(w) for w in product(*reversed(lines))])
+    if family == "wedge":
+        flat, along = _WEDGES[count]
+        return np.outer(np.polynomial.legendre.leggauss(along)[1] / 2, _TRIANGLE_WEIGHTS[flat]).ravel()
+    if family == "tri":
+        return np.array(_TRIANGLE_WEIGHTS[count])
+    volume = {"tet": 1 / 6, "pyramid": 1 / 3, "vertex": 1.0}[family]
+    return np.full(count, volume / count)
 
 
 @cache

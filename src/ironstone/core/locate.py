@@ -6,8 +6,8 @@ import numpy as np
 
 from ironstone.core.cells import Cell
 from ironstone.core.errors import Impossible
-from ironstone.core.evaluate import AtSamples
 from ironstone.core.mesh import Float, Mesh
+from ironstone.core.places import AtSamples
 
 TOLERANCE = 1e-8
 

@@ -40,7 +40,7 @@ class Correction:
         if self.scale != 1.0:
             said.append(f"{self.column}: scaled by {self.scale:.6g}")
         if self.sign < 0:
-            said.append(f"{self.column}: sign turned")
+            said.append(f"{self.column}: sign reversed")
         if self.smooth > 1:
             said.append(f"{self.column}: smoothed over {self.smooth} samples")
         return said
@@ -135,7 +135,7 @@ class Match:
         checks = sum(m.accepted is not None for m in self.metrics) + 1
         if 2 * len(said) > checks:
             turned = any(m.ratio < 0 for m in self.metrics)
-            return f"Does not agree: in the model, {', '.join(said)}.{' Is a sign still to be turned?' if turned else ''}"
+            return f"Does not agree: in the model, {', '.join(said)}.{' Is a sign still to be reversed?' if turned else ''}"
         lead = "one" if len(said) == 1 else f"{len(said)} of {checks}"
         return f"Agrees but for {lead}: in the model, {', '.join(said)}."
 

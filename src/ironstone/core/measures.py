@@ -92,7 +92,7 @@ MEASURES: dict[tuple[str, str], Measure] = {
         Measure("max-shear", "maximum shear", "tensor", "Half the span of the principals.", False, tensors.max_shear),
         Measure("tresca", "Tresca", "tensor", "Span of the principals.", False, tensors.tresca),
         Measure("mean", "mean", "tensor", "A third of the trace.", True, tensors.mean),
-        Measure("pressure", "pressure", "tensor", "The mean with its sign turned.", True, tensors.pressure, only="stress"),
+        Measure("pressure", "pressure", "tensor", "The mean with its sign reversed.", True, tensors.pressure, only="stress"),
         *(
             Measure(name, f"{name} component", "tensor", f"Component {_WHAT[name]}.", True, _component(i), direction=i)
             for i, name in enumerate(_TENSOR_COMPONENTS)
@@ -199,4 +199,7 @@ def measure(name: str, rank: str, field_name: str = "field", kind: str = "") -> 
     if found is None:
         known = ", ".join(m.name for m in measures_for(rank, kind))
         raise Impossible(f"'{name}' cannot be taken of {field_name}, which is a {rank} field.", f"It can be read as: {known}.")
+    if found.only and kind and found not in measures_for(rank, kind):
+        known = ", ".join(m.name for m in measures_for(rank, kind))
+        raise Impossible(f"'{name}' is taken of a {found.only}, and {field_name} is a {kind}.", f"It can be read as: {known}.")
     return found

@@ -11,7 +11,7 @@ from scipy.sparse import coo_matrix
 from scipy.sparse.csgraph import connected_components
 
 from ironstone.core.errors import Impossible
-from ironstone.core.evaluate import positions
+from ironstone.core.interpolation import positions
 from ironstone.core.mesh import Float, Int, Mesh
 from ironstone.core.surface import Surface, face_normals
 

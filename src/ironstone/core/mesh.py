@@ -180,15 +180,16 @@ def _position(ids: Int, wanted: int, what: str) -> int:
     return int(found[0])
 
 
-def quadrature_weights(mesh: Mesh, block: Block, turned: bool = False) -> Float:
+def quadrature_weights(mesh: Mesh, block: Block, turned: bool = False, rule: tuple[Float, Float] | None = None) -> Float:
     """Quadrature weight times the volume (area, length) ratio at each quadrature point, (elements, points).
 
-    turned: an axisymmetric model, x the radius: times the way round, 2 pi x.
+    turned: an axisymmetric model, x the radius: times the way round, 2 pi x. rule: natural coordinates (q, 3) and weights (q,) in
+    place of the element's own.
     """
-    xi, weights = block.cell.quadrature
+    xi, weights = rule or block.cell.quadrature
     dimension = block.cell.dimension
     if dimension == 0:
-        return np.ones((len(block.elements), 1))
+        return np.ones((len(block.elements), len(xi)))
     gradient = block.cell.gradient(xi)
     jacobian = np.einsum("qna,enx->eqxa", gradient, mesh.points[block.nodes], optimize=True)
     gram = np.einsum("eqxa,eqxb->eqab", jacobian, jacobian, optimize=True)

@@ -5,6 +5,7 @@ Immutable, serialisable, and prints itself as the sentence that captions every p
 
 from __future__ import annotations
 
+from collections.abc import Iterable
 from dataclasses import asdict, dataclass, field, replace
 from typing import Any
 
@@ -17,7 +18,7 @@ from ironstone.core.errors import Impossible
 from ironstone.core.fields import Field, Source
 from ironstone.core.measures import MEASURES, Measure, measure, measures_for
 from ironstone.core.mesh import Float, Int
-from ironstone.core.units import factor, registry
+from ironstone.core.units import conversion, difference_unit, registry
 
 AVERAGING_WORDS = {
     "off": "each corner as computed",
@@ -38,6 +39,10 @@ OVER_WORDS = {
     "smallest": "smallest over",
     "magnitude": "largest magnitude over",
 }
+THIRD = {
+    ("stress", "plane strain"): "nu (s_xx + s_yy) of plane strain",
+    ("strain", "plane stress"): "-nu/(1 - nu) (e_xx + e_yy) of plane stress",
+}
 PULLS = ("axial force", "axial stress", "fibre stress")
 GROUPED = ("part", "material", "all")
 
@@ -51,7 +56,7 @@ class Reading:
     with the review. plane: normal of the plane for a traction, in those axes. weight: what counts in a mean at a node, 'plain' or
     by 'volume'. fold: degrees above which shells are not averaged across a fold. over: 'step', or 'largest', 'smallest',
     'magnitude' over ``span``: 'all', 'so-far' (up to ``step``) or 'A:B' (both counted, from 0); when: the step at which, in place
-    of the value. against: a second reading that is taken off.
+    of the value. against: a second reading that is taken off; together: it is of the step of this one, whichever that is.
     """
 
     field: str
@@ -70,27 +75,40 @@ class Reading:
     span: str = "all"
     when: bool = False
     against: Reading | None = None
+    together: bool = False
 
     def to_dict(self) -> dict[str, Any]:
         return asdict(self)
 
     def at(self, step: int) -> Reading:
-        """The same reading at another step; a second reading that is taken off stays where it is."""
+        """The same reading at another step; a second reading goes along where the two are taken together, else it stays."""
+        if self.against is not None and self.together:
+            return replace(self, step=step, against=self.against.at(step))
         return replace(self, step=step)
 
+    def minus(self, text: str) -> Reading:
+        """This reading, less itself with some words changed: 'step=0;averaging=all'. Named a step, the second stays at it."""
+        other = self.changed(text)
+        named = {piece.partition("=")[0].strip() for piece in text.split(";")}
+        return replace(self, against=other, together="step" not in named)
+
     def changed(self, text: str) -> Reading:
-        """This reading with some words changed: 'step=0;averaging=all'. What a difference is taken against is written so."""
+        """This reading with some words changed: 'step=0;averaging=all'. Named a step and no span, it is of that one step."""
         kinds: dict[str, Any] = {"step": int, "fold": float, "when": lambda v: v in ("1", "true", "yes")}
         changes: dict[str, Any] = {}
         for piece in filter(None, (p.strip() for p in text.split(";"))):
             name, _, value = piece.partition("=")
-            if name not in self.__dataclass_fields__ or name == "against":
+            if name not in self.__dataclass_fields__ or name in ("against", "together"):
                 raise Impossible(f"'{name}' is no word of a reading.", "Write like step=0;averaging=all.")
             try:
                 changes[name] = plane_of(value) if name == "plane" else kinds.get(name, str)(value)
             except ValueError as error:
                 raise Impossible(f"'{value}' is not right for {name}.", "Write like step=0;averaging=all.") from error
-        return replace(self, against=None, **changes)
+        if "step" in changes and not changes.keys() & {"over", "span", "when"}:
+            changes |= {"over": "step", "span": "all", "when": False}
+        if changes.get("over") == "step":
+            changes.setdefault("when", False)
+        return replace(self, against=None, together=False, **changes)
 
 
 def plane_of(text: str) -> tuple[float, float, float]:
@@ -109,7 +127,8 @@ class Resolved:
     """A reading with every word settled against one result: nothing is left to guess.
 
     by_element, by_place: whether components are turned into axes that belong to elements, or that vary with the place.
-    groups: how many groups the averaging keeps apart. at_points: answered at Gauss points themselves.
+    groups: how many groups the averaging keeps apart. at_points: answered at Gauss points themselves. in_mean: answered as the mean
+    of each element. factor, offset: from the field's unit to the reading's, value * factor + offset. name: the field's, in words.
     """
 
     reading: Reading
@@ -119,6 +138,8 @@ class Resolved:
     factor: float
     step_label: str
     step_count: int
+    step_kind: str = "time"
+    model: str = ""
     axes: Axes = GLOBAL
     by_element: bool = False
     by_place: bool = False
@@ -128,6 +149,13 @@ class Resolved:
     materials_named: bool = False
     groups: int = 1
     at_points: bool = False
+    in_mean: bool = False
+    offset: float = 0.0
+    name: str = ""
+
+    def scaled(self, values: Float) -> Float:
+        """Values of the measure in the field's unit, brought to the reading's."""
+        return values * self.factor + self.offset if self.offset else values * self.factor
 
     @property
     def signed(self) -> bool:
@@ -140,7 +168,7 @@ class Resolved:
         return {
             "of": OF_WORDS[self.reading.of],
             "measure": measure_label(self.measure, self.axes),
-            "field": self.field.name.replace("_", " "),
+            "field": self.name,
             "averaging": self.averaging_words,
             "axes": axes_words(self.axes),
             "region": region_words(self.reading.region),
@@ -159,56 +187,78 @@ class Resolved:
 
     @property
     def against_words(self) -> str:
-        """What the second reading has that the first has not."""
+        """What the second reading has that the first has not, whole; its step wherever it does not go with the first's."""
         if self.against is None:
             return ""
-        mine, other = self.words_alone(), self.against.words_alone()
-        return "; ".join(other[k] for k in other if other[k] != mine[k] and other[k]) or "itself"
+        mine, other = self.parts, self.against.parts
+        told = {name: words or ("in global axes" if name == "axes" else "") for name, words in other.items()}
+        moved = self.reading.together or self.against.over_words
+        different = [n for n in told if told[n] and (other[n] != mine[n] or (n == "step" and not moved))]
+        return "; ".join(told[n] for n in different) or "itself"
 
-    def words_alone(self) -> dict[str, str]:
-        return replace(self, against=None).words
+    @property
+    def parts(self) -> dict[str, str]:
+        """The sentence in its parts, without the second reading and the unit; every part says all there is to it."""
+        reading = self.reading
+        lead = self.name if self.measure.name == "value" else f"{measure_label(self.measure, self.axes)} of {self.name}"
+        if reading.of == "error":
+            lead = f"error estimate in the energy norm of {self.name}, against the mean energy density"
+        elif OF_WORDS[reading.of]:
+            lead = f"{OF_WORDS[reading.of]} of {lead}"
+        if "plane" in self.measure.needs and reading.plane is not None:
+            lead += ", on the plane square to ({}, {}, {})".format(*(f"{v:.15g}" for v in reading.plane))
+        return {
+            "lead": lead,
+            "axes": f"in {axes_words(self.axes)}" if self.by_element or self.by_place else "",
+            "averaging": self.averaging_words,
+            "region": f"on {region_words(reading.region)}",
+            "step": self.over_words or self.step_words,
+        }
+
+    @property
+    def step_words(self) -> str:
+        label = self.step_label
+        if self.step_kind == "number":
+            return f"at step {self.reading.step + 1} of {self.step_count}"
+        return f"at {label} (step {self.reading.step + 1} of {self.step_count})"
 
     @property
     def averaging_words(self) -> str:
-        reading = self.reading
-        if self.field.names:
+        reading, field = self.reading, self.field
+        if field.names:
             return "as it is, a name and no quantity"
-        if self.field.location == "node" and reading.averaging != "element":
-            return "averaged before import" if self.field.averaged_before else "as computed at the nodes"
-        words = AVERAGING_WORDS[reading.averaging]
+        if reading.of == "error":
+            return "" if not self.mean_words else f"averaged within each material{self.mean_words}"
+        if self.at_points:
+            return "each Gauss point as computed"
+        if field.location == "node" and reading.averaging != "element":
+            words = "averaged before import" if field.averaged_before else "as computed at the nodes"
+        elif field.location == "element" and reading.averaging == "off":
+            words = "each element as computed"
+        else:
+            words = AVERAGING_WORDS[reading.averaging]
         if reading.averaging in GROUPED:
-            words += ", by volume" if reading.weight == "volume" else ""
-            words += f", shells across folds up to {reading.fold:g}°" if reading.fold != FOLD else ""
+            words += self.mean_words
         if reading.averaging in (*GROUPED, "element") and reading.order == "measure":
             words += ", measure first"
-        if self.field.location == "element" and reading.averaging == "off":
-            words = "each element as computed"
-        if self.at_points:
-            words = "each Gauss point as computed"
-        return words
+        return f"{words}, mean of each element" if self.in_mean else words
+
+    @property
+    def mean_words(self) -> str:
+        """What is unusual of a mean at a node."""
+        words = ", by volume" if self.reading.weight == "volume" else ""
+        return words + (f", shells across folds up to {self.reading.fold:.15g}°" if self.reading.fold != FOLD else "")
 
     def sentence(self, with_step: bool = True) -> str:
-        w = self.words
-        lead = f"{w['field']}" if self.measure.name == "value" else f"{w['measure']} of {w['field']}"
-        if self.reading.of == "error":
-            lead = f"error estimate in the energy norm of {w['field']}, against the mean energy density"
-        elif w["of"]:
-            lead = f"{w['of']} of {lead}"
-        parts = [lead]
-        if self.measure.needs and "plane" in self.measure.needs and self.reading.plane is not None:
-            parts.append("on the plane square to ({:g}, {:g}, {:g})".format(*self.reading.plane))
-        if self.by_element or self.by_place:
-            parts.append(f"in {w['axes']}")
-        parts += [w["averaging"]] if self.reading.of != "error" else []
-        parts.append(f"on {w['region']}")
-        if self.reading.over != "step":
-            parts.append(w["over"])
-        elif with_step:
-            parts.append(f"at {w['step']} (step {self.reading.step + 1} of {self.step_count})")
+        """All the reading is of, in words. Two readings with different answers have different sentences."""
+        parts = self.parts
+        if not with_step and not self.over_words:
+            parts.pop("step")
+        told = [words for words in parts.values() if words]
         if self.against is not None:
-            parts.append(f"less the same with {w['against']}")
-        parts.append(f"in {self.unit}" if self.unit else "a pure number")
-        return ", ".join(parts)
+            told.append(f"minus the same, {self.against_words}" if self.against_words != "itself" else "minus itself")
+        told.append(f"in {self.unit}" if self.unit else "a pure number")
+        return ", ".join(told)
 
     @property
     def caveats(self) -> list[str]:
@@ -222,15 +272,23 @@ class Resolved:
             notes.append("Averaged across parts: at an interface this value exists in neither.")
         if reading.averaging == "material" and field.location != "node" and not self.materials_named:
             notes.append("The file names no materials: each part counts as a material of its own.")
-        if field.location == "gauss" and not self.at_points and reading.averaging != "element":
-            notes.append("Extrapolated from the Gauss points to the corners with the functions of their grid; nothing is clipped.")
-        if field.precision == "single":
-            notes.append("The file holds single precision: about seven digits.")
+        if field.flat:
+            law = THIRD.get((field.kind, self.model))
+            if law and (self.measure.rank != "tensor" or self.measure.direction not in (0, 1, 3) or not self.axes.is_global):
+                notes.append(f"The third direction is not in the file: {law}, which holds while elastic and not once it yields.")
         if field.unit and field.unit_guessed:
             notes.append(f"The unit {field.unit} is a guess: the file states none.")
         if reading.of == "error":
             notes.append("An estimate from the averaged stress: it misses error that neighbouring elements share.")
         return notes
+
+
+def field_words(name: str, names: Iterable[str]) -> str:
+    """A field's name as it stands in sentences: plain words where no other field would be called the same."""
+    plain = name.replace("_", " ")
+    if sum(n.replace("_", " ") == plain for n in names) > 1:
+        plain = name
+    return f"'{plain}'" if " of " in plain or "," in plain or ";" in plain else plain
 
 
 def measure_label(found: Measure, axes: Axes) -> str:
@@ -289,7 +347,10 @@ def resolve(reading: Reading, source: Source) -> Resolved:
     if reading.when:
         own = source.steps[0].unit
     unit = own if reading.unit is None else reading.unit
-    settled = replace(reading, measure=name, unit=unit)
+    scale, offset = conversion(own, unit)
+    # At a node there is one value: averaging over the elements there changes nothing.
+    averaging = "off" if chosen.location == "node" and reading.averaging in GROUPED else reading.averaging
+    settled = replace(reading, measure=name, unit=unit, averaging=averaging)
     step = source.steps[reading.step]
     against = None
     if reading.against is not None:
@@ -304,10 +365,14 @@ def resolve(reading: Reading, source: Source) -> Resolved:
         reading=settled,
         field=chosen,
         measure=found,
-        unit=unit,
-        factor=factor(own, unit),
+        unit=difference_unit(unit) if reading.of != "value" or against is not None else unit,
+        factor=scale,
+        offset=0.0 if reading.of != "value" else offset,
         step_label=step.label,
         step_count=len(source.steps),
+        step_kind=step.kind,
+        model=source.setup.model,
+        name=field_words(chosen.name, source.fields),
         axes=axes if turns else GLOBAL,
         by_element=turns and axes.kind in BY_ELEMENT,
         by_place=turns and axes.kind not in BY_ELEMENT,
@@ -371,7 +436,9 @@ def _span(reading: Reading, source: Source) -> tuple[tuple[int, ...], str]:
     if reading.span == "all":
         return tuple(range(count)), "all steps"
     if reading.span == "so-far":
-        return tuple(range(reading.step + 1)), f"the steps so far, up to {source.steps[reading.step].label}"
+        now = source.steps[reading.step]
+        where = "" if now.kind == "number" else f"{now.label}, "
+        return tuple(range(reading.step + 1)), f"the steps so far, up to {where}step {reading.step + 1} of {count}"
     first, _, last = reading.span.partition(":")
     if not first.isdigit() or not last.isdigit() or not int(first) <= int(last) < count:
         raise Impossible(

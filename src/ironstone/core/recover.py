@@ -214,7 +214,7 @@ def internal_force(source: Source, step: int, corner_stress: Float) -> Float:
 
 
 def energies(mesh: Mesh, raw: Float, smooth: Float, young: Float, poisson: Float, turned: bool) -> NDArray[np.float64]:
-    """Of each element: energy norm squared of (smooth - raw) and of smooth corner stress (corners, 6), and its volume.
+    """Of each element: energy norm squared of (smooth - raw) and of raw corner stress (corners, 6), and its volume.
 
     The norm is the integral of s : C^-1 : s with an isotropic compliance, (elements, 3); Zienkiewicz and Zhu (1987).
     """
@@ -224,7 +224,7 @@ def energies(mesh: Mesh, raw: Float, smooth: Float, young: Float, poisson: Float
         shape = block.cell.shape(xi)
         weights = quadrature_weights(mesh, block, turned)
         e, nu = young[block.elements][:, None], poisson[block.elements][:, None]
-        for column, corner in enumerate((smooth - raw, smooth)):
+        for column, corner in enumerate((smooth - raw, raw)):
             inside = np.einsum("qn,enc->eqc", shape, corner[block.corners], optimize=True)
             square = (inside[..., :3] ** 2).sum(-1) + 2.0 * (inside[..., 3:] ** 2).sum(-1)
             density = ((1.0 + nu) * square - nu * inside[..., :3].sum(-1) ** 2) / e

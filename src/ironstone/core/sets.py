@@ -5,10 +5,11 @@ from __future__ import annotations
 import numpy as np
 
 from ironstone.core.errors import Impossible, NotFound
-from ironstone.core.evaluate import AtCorners, evaluate
+from ironstone.core.evaluate import evaluate
 from ironstone.core.fields import Source
 from ironstone.core.measuring import smooth_faces
 from ironstone.core.mesh import Float, Int, Mesh
+from ironstone.core.places import AtCorners
 from ironstone.core.reading import Reading
 from ironstone.core.surface import Surface, face_nodes
 

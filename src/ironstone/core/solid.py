@@ -8,8 +8,9 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ironstone.core.cells import CELLS
-from ironstone.core.evaluate import AtSamples, positions
+from ironstone.core.interpolation import positions
 from ironstone.core.mesh import Float, Int, Mesh
+from ironstone.core.places import AtSamples
 
 ROUND = 10
 

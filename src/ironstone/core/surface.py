@@ -14,8 +14,9 @@ from vtkmodules.vtkFiltersGeometry import vtkGeometryFilter
 
 from ironstone.core.cells import CELLS, face_samples
 from ironstone.core.errors import Impossible
-from ironstone.core.evaluate import AtSamples, positions
+from ironstone.core.interpolation import positions
 from ironstone.core.mesh import Float, Int, Mesh
+from ironstone.core.places import AtSamples
 from ironstone.core.reading import Values
 from ironstone.core.solid import Drawn, stacked, thickened, tubes
 

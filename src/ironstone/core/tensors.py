@@ -61,7 +61,7 @@ def _principals(tensor: Float) -> Float:
     centre = (xx + yy + zz) / 3.0
     xx, yy, zz = xx - centre, yy - centre, zz - centre
     scale = np.maximum.reduce([np.abs(c) for c in (xx, yy, zz, xy, yz, xz)])
-    inverse = 1.0 / np.where(scale > 0.0, scale, 1.0)
+    inverse = 1.0 / np.where(scale > 1e-300, scale, 1.0)
     xx, yy, zz, xy, yz, xz = (c * inverse for c in (xx, yy, zz, xy, yz, xz))
     xy2, yz2, xz2 = xy * xy, yz * yz, xz * xz
     j2 = 0.5 * (xx * xx + yy * yy + zz * zz) + xy2 + yz2 + xz2
@@ -103,11 +103,16 @@ def pressure(stress: Float) -> Float:
     return -mean(stress)
 
 
+def distorts(tensor: Float) -> NDArray[np.bool_]:
+    """Where von Mises is more than rounding: above 1e-6 of the tensor's largest component, what single precision can tell."""
+    return np.asarray(von_mises(tensor) > 1e-6 * np.abs(tensor).max(-1))
+
+
 def triaxiality(stress: Float) -> Float:
     """Mean over von Mises; no value where nothing distorts."""
     distortion = von_mises(stress)
     with np.errstate(invalid="ignore", divide="ignore"):
-        value: Float = np.where(distortion > 0.0, mean(stress) / distortion, np.nan)
+        value: Float = np.where(distorts(stress), mean(stress) / distortion, np.nan)
     return value
 
 
@@ -122,7 +127,7 @@ def lode_angle(stress: Float) -> Float:
     with np.errstate(invalid="ignore", divide="ignore"):
         cosine = 1.5 * np.sqrt(3.0) * np.prod(s, axis=-1) / j2**1.5
     value: Float = np.degrees(np.arccos(np.clip(cosine, -1.0, 1.0))) / 3.0
-    return np.where(j2 > 0.0, value, np.nan)
+    return np.where(distorts(stress), value, np.nan)
 
 
 def principal_of_largest_magnitude(tensor: Float) -> Float:

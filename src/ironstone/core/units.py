@@ -6,9 +6,13 @@ import re
 from dataclasses import dataclass
 from functools import cache
 
+import numpy as np
 import pint
+from numpy.typing import NDArray
 
 from ironstone.core.errors import IronstoneError
+
+Float = NDArray[np.float64]
 
 
 @dataclass(frozen=True)
@@ -54,6 +58,7 @@ SYSTEMS: dict[str, UnitSystem] = {
 }
 
 ANGLES = ("deg", "rad")
+_STEPS = {"degC": "K", "°C": "K", "celsius": "K", "degF": "delta_degF", "°F": "delta_degF", "fahrenheit": "delta_degF"}
 
 CHOICES: dict[str, tuple[str, ...]] = {
     "stress": ("MPa", "GPa", "kPa", "Pa", "psi", "ksi"),
@@ -66,7 +71,7 @@ CHOICES: dict[str, tuple[str, ...]] = {
     "axial stress": ("MPa", "GPa", "kPa", "Pa", "psi", "ksi"),
     "reaction": ("N", "kN", "MN", "lbf", "kip"),
     "time": ("s", "ms"),
-    "temperature": ("K",),
+    "temperature": ("K", "degC", "degF"),
     "strain": ("", "%", "µstrain"),
     "plastic strain": ("", "%", "µstrain"),
 }
@@ -80,21 +85,38 @@ def registry() -> pint.UnitRegistry[float]:
 
 
 @cache
-def factor(source: str, target: str) -> float:
-    """What a number in ``source`` is multiplied by to be in ``target``; '' is a pure number."""
+def conversion(source: str, target: str) -> tuple[float, float]:
+    """(factor, offset) by which a number in ``source`` is one in ``target``: value * factor + offset; '' is a pure number.
+
+    The offset is that of scales with a zero of their own (degC, degF); of everything else it is 0.
+    """
     if source == target:
-        return 1.0
+        return 1.0, 0.0
     try:
-        return float(registry().Quantity(1.0, source or "dimensionless").to(target or "dimensionless").magnitude)
+        units = registry()
+        turned = [float(units.Quantity(v, source or "dimensionless").to(target or "dimensionless").magnitude) for v in (0.0, 1.0)]
+        return turned[1] - turned[0] if turned[0] else turned[1], turned[0]
     except pint.DimensionalityError as error:
         raise IronstoneError(
             f"{source or 'a pure number'} cannot be turned into {target or 'a pure number'}.",
             "Choose a unit of the same kind.",
         ) from error
-    except (pint.UndefinedUnitError, AttributeError, ValueError, TypeError, AssertionError) as error:
+    except (pint.UndefinedUnitError, pint.OffsetUnitCalculusError, AttributeError, ValueError, TypeError, AssertionError) as error:
         raise IronstoneError(
             f"The unit '{target if known(source) else source}' is not known.", "Write it like kN, mm, MPa, s or in."
         ) from error
+
+
+def convert(values: Float, source: str, target: str) -> Float:
+    """Numbers in ``source`` as numbers in ``target``."""
+    scale, offset = conversion(source, target)
+    result: Float = np.asarray(values, dtype=np.float64) * scale + offset
+    return result
+
+
+def difference_unit(unit: str) -> str:
+    """The unit of a difference of two numbers in this one: of a scale with a zero of its own, its step ('K' of 'degC')."""
+    return _STEPS.get(unit, unit)
 
 
 def known(unit: str) -> bool:
@@ -128,7 +150,10 @@ def product(first: str, second: str) -> str:
 
 
 def ratio(first: str, second: str) -> str:
-    """The unit of a quotient, as in kN/mm."""
+    """The unit of a quotient, as in kN/mm; of a unit that is a quotient or product itself worked out, as in kN·s/mm."""
     if not second:
         return first
+    if any(mark in second for mark in "/·*") and known(first) and known(second):
+        units = registry()
+        return f"{units.Unit(first or 'dimensionless') / units.Unit(second):~P}"
     return f"{first or '1'}/{second}"

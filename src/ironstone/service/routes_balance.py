@@ -12,7 +12,7 @@ from ironstone.core.balance import Resultant, over_faces
 from ironstone.core.bars import axial_force, joint
 from ironstone.core.doubts import doubts, peak_over_meshes
 from ironstone.core.errors import Impossible, IronstoneError
-from ironstone.core.evaluate import extremes
+from ironstone.core.extremes import extremes
 from ironstone.core.fields import Source
 from ironstone.core.mesh import Float
 from ironstone.core.reading import plane_of, resolve

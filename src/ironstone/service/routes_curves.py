@@ -9,7 +9,6 @@ from ironstone import answers
 from ironstone.core.arithmetic import FUNCTIONS, evaluate_curve, names_in
 from ironstone.core.curves import Curve
 from ironstone.core.errors import IronstoneError, NotFound
-from ironstone.core.reading import Reading
 from ironstone.core.units import name_and_unit
 from ironstone.service.deps import Form, OpenReview, table
 from ironstone.service.schemas import NamedIn, NamedOut, TraceSpec
@@ -38,8 +37,7 @@ def traced(review: Review, source: ReviewSource, spec: TraceSpec) -> tuple[Curve
         first = source.steps[0]
         steps = np.array([s.value for s in source.steps])
         return Curve(steps, spec.sign * found[0], first.unit, found[1], first.kind, spec.curve), found[2], found[3]
-    reading = Reading(spec.field, spec.measure, spec.averaging, spec.order, unit=spec.unit)
-    return answers.trace_curve(reading, source, spec.at, spec.reduce, spec.sign)
+    return answers.trace_curve(spec.reading(), source, spec.at, spec.reduce, spec.sign)
 
 
 def total_curve(source: ReviewSource, name: str) -> tuple[np.ndarray, str | None]:

@@ -15,21 +15,13 @@ from ironstone.core.arrows import arrows
 from ironstone.core.categories import name_of, names_of, places_in
 from ironstone.core.cells import CELLS
 from ironstone.core.errors import Impossible, IronstoneError
-from ironstone.core.evaluate import (
-    AtCorners,
-    AtSamples,
-    Extreme,
-    Tell,
-    error_estimate,
-    evaluate,
-    extremes,
-    interpolation,
-    jumps,
-    positions,
-)
+from ironstone.core.evaluate import Tell, error_estimate, evaluate
+from ironstone.core.extremes import Extreme, extremes, jumps
 from ironstone.core.fields import displacement_of
+from ironstone.core.interpolation import interpolation, positions
 from ironstone.core.measuring import angle, area, length, volume
 from ironstone.core.mesh import Float
+from ironstone.core.places import AtCorners, AtSamples
 from ironstone.core.reading import Reading, resolve
 from ironstone.core.surface import by_volume, distribution, face_point
 from ironstone.service.binary import pack
@@ -324,7 +316,7 @@ RANGES: OrderedDict[Any, RangeOut] = OrderedDict()
 
 def _range(source: ReviewSource, reading: Reading, tell: Tell | None) -> RangeOut:
     # The step in view plays no part, but for a reading of what has been so far.
-    key = (source.review.path, source.revision, replace(reading, step=0) if reading.over == "step" else reading)
+    key = (source.review.path, source.revision, reading.at(0) if reading.over == "step" else reading)
     if key in RANGES:
         return RANGES[key]
     answer = RangeOut(low=None, high=None, low_step=None, high_step=None)

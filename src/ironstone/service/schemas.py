@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from dataclasses import replace
 from typing import Literal
 
 from pydantic import BaseModel, ConfigDict, Field
@@ -22,14 +21,13 @@ class Strict(BaseModel):
     model_config = ConfigDict(extra="forbid")
 
 
-class ReadingQuery(Strict):
-    """A reading as the address bar and the requests carry it."""
+class ReadingWords(Strict):
+    """All a reading is of, but for the step."""
 
-    field: str
+    field: str = ""
     measure: str = ""
     averaging: Averaging = "off"
     order: Order = "components"
-    step: int = 0
     region: str = "all"
     unit: str | None = None
     of: Literal["value", "jump", "jump-within-material", "error"] = "value"
@@ -44,9 +42,17 @@ class ReadingQuery(Strict):
 
     def reading(self) -> Reading:
         """The reading these words ask for."""
-        words = self.model_dump(include=set(ReadingQuery.model_fields) - {"plane", "against"})
-        reading = Reading(**words, plane=plane_of(self.plane) if self.plane else None)
-        return replace(reading, against=reading.changed(self.against)) if self.against else reading
+        words = {name: getattr(self, name) for name in Reading.__dataclass_fields__ if name in type(self).model_fields}
+        words |= {"plane": plane_of(self.plane) if self.plane else None, "against": None}
+        reading = Reading(**words)
+        return reading.minus(self.against) if self.against else reading
+
+
+class ReadingQuery(ReadingWords):
+    """A reading at a step as the address bar and the requests carry it."""
+
+    field: str
+    step: int = 0
 
 
 def _parts(text: str) -> frozenset[int]:
@@ -658,20 +664,15 @@ class MeasureOut(BaseModel):
     text: str
 
 
-class TraceSpec(Strict):
-    """One trace: a field's measure at one place or over a set, followed through the steps."""
+class TraceSpec(ReadingWords):
+    """One trace: a reading at one place or over a set, followed through the steps."""
 
-    field: str = ""
-    measure: str = ""
     at: str = Field("", description="node:ID, element:ID, gauss:ELEMENT:POINT, point:X,Y,Z or set:NAME")
     curve: str = Field(
         "",
         description="A named curve in place of all the rest; step: the steps themselves; total:NAME: of the whole model.",
     )
     reduce: Reduce | None = None
-    averaging: Averaging = "off"
-    order: Order = "components"
-    unit: str | None = None
     sign: Sign = 1
 
 

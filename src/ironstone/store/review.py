@@ -25,14 +25,16 @@ from sqlalchemy.orm import Session
 from ironstone.core.axes import Axes
 from ironstone.core.classify import single_valued
 from ironstone.core.errors import IronstoneError, NotFound
-from ironstone.core.evaluate import AtCorners, AtElements, AtNodes, evaluate
+from ironstone.core.evaluate import evaluate
 from ironstone.core.fields import MODELS, Constants, Field, Mirror, Setup, Step, constants_of, partition_values, partitions
 from ironstone.core.mesh import Int, Mesh
+from ironstone.core.places import AtCorners, AtElements, AtNodes
 from ironstone.core.reading import Reading, Values
 from ironstone.core.recover import offered
 from ironstone.core.recovered import recovered_rows, recovered_values
 from ironstone.core.units import SYSTEMS, UnitSystem, known
 from ironstone.core.weld import KINDS_OF_RANK, OURS, TOLERANCE, third_direction
+from ironstone.core.where import parse, place_of
 from ironstone.store import arrays
 from ironstone.store.models import (
     ArrayRow,
@@ -762,12 +764,11 @@ class ReviewSource:
     def read(self, field: str, measure: str = "", at: str = "corners", **words: Any) -> Values:
         """Ask a reading of this result: ``read("stress", "von-mises", at="node:8", averaging="part", step=-1)``.
 
-        at: 'corners' (every corner), 'nodes', 'elements', 'node:ID', 'element:ID' or 'set:NAME'. words: those of a Reading; a
-        step below zero counts from the last. Returns answers with ``values``, ``unit``, ``quantity`` and ``caveats``.
+        at: 'corners' (every corner), 'nodes', 'elements', or a place such as 'node:8' (see ``core.where``). words: those of a
+        Reading; a step below zero counts from the last. Returns answers with ``values``, ``unit``, ``quantity`` and ``caveats``.
         """
         step = int(words.pop("step", 0))
         reading = Reading(field, measure, step=step + len(self.steps) if step < 0 else step, **words)
-        kind, _, name = at.partition(":")
         mesh = self.mesh
         if at == "corners":
             return evaluate(reading, self, AtCorners())
@@ -775,13 +776,7 @@ class ReviewSource:
             return evaluate(reading, self, AtNodes(np.arange(len(mesh.points))))
         if at == "elements":
             return evaluate(reading, self, AtElements(np.arange(len(mesh.types))))
-        if kind == "node" and name.isdigit():
-            return evaluate(reading, self, AtNodes(np.array([mesh.node_position(int(name))])))
-        if kind == "element" and name.isdigit():
-            return evaluate(reading, self, AtElements(np.array([mesh.element_position(int(name))])))
-        if kind == "set":
-            return evaluate(reading, self, AtNodes(mesh.node_set(name)))
-        raise NotFound(f"'{at}' is not a place.", "Write corners, nodes, elements, node:ID, element:ID or set:NAME.")
+        return evaluate(reading, self, place_of(parse(at), reading, self))
 
     @contextmanager
     def database(self) -> Iterator[sqlite3.Connection]:

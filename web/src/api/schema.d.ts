@@ -2674,7 +2674,7 @@ export interface components {
         };
         /**
          * ReadingQuery
-         * @description A reading as the address bar and the requests carry it.
+         * @description A reading at a step as the address bar and the requests carry it.
          */
         ReadingQuery: {
             /**
@@ -3014,9 +3014,14 @@ export interface components {
         };
         /**
          * TraceSpec
-         * @description One trace: a field's measure at one place or over a set, followed through the steps.
+         * @description One trace: a reading at one place or over a set, followed through the steps.
          */
         TraceSpec: {
+            /**
+             * Against
+             * @description What the reading taken off has other than this one: step=0;averaging=all.
+             */
+            against?: string | null;
             /**
              * At
              * @description node:ID, element:ID, gauss:ELEMENT:POINT, point:X,Y,Z or set:NAME
@@ -3030,6 +3035,11 @@ export interface components {
              */
             averaging: "off" | "element" | "part" | "material" | "all";
             /**
+             * Axes
+             * @default global
+             */
+            axes: string;
+            /**
              * Curve
              * @description A named curve in place of all the rest; step: the steps themselves; total:NAME: of the whole model.
              * @default
@@ -3041,26 +3051,70 @@ export interface components {
              */
             field: string;
             /**
+             * Fold
+             * @default 20
+             */
+            fold: number;
+            /**
              * Measure
              * @default
              */
             measure: string;
+            /**
+             * Of
+             * @default value
+             * @enum {string}
+             */
+            of: "value" | "jump" | "jump-within-material" | "error";
             /**
              * Order
              * @default components
              * @enum {string}
              */
             order: "components" | "measure";
+            /**
+             * Over
+             * @default step
+             * @enum {string}
+             */
+            over: "step" | "largest" | "smallest" | "magnitude";
+            /**
+             * Plane
+             * @description Normal of the plane for a traction, X,Y,Z in the axes.
+             */
+            plane?: string | null;
             /** Reduce */
             reduce?: ("sum" | "mean" | "max" | "min") | null;
+            /**
+             * Region
+             * @default all
+             */
+            region: string;
             /**
              * Sign
              * @default 1
              * @enum {integer}
              */
             sign: 1 | -1;
+            /**
+             * Span
+             * @description all, so-far, or A:B, steps counted from 0.
+             * @default all
+             */
+            span: string;
             /** Unit */
             unit?: string | null;
+            /**
+             * Weight
+             * @default plain
+             * @enum {string}
+             */
+            weight: "plain" | "volume";
+            /**
+             * When
+             * @default false
+             */
+            when: boolean;
         };
         /** Undone */
         Undone: {
@@ -3642,7 +3696,6 @@ export interface operations {
                 measure?: string;
                 averaging?: "off" | "element" | "part" | "material" | "all";
                 order?: "components" | "measure";
-                step?: number;
                 region?: string;
                 unit?: string | null;
                 of?: "value" | "jump" | "jump-within-material" | "error";
@@ -3657,6 +3710,7 @@ export interface operations {
                 when?: boolean;
                 /** @description What the reading taken off has other than this one: step=0;averaging=all. */
                 against?: string | null;
+                step?: number;
             };
             header?: never;
             path: {
@@ -4332,7 +4386,6 @@ export interface operations {
                 measure?: string;
                 averaging?: "off" | "element" | "part" | "material" | "all";
                 order?: "components" | "measure";
-                step?: number;
                 region?: string;
                 unit?: string | null;
                 of?: "value" | "jump" | "jump-within-material" | "error";
@@ -4347,6 +4400,7 @@ export interface operations {
                 when?: boolean;
                 /** @description What the reading taken off has other than this one: step=0;averaging=all. */
                 against?: string | null;
+                step?: number;
             };
             header?: never;
             path: {
@@ -4743,7 +4797,6 @@ export interface operations {
                 measure?: string;
                 averaging?: "off" | "element" | "part" | "material" | "all";
                 order?: "components" | "measure";
-                step?: number;
                 region?: string;
                 unit?: string | null;
                 of?: "value" | "jump" | "jump-within-material" | "error";
@@ -4758,6 +4811,7 @@ export interface operations {
                 when?: boolean;
                 /** @description What the reading taken off has other than this one: step=0;averaging=all. */
                 against?: string | null;
+                step?: number;
             };
             header?: never;
             path: {
@@ -5013,7 +5067,6 @@ export interface operations {
                 measure?: string;
                 averaging?: "off" | "element" | "part" | "material" | "all";
                 order?: "components" | "measure";
-                step?: number;
                 region?: string;
                 unit?: string | null;
                 of?: "value" | "jump" | "jump-within-material" | "error";
@@ -5028,6 +5081,7 @@ export interface operations {
                 when?: boolean;
                 /** @description What the reading taken off has other than this one: step=0;averaging=all. */
                 against?: string | null;
+                step?: number;
             };
             header?: never;
             path: {
@@ -5135,7 +5189,6 @@ export interface operations {
                 measure?: string;
                 averaging?: "off" | "element" | "part" | "material" | "all";
                 order?: "components" | "measure";
-                step?: number;
                 region?: string;
                 unit?: string | null;
                 of?: "value" | "jump" | "jump-within-material" | "error";
@@ -5150,6 +5203,7 @@ export interface operations {
                 when?: boolean;
                 /** @description What the reading taken off has other than this one: step=0;averaging=all. */
                 against?: string | null;
+                step?: number;
             };
             header?: never;
             path: {
@@ -5235,7 +5289,6 @@ export interface operations {
                 measure?: string;
                 averaging?: "off" | "element" | "part" | "material" | "all";
                 order?: "components" | "measure";
-                step?: number;
                 region?: string;
                 unit?: string | null;
                 of?: "value" | "jump" | "jump-within-material" | "error";
@@ -5250,6 +5303,7 @@ export interface operations {
                 when?: boolean;
                 /** @description What the reading taken off has other than this one: step=0;averaging=all. */
                 against?: string | null;
+                step?: number;
                 /** @description What the distribution beside the key is by. */
                 weigh?: "area" | "volume";
             };
@@ -5300,7 +5354,6 @@ export interface operations {
                 measure?: string;
                 averaging?: "off" | "element" | "part" | "material" | "all";
                 order?: "components" | "measure";
-                step?: number;
                 region?: string;
                 unit?: string | null;
                 of?: "value" | "jump" | "jump-within-material" | "error";
@@ -5315,6 +5368,7 @@ export interface operations {
                 when?: boolean;
                 /** @description What the reading taken off has other than this one: step=0;averaging=all. */
                 against?: string | null;
+                step?: number;
                 /** @description What the distribution beside the key is by. */
                 weigh?: "area" | "volume";
                 face: number;
@@ -5356,7 +5410,6 @@ export interface operations {
                 measure?: string;
                 averaging?: "off" | "element" | "part" | "material" | "all";
                 order?: "components" | "measure";
-                step?: number;
                 region?: string;
                 unit?: string | null;
                 of?: "value" | "jump" | "jump-within-material" | "error";
@@ -5371,6 +5424,7 @@ export interface operations {
                 when?: boolean;
                 /** @description What the reading taken off has other than this one: step=0;averaging=all. */
                 against?: string | null;
+                step?: number;
             };
             header?: never;
             path: {
@@ -5407,7 +5461,6 @@ export interface operations {
                 measure?: string;
                 averaging?: "off" | "element" | "part" | "material" | "all";
                 order?: "components" | "measure";
-                step?: number;
                 region?: string;
                 unit?: string | null;
                 of?: "value" | "jump" | "jump-within-material" | "error";
@@ -5422,6 +5475,7 @@ export interface operations {
                 when?: boolean;
                 /** @description What the reading taken off has other than this one: step=0;averaging=all. */
                 against?: string | null;
+                step?: number;
             };
             header?: never;
             path: {
@@ -5458,7 +5512,6 @@ export interface operations {
                 measure?: string;
                 averaging?: "off" | "element" | "part" | "material" | "all";
                 order?: "components" | "measure";
-                step?: number;
                 region?: string;
                 unit?: string | null;
                 of?: "value" | "jump" | "jump-within-material" | "error";
@@ -5473,6 +5526,7 @@ export interface operations {
                 when?: boolean;
                 /** @description What the reading taken off has other than this one: step=0;averaging=all. */
                 against?: string | null;
+                step?: number;
                 /** @description The node or element set whose nodes are read. */
                 name: string;
             };
@@ -5666,7 +5720,6 @@ export interface operations {
                 measure?: string;
                 averaging?: "off" | "element" | "part" | "material" | "all";
                 order?: "components" | "measure";
-                step?: number;
                 region?: string;
                 unit?: string | null;
                 of?: "value" | "jump" | "jump-within-material" | "error";
@@ -5681,6 +5734,7 @@ export interface operations {
                 when?: boolean;
                 /** @description What the reading taken off has other than this one: step=0;averaging=all. */
                 against?: string | null;
+                step?: number;
                 /** @description What the distribution beside the key is by. */
                 weigh?: "area" | "volume";
             };
@@ -5729,7 +5783,6 @@ export interface operations {
                 measure?: string;
                 averaging?: "off" | "element" | "part" | "material" | "all";
                 order?: "components" | "measure";
-                step?: number;
                 region?: string;
                 unit?: string | null;
                 of?: "value" | "jump" | "jump-within-material" | "error";
@@ -5744,6 +5797,7 @@ export interface operations {
                 when?: boolean;
                 /** @description What the reading taken off has other than this one: step=0;averaging=all. */
                 against?: string | null;
+                step?: number;
                 /** @description What the distribution beside the key is by. */
                 weigh?: "area" | "volume";
             };

@@ -59,12 +59,12 @@ const overChoices = [
 
 const againstChoices = [
   { value: "", label: "nothing taken off", explanation: "The reading itself." },
-  { value: "step=0", label: "less the first step", explanation: "What has been added since." },
-  { value: "averaging=off;of=value", label: "less each corner as computed", explanation: "What averaging does." },
-  { value: "averaging=part", label: "less averaged within each part", explanation: "What averaging would take away." },
-  { value: "averaging=material", label: "less averaged within each material", explanation: "The same, by material." },
-  { value: "averaging=all", label: "less averaged across everything", explanation: "The same, across borders too." },
-  { value: "axes=global", label: "less the same in global axes", explanation: "What the axes change." },
+  { value: "step=0", label: "minus the first step", explanation: "What has been added since." },
+  { value: "averaging=off;of=value", label: "minus each corner as computed", explanation: "What averaging does." },
+  { value: "averaging=part", label: "minus averaged within each part", explanation: "What averaging would take away." },
+  { value: "averaging=material", label: "minus averaged within each material", explanation: "The same, by material." },
+  { value: "averaging=all", label: "minus averaged across everything", explanation: "The same, across borders too." },
+  { value: "axes=global", label: "minus the same in global axes", explanation: "What the axes change." },
 ];
 
 const placeOf = (location: string) => (location === "gauss" ? "Gauss point" : location);
@@ -350,7 +350,7 @@ export function ReadingLine() {
         </>
       )}{" "}
       <Chooser
-        label={reading.against ? `less the same with ${words?.against ?? "…"}` : "less …"}
+        label={reading.against ? `minus the same, ${words?.against ?? "…"}` : "minus …"}
         title="Taken off"
         className={reading.against ? "" : "word-plain"}
         marked={Boolean(reading.against)}

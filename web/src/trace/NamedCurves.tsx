@@ -44,14 +44,10 @@ export function NamedCurves() {
         trace:
           how === "trace" && reading
             ? {
-                field: reading.field,
-                measure: reading.measure,
+                ...reading,
                 at: place,
                 curve: "",
                 reduce: place.startsWith("set:") ? reduce : null,
-                averaging: reading.averaging,
-                order: reading.order,
-                unit: reading.unit,
                 sign: 1,
               }
             : null,

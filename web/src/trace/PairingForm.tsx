@@ -1,10 +1,19 @@
 import { Form } from "react-bootstrap";
 import { api, ask, type Contents, measureOf, type Pairing, type PairingSpec, type TraceSpec } from "../api/client";
 import { useChange, useFlags } from "../api/queries";
+import { freshReading } from "../bench/store";
 import { Choices, type Option } from "../controls/Choices";
 import { NumberField } from "../controls/NumberField";
 import { TextField } from "../controls/TextField";
 import { useNamed } from "./NamedCurves";
+
+/** A trace as it starts: a reading with nothing averaged, at no place yet. */
+const freshTrace = (field: string, measure: string): TraceSpec => ({
+  ...freshReading(field, measure),
+  at: "",
+  curve: "",
+  sign: 1,
+});
 
 /** The curve an analyst would ask for first: the reaction of the supports against the mean displacement of the driven set. */
 export function freshPairing(contents: Contents): PairingSpec | null {
@@ -16,23 +25,18 @@ export function freshPairing(contents: Contents): PairingSpec | null {
   const support = contents.rail.supports[0] ?? nodeSets.find((s) => s.held === "held")?.name ?? set;
   if (!displacement || !reaction || !set || !support) return null;
   const axis = driver?.axis ?? "x";
-  const base = { curve: "", averaging: "off" as const, order: "components" as const };
   return {
     result: contents.id,
     name: "Loop",
     x: {
-      ...base,
-      field: displacement.name,
-      measure: axis,
+      ...freshTrace(displacement.name, axis),
       at: `set:${set}`,
       reduce: "mean",
       unit: displacement.unit,
       sign: 1,
     },
     y: {
-      ...base,
-      field: reaction.name,
-      measure: axis,
+      ...freshTrace(reaction.name, axis),
       at: `set:${support}`,
       reduce: "sum",
       unit: reaction.unit === "N" ? "kN" : reaction.unit,
@@ -45,7 +49,7 @@ export function freshPairing(contents: Contents): PairingSpec | null {
 export const overTime = (curve: Pairing): PairingSpec => ({
   result: curve.result,
   name: `${curve.name}, driver over the steps`,
-  x: { field: "", measure: "", at: "", curve: "step", averaging: "off", order: "components", unit: null, sign: 1 },
+  x: { ...freshTrace("", ""), curve: "step" },
   y: curve.x_spec,
 });
 
@@ -54,24 +58,17 @@ export function stressStrain(contents: Contents): PairingSpec | null {
   const tensor = (kind: string) => contents.fields.find((f) => f.kind === kind && f.rank === "tensor");
   const [stress, strain] = [tensor("stress"), tensor("strain")];
   if (!stress || !strain) return null;
-  const base = {
-    curve: "",
-    averaging: "off" as const,
-    order: "components" as const,
-    at: "element:1",
-    sign: 1 as const,
-  };
   return {
     result: contents.id,
     name: "Stress–strain",
-    x: { ...base, field: strain.name, measure: "xx", unit: null },
-    y: { ...base, field: stress.name, measure: "xx", unit: stress.unit },
+    x: { ...freshTrace(strain.name, "xx"), at: "element:1" },
+    y: { ...freshTrace(stress.name, "xx"), at: "element:1", unit: stress.unit },
   };
 }
 
 export const signs: Option<1 | -1>[] = [
   { value: 1, label: "as is" },
-  { value: -1, label: "turned" },
+  { value: -1, label: "reversed" },
 ];
 
 const reductions = [
@@ -175,12 +172,9 @@ function TraceFields({
             }
             const next = contents.fields.find((f) => f.name === e.target.value)!;
             onChange({
-              ...spec,
-              curve: "",
+              ...freshTrace(next.name, next.measures[0]?.name ?? ""),
               at: spec.at || `set:${sets[0]?.name ?? ""}`,
-              field: next.name,
-              measure: next.measures[0]?.name ?? "",
-              unit: null,
+              sign: spec.sign,
               reduce: next.location === "node" ? spec.reduce : "max",
             });
           }}
