@@ -9,6 +9,7 @@ from typing import Any
 
 import numpy as np
 
+from ironstone.core.agreement import Match
 from ironstone.core.balance import Resultant, balance
 from ironstone.core.curves import Curve, coarse, envelope, loops, retained
 from ironstone.core.errors import Impossible, IronstoneError
@@ -18,12 +19,12 @@ from ironstone.core.extremes import Extreme, extremes, meeting
 from ironstone.core.fields import Source
 from ironstone.core.gauss_fields import gauss_positions
 from ironstone.core.interpolation import element_centre, positions
-from ironstone.core.match import Match, in_time
 from ironstone.core.monotonic import monotonic, tensile
 from ironstone.core.places import AtGauss, AtNodes, AtSamples, Place
 from ironstone.core.reading import Reading, Resolved, Values
 from ironstone.core.tensors import principal_directions
 from ironstone.core.trace import Trace, trace, trace_at_gauss
+from ironstone.core.transient import in_time
 from ironstone.core.units import difference_unit, product, same_kind
 from ironstone.core.where import Where, elements_or_nodes, parse, place_of
 from ironstone.store.review import ReviewSource
@@ -260,9 +261,9 @@ def balance_answer(source: ReviewSource, step: int, about: Any = None, deformed:
     }
 
 
-def loops_answer(curve: Curve, start: str = "peak") -> dict[str, Any]:
+def loops_answer(curve: Curve, start: str = "peak", prominence: float | None = None) -> dict[str, Any]:
     """The loops of a curve in the form the command line and the service print; ductility is against its first loading."""
-    found = loops(curve, start)
+    found = loops(curve, start, prominence)
     line_x, line_y = envelope(found)
     yield_at = float("nan")
     if found.cycles:
@@ -280,13 +281,15 @@ def loops_answer(curve: Curve, start: str = "peak") -> dict[str, Any]:
         "energy_unit": found.energy_unit,
         "stiffness_unit": found.stiffness_unit,
         "energy_total": number(found.energy_total),
+        "prominence": found.prominence,
+        "notes": list(found.notes),
         "cycles": [
             {
                 "energy": number(c.energy),
                 "closed": c.closed,
                 "secant_stiffness": number(c.secant_stiffness),
                 "retained": number(float(kept)),
-                "ductility": number(c.amplitude / yield_at),
+                "ductility": number(abs(c.amplitude / yield_at)),
                 "damping_ratio": number(c.damping_ratio),
                 "x_peak": number(c.x_peak),
                 "y_peak": number(c.y_peak),
@@ -317,23 +320,32 @@ def figures(curve: Curve) -> list[dict[str, Any]]:
     try:
         if same_kind(x, "") and same_kind(y, "MPa"):
             t = tensile(curve)
+            since = _counted_from(t.origin, "", y)
             add("Modulus", t.modulus, y, "regression between 10 % and 40 % of the ultimate")
-            add("Proof stress 0.2 %", t.proof, y, "where the line offset by 0.002 meets the curve")
-            add("Ultimate", t.ultimate, y, "highest engineering stress")
-            add("Uniform elongation", t.uniform_strain, "", "strain there")
+            add("Proof stress 0.2 %", t.proof, y, f"where the line offset by 0.002 meets the curve{since}")
+            add("Ultimate", t.ultimate, y, f"engineering stress of largest size{since}")
+            add("Uniform elongation", t.uniform_strain, "", f"strain there{since}")
             add("True stress there", t.true_ultimate, y, "s (1 + e)")
             add("True strain there", t.true_uniform_strain, "", "ln(1 + e)")
             return told
         m = monotonic(curve)
     except IronstoneError:
         return told
+    since = _counted_from(m.origin, x, y)
     add("Stiffness", m.stiffness, m.stiffness_unit, "secant between 10 % and 40 % of the peak")
-    add("Peak", m.peak, y, f"at {m.peak_at:.4g} {x}")
-    add("Yield", m.yield_force, y, "elastic-plastic line of equal energy")
-    add("Yield displacement", m.yield_at, x, "yield over stiffness")
+    add("Peak", m.peak, y, f"at {m.peak_at:.4g} {x}{since}")
+    add("Yield", m.yield_force, y, f"elastic-plastic line of equal energy{since}")
+    add("Yield displacement", m.yield_at, x, f"yield over stiffness{since}")
     add("Ductility", m.ductility, "", "end over yield displacement")
     add("Energy", m.energy, m.energy_unit, "under the curve")
     return told
+
+
+def _counted_from(origin: tuple[float, float], x: str, y: str) -> str:
+    """Said of figures that are counted from a first point other than zero."""
+    if origin == (0.0, 0.0):
+        return ""
+    return f", counted from the first point ({f'{origin[0]:.4g} {x}'.rstrip()}, {f'{origin[1]:.4g} {y}'.rstrip()})"
 
 
 def match_answer(found: Match) -> dict[str, Any]:

@@ -14,11 +14,12 @@ import typer
 from numpy.typing import NDArray
 
 from ironstone import answers
+from ironstone.core.agreement import Correction, Limits
 from ironstone.core.averaging import FOLD
 from ironstone.core.axes import three_points
 from ironstone.core.curves import Curve
 from ironstone.core.errors import IronstoneError, NotFound
-from ironstone.core.match import Correction, Limits, match
+from ironstone.core.match import match
 from ironstone.core.reading import Reading, plane_of
 from ironstone.formats import end_ahead, start_ahead
 from ironstone.formats.out import SINGLE_STEP
@@ -382,6 +383,12 @@ def balance_command(
     show(answer, as_json, text)
 
 
+Prominence = Annotated[
+    float | None,
+    typer.Option(help="Share of the driver's range it comes back to have turned; else found from its noise."),
+]
+
+
 def _curve(path: Path, x: str, y: str) -> Curve:
     table = read_table(path)
     (u, u_unit), (f, f_unit) = table.column(x), table.column(y)
@@ -395,10 +402,11 @@ def loop_command(
     x: Annotated[str, typer.Option("--x", help="Column of the driver.")],
     y: Annotated[str, typer.Option("--y", help="Column of the force.")],
     start: Annotated[str, typer.Option(help="A cycle begins at a positive 'peak' or an upward 'zero' crossing.")] = "peak",
+    prominence: Prominence = None,
     as_json: AsJson = False,
 ) -> None:
     """Cycles of a curve: energy, secant stiffness, equivalent viscous damping."""
-    answer = answers.loops_answer(_curve(curve, x, y), start)
+    answer = answers.loops_answer(_curve(curve, x, y), start, prominence)
 
     def text() -> str:
         unit, stiff = answer["energy_unit"] or "", answer["stiffness_unit"] or ""
@@ -407,7 +415,8 @@ def loop_command(
             f"damping {_value(c['damping_ratio'])}{'' if c['closed'] else ', open'}"
             for i, c in enumerate(answer["cycles"], start=1)
         ]
-        return "\n".join([*lines, f"all cycles: energy {_value(answer['energy_total'], unit)}"])
+        lines.append(f"all cycles: energy {_value(answer['energy_total'], unit)}")
+        return "\n".join(lines + [f"  ! {n}" for n in answer["notes"]])
 
     show(answer, as_json, text)
 

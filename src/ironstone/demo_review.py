@@ -8,13 +8,13 @@ import numpy as np
 
 from ironstone import answers
 from ironstone.core.axes import three_points
-from ironstone.core.curves import reversals
 from ironstone.core.errors import NotFound
 from ironstone.core.evaluate import evaluate
 from ironstone.core.extremes import extremes
 from ironstone.core.interpolation import positions
 from ironstone.core.places import AtSamples
 from ironstone.core.reading import Reading
+from ironstone.core.reversals import reversals
 from ironstone.formats.tables import parse_table
 from ironstone.store import Review, intake
 from ironstone.store.describe import rail

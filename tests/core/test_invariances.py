@@ -11,8 +11,9 @@ from hypothesis import strategies as st
 
 from ironstone.core.balance import resultant
 from ironstone.core.curves import Curve, loops
-from ironstone.core.match import best_shift, match
+from ironstone.core.match import match
 from ironstone.core.scatter import scatter
+from ironstone.core.transient import best_shift
 
 sizes = st.floats(0.1, 100.0)
 amplitudes = st.lists(st.floats(1.0, 6.0), min_size=2, max_size=5)

@@ -18,7 +18,8 @@ def test_an_elastic_plastic_curve_gives_back_its_yield(stiffness: float, force: 
     x = np.linspace(0, ductility * at, 1201)
     found = monotonic(Curve(way * x, -way * np.minimum(stiffness * x, force), "mm", "kN"))
     assert found.stiffness == pytest.approx(stiffness, rel=1e-3)
-    assert found.yield_force == pytest.approx(force, rel=2e-3)
+    assert found.yield_force == pytest.approx(-way * force, rel=2e-3), "with its own sign"
+    assert found.peak == pytest.approx(-way * force) and np.sign(found.yield_at) == way
     assert found.ductility == pytest.approx(ductility, rel=5e-3)
     assert found.energy == pytest.approx(force * (ductility - 0.5) * at, rel=2e-3)
     assert (found.energy_unit, found.stiffness_unit) == ("kN·mm", "kN/mm")

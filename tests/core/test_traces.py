@@ -12,13 +12,14 @@ from ironstone.core.arithmetic import evaluate_curve
 from ironstone.core.curves import Curve, coarse
 from ironstone.core.errors import Impossible, IronstoneError
 from ironstone.core.fields import Memory, Step
-from ironstone.core.match import in_time, match
+from ironstone.core.match import match
 from ironstone.core.monotonic import true_curve
 from ironstone.core.places import AtElements, AtNodes
 from ironstone.core.printed import AxisMarks, read_off
 from ironstone.core.reading import Reading
 from ironstone.core.recover import ACCELERATION, VELOCITY, offered, rate
 from ironstone.core.trace import trace, trace_at_gauss
+from ironstone.core.transient import in_time
 from tests.models import field, grid_of_quads, mesh_of
 
 TIMES = np.array([0.0, 0.1, 0.3, 0.35, 0.6, 1.0])

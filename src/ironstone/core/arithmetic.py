@@ -13,7 +13,7 @@ from scipy.integrate import cumulative_trapezoid
 from ironstone.core.curves import moving_mean
 from ironstone.core.errors import IronstoneError
 from ironstone.core.mesh import Float
-from ironstone.core.units import registry
+from ironstone.core.units import difference_unit, registry
 
 LONGEST = 400
 Named = tuple[Float, str | None]
@@ -34,12 +34,31 @@ def _derivative(y: Any, x: Any) -> Any:
     with np.errstate(invalid="ignore", divide="ignore"):
         slope = np.gradient(rise, run, edge_order=1)
     slope[~np.isfinite(slope)] = np.nan
-    return registry().Quantity(slope, y.units / x.units)
+    return registry().Quantity(slope, _step_unit(y) / _step_unit(x))
+
+
+def _step_unit(value: Any) -> Any:
+    """The unit of a difference of two such values: of a temperature in degC a kelvin."""
+    return registry().Unit(difference_unit(f"{value.units:~}")) if not value._is_multiplicative else value.units
+
+
+def _absolute(value: Any) -> Any:
+    """A temperature on a scale with a zero of its own in kelvin, so that it can be multiplied; all else as it is."""
+    return value if value._is_multiplicative else value.to_base_units()
 
 
 def _integral(y: Any, x: Any) -> Any:
-    """The integral of y dx from the first step on (trapezoid)."""
-    return registry().Quantity(cumulative_trapezoid(y.magnitude, x.magnitude, initial=0.0), y.units * x.units)
+    """The integral of y dx (trapezoid) from the first step at which both have a value; none after a gap, which nobody can fill."""
+    y, x = _absolute(y), _absolute(x)
+    rise, run = (np.asarray(v.magnitude, dtype=float) for v in (y, x))
+    there = np.isfinite(rise) & np.isfinite(run)
+    result = np.full(len(rise), np.nan)
+    if there.any():
+        first = int(np.argmax(there))
+        gaps = np.flatnonzero(~there[first:])
+        last = first + int(gaps[0]) if len(gaps) else len(rise)
+        result[first:last] = cumulative_trapezoid(rise[first:last], run[first:last], initial=0.0) if last - first > 1 else 0.0
+    return registry().Quantity(result, y.units * x.units)
 
 
 def _smooth(y: Any, samples: Any) -> Any:
@@ -120,7 +139,7 @@ FUNCTIONS: dict[str, tuple[int, Callable[..., Any], str]] = {
     "trim": (4, _trim, "trim(y, x, a, b): where x is between a and b"),
     "shift": (3, _shift, "shift(y, x, s): moved along x by s"),
     "change": (1, _from_first, "change(y): since the first step"),
-    "largest": (1, lambda a: registry().Quantity(np.maximum.accumulate(a.magnitude), a.units), "largest(y): so far"),
+    "largest": (1, lambda a: registry().Quantity(np.fmax.accumulate(a.magnitude), a.units), "largest(y): so far"),
 }
 
 

@@ -18,6 +18,7 @@ from ironstone.core.mesh import Float, Int, Mesh
 from ironstone.core.places import AtSamples
 from ironstone.core.recover import INTERNAL_FORCE
 from ironstone.core.recovered import recovered_values
+from ironstone.core.rounding import settle
 from ironstone.core.surface import Look, Surface, face_nodes, skin
 from ironstone.core.tensors import matrices
 from ironstone.core.weld import TOLERANCE
@@ -36,18 +37,34 @@ class Resultant:
         return Resultant(self.force + other.force, self.moment + other.moment)
 
 
-def resultant(points: Float, forces: Float, about: Float) -> Resultant:
-    """Sum of nodal forces (n, 3) at points (n, 3) and of their moments (x - p) x f; missing forces count as none."""
+def resultant(points: Float, forces: Float, about: Float, precision: str = "double") -> Resultant:
+    """Sum of nodal forces (n, 3) at points (n, 3) and of their moments (x - p) x f; missing forces count as none.
+
+    What is left of a sum is 0 where it is no more than rounding of all that was added.
+    """
     known = np.nan_to_num(np.asarray(forces, dtype=np.float64))
-    return Resultant(known.sum(0), np.cross(points - about, known).sum(0))
+    turning = np.cross(points - about, known)
+    # Rounding of the places counts too: a moment is known no better than the forces times their farthest lever.
+    lever = float(np.abs(points - about).max(initial=0.0))
+    reach = float(np.abs(known).sum())
+    turning_reach = max(reach * lever, float(np.abs(turning).sum()))
+    return Resultant(settle(known.sum(0), reach, precision), settle(turning.sum(0), turning_reach, precision))
 
 
-def whole(points: Float, forces: Float, about: Float, half: Mirror | None) -> Resultant:
+def round_axis(found: Resultant) -> Resultant:
+    """The sum of nodal forces round the whole turn of an axisymmetric model (x the radius, y the axis): force along the axis and
+    torque about it. Radial forces hold themselves."""
+    along = np.array([0.0, 1.0, 0.0])
+    return Resultant(found.force * along, found.moment * along)
+
+
+def whole(points: Float, forces: Float, about: Float, half: Mirror | None, precision: str = "double") -> Resultant:
     """The resultant of a body; of a half and its mirror image together."""
-    own = resultant(points, forces, about)
     if half is None:
-        return own
-    return own + resultant(half.image_of_points(points), half.image_of_vectors(np.nan_to_num(forces)), about)
+        return resultant(points, forces, about, precision)
+    both = np.concatenate([points, half.image_of_points(points)])
+    mirrored = np.concatenate([np.nan_to_num(forces), half.image_of_vectors(np.nan_to_num(forces))])
+    return resultant(both, mirrored, about, precision)
 
 
 @dataclass(frozen=True)
@@ -143,8 +160,14 @@ def balance(
     if given is not None:
         reaction = np.nan_to_num(_nodal(source, given.name, step))
     else:
-        reaction, free_residual = recovered_reaction(source, step, applied)
-        notes.append("The file holds no reactions: recovered from stress, internal less applied force at nodes that do not move.")
+        found = recovered_reaction(source, step, applied)
+        reaction, free_residual = found.forces, found.left
+        notes.append("The file holds no reactions: recovered from stress, internal minus applied force at nodes that do not move.")
+        if found.driven:
+            notes.append(
+                f"And at {found.driven} nodes that are moved alike and pushed from outside: driven, or under a load that is not "
+                "in the file. Forces recovered at all of them add up by themselves; judge them by what is left at free nodes."
+            )
     points = mesh.points
     moved = displacement_of(source.fields)
     if deformed:
@@ -158,8 +181,19 @@ def balance(
         notes.append(f"The result is one half, mirrored at {half.words}: forces are those of the whole.")
     if about is not None:
         centre = np.asarray(about, dtype=np.float64)
-    acting, holding = whole(points, applied, centre, half), whole(points, reaction, centre, half)
-    residual = acting + holding
+    turned = source.setup.model == "axisymmetric"
+    precision = next((f.precision for f in source.fields.values() if f.kind in ("reaction", "force") and f.stored), "double")
+    if turned:
+        notes.append("Axisymmetric: force along the axis and torque about it are balanced; radial forces hold themselves round it.")
+        centre = centre * np.array([0.0, 1.0, 0.0])
+
+    def summed(places: Float, forces: Float) -> Resultant:
+        found = whole(places, forces, centre, half, precision)
+        return round_axis(found) if turned else found
+
+    acting, holding = summed(points, applied), summed(points, reaction)
+    both = np.concatenate([points, points]), np.concatenate([applied, reaction])
+    residual = summed(*both)
     total = float(np.linalg.norm(applied, axis=1).sum() + np.linalg.norm(reaction, axis=1).sum())
     total *= 1 if half is None else 2
     told = tuple(
@@ -167,8 +201,8 @@ def balance(
             name,
             len(nodes),
             (known or {}).get(name) or held_state(source, nodes),
-            whole(points[nodes], reaction[nodes], centre, half),
-            whole(points[nodes], applied[nodes], centre, half),
+            summed(points[nodes], reaction[nodes]),
+            summed(points[nodes], applied[nodes]),
         )
         for name, nodes in sets.items()
     )
@@ -192,21 +226,49 @@ def _nodal(source: Source, name: str, step: int) -> Float:
     return np.asarray(source.values(name, step), dtype=np.float64)
 
 
-def recovered_reaction(source: Source, step: int, applied: Float) -> tuple[Float, float | None]:
-    """Internal less applied force (nodes, 3) where nodes do not move, and the largest left at free nodes, against all."""
+@dataclass(frozen=True, eq=False)
+class RecoveredReaction:
+    """forces: (nodes, 3). left: the largest at the other nodes, against the largest of all; None where nothing tells what moves.
+    driven: how many nodes were taken for driven."""
+
+    forces: Float
+    left: float | None
+    driven: int
+
+
+# A group of nodes that move alike is driven where the force on it is this share of all forces found; a single node needs more.
+DRIVEN, DRIVEN_ALONE = 0.02, 0.1
+
+
+def recovered_reaction(source: Source, step: int, applied: Float) -> RecoveredReaction:
+    """Internal less applied force at nodes that do not move, and at those that are driven.
+
+    What the internal forces leave at a node acts on it from outside. A free node has nothing left but the discretisation's noise;
+    nodes that move by the same amount in a direction, and are together pushed in it, are driven (common practice, no source).
+    """
     if stress_of(source.fields) is None:
         raise Impossible("This result has neither reactions nor a stress to recover them from.", "State its fields in Intake.")
-    whole = np.nan_to_num(recovered_values(source, INTERNAL_FORCE, step)) - applied
+    outside = np.nan_to_num(recovered_values(source, INTERNAL_FORCE, step)) - applied
     moved = displacement_of(source.fields)
     if moved is None:
-        return whole, None
-    shift = np.abs(np.nan_to_num(_nodal(source, moved.name, step)))
-    limit = TOLERANCE[moved.precision] * float(shift.max(initial=0.0))
-    component = shift <= limit
-    still = np.asarray(component.any(1))
-    reach = float(np.abs(whole).max(initial=0.0))
-    left = float(np.abs(whole[~still]).max(initial=0.0)) / reach if reach else 0.0
-    return np.where(component, whole, 0.0), left
+        return RecoveredReaction(outside, None, 0)
+    shift = np.nan_to_num(_nodal(source, moved.name, step))
+    limit = TOLERANCE[moved.precision] * float(np.abs(shift).max(initial=0.0))
+    still = np.abs(shift) <= limit
+    all_of_them = float(np.abs(outside).sum()) / 2.0
+    driven = np.zeros_like(still)
+    for axis in range(3):
+        free = np.flatnonzero(~still[:, axis])
+        order = free[np.argsort(shift[free, axis], kind="stable")]
+        breaks = np.flatnonzero(np.diff(shift[order, axis]) > 4.0 * limit) + 1
+        for group in np.split(order, breaks):
+            push = abs(float(outside[group, axis].sum()))
+            if len(group) and push > (DRIVEN if len(group) > 1 else DRIVEN_ALONE) * all_of_them:
+                driven[group, axis] = True
+    taken = still | driven
+    reach = float(np.abs(outside).max(initial=0.0))
+    left = float(np.abs(outside[~taken]).max(initial=0.0)) / reach if reach else 0.0
+    return RecoveredReaction(np.where(taken, outside, 0.0), left, int(driven.any(1).sum()))
 
 
 def held_state(source: Source, nodes: Int) -> str:

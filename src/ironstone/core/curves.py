@@ -1,4 +1,4 @@
-"""Curves and loops: reversals, cycles, the energy in them, secant stiffness and equivalent viscous damping."""
+"""Curves and loops: cycles, the energy in them, secant stiffness and equivalent viscous damping."""
 
 from __future__ import annotations
 
@@ -7,11 +7,10 @@ from dataclasses import dataclass, field
 import numpy as np
 
 from ironstone.core.errors import IronstoneError
-from ironstone.core.mesh import Float, Int
+from ironstone.core.mesh import Float
+from ironstone.core.reversals import CLOSURE, PROMINENCE, crossing_level, noise_of, positive_peaks, prominence_of, upward_crossings
+from ironstone.core.rounding import settle
 from ironstone.core.units import convert, product, ratio
-
-PROMINENCE = 0.02
-CLOSURE = 0.02
 
 
 @dataclass(frozen=True, eq=False)
@@ -66,63 +65,12 @@ def coarse(x: Float, y: Float) -> tuple[int, float] | None:
     """
     x, y = np.asarray(x, dtype=np.float64), np.asarray(y, dtype=np.float64)
     reach = float(np.nanmax(y) - np.nanmin(y)) if np.isfinite(y).any() else 0.0
-    if len(x) < 3 or reach <= 0.0 or not (np.diff(x) > 0).all():
+    if len(x) < 3 or reach <= 1e-6 * float(np.nanmax(np.abs(y), initial=0.0)) or not (np.diff(x) > 0).all():
         return None
     share = (x[1:-1] - x[:-2]) / (x[2:] - x[:-2])
     off = np.nan_to_num(np.abs(y[1:-1] - (y[:-2] + share * (y[2:] - y[:-2])))) / 4 / reach
     worst = int(np.argmax(off))
     return (worst + 1, float(off[worst])) if off[worst] > FEW else None
-
-
-def reversals(driver: Float, prominence: float = PROMINENCE) -> Int:
-    """Positions where the driver turns, ignoring wiggles below ``prominence`` times its range; the ends are not included.
-
-    A turn is confirmed once the driver has moved back by the prominence; of equal extremes the first counts.
-    """
-    driver = np.asarray(driver, dtype=np.float64)
-    if len(driver) < 3:
-        return np.zeros(0, dtype=np.int64)
-    limit = prominence * float(np.ptp(driver))
-    if limit <= 0.0:
-        return np.zeros(0, dtype=np.int64)
-    found: list[int] = []
-    high = low = 0
-    direction = 0
-    for i, value in enumerate(driver.tolist()):
-        if direction >= 0 and value > driver[high]:
-            high = i
-        if direction <= 0 and value < driver[low]:
-            low = i
-        if direction >= 0 and driver[high] - value > limit:
-            if direction > 0:
-                found.append(high)
-            direction, low = -1, i
-        elif direction <= 0 and value - driver[low] > limit:
-            if direction < 0:
-                found.append(low)
-            direction, high = 1, i
-    return np.array(found, dtype=np.int64)
-
-
-def positive_peaks(driver: Float, prominence: float = PROMINENCE) -> Int:
-    """The reversals where the driver turns downwards.
-
-    An end of the record counts too when it stands as high as the nearest peak (within 2 % of the range), so that a record
-    cut exactly at its peaks loses no cycle.
-    """
-    driver = np.asarray(driver, dtype=np.float64)
-    turns = reversals(driver, prominence)
-    if not len(turns):
-        return turns
-    before = np.concatenate([[driver[0]], driver[turns][:-1]])
-    peaks = turns[driver[turns] > before].tolist()
-    last = len(driver) - 1
-    near = CLOSURE * float(np.ptp(driver))
-    if driver[turns[0]] < driver[0] and driver[0] >= driver[peaks[0] if peaks else last] - near:
-        peaks.insert(0, 0)
-    if driver[turns[-1]] < driver[last] and driver[last] >= driver[peaks[-1] if peaks else 0] - near:
-        peaks.append(last)
-    return np.array(peaks, dtype=np.int64)
 
 
 @dataclass(frozen=True)
@@ -143,6 +91,11 @@ class Cycle:
     y_peak: float
     x_trough: float
     y_trough: float
+
+    @property
+    def box(self) -> float:
+        """(F+ - F-)(u+ - u-), without sign: what an energy is small or large against."""
+        return abs((self.y_peak - self.y_trough) * (self.x_peak - self.x_trough))
 
     @property
     def amplitude(self) -> float:
@@ -166,11 +119,17 @@ class OfCurve:
 
 @dataclass(frozen=True)
 class Loops(OfCurve):
-    """All cycles of a curve; units in the analyst's own (kN·mm, kN/mm)."""
+    """All cycles of a curve; units in the analyst's own (kN·mm, kN/mm).
+
+    prominence: how far the driver had to come back to have turned, as a share of its range. notes: what was assumed, and where the
+    points are too few.
+    """
 
     cycles: tuple[Cycle, ...]
     x_unit: str | None
     y_unit: str | None
+    prominence: float = PROMINENCE
+    notes: tuple[str, ...] = ()
 
     @property
     def energy_total(self) -> float:
@@ -182,18 +141,24 @@ LEVEL = 0.05
 
 
 def envelope(found: Loops) -> tuple[Float, Float]:
-    """The backbone: driver and force at every extreme that goes further than all before it, through zero, from trough to peak.
+    """The backbone: driver and force at every extreme beyond all before it, through its middle, from trough to peak.
 
-    A peak (a trough) opens a new level where it lies more than 5 % beyond every one before it on its side.
+    The middle is zero, or that of the first cycle where it turns about another mean. A peak (a trough) opens a new level where it
+    lies more than 5 % beyond every one before it on its side, from the middle.
     """
-    points = [(0.0, 0.0)]
+    middle = (0.0, 0.0)
+    if found.cycles:
+        first = found.cycles[0]
+        centre = (first.x_peak + first.x_trough) / 2, (first.y_peak + first.y_trough) / 2
+        middle = centre if abs(centre[0]) > LEVEL * first.amplitude else middle
+    points = [middle]
     up = down = 0.0
     for cycle in found.cycles:
-        if cycle.x_peak > (1 + LEVEL) * up:
-            up = cycle.x_peak
+        if cycle.x_peak - middle[0] > (1 + LEVEL) * up:
+            up = cycle.x_peak - middle[0]
             points.append((cycle.x_peak, cycle.y_peak))
-        if cycle.x_trough < (1 + LEVEL) * down:
-            down = cycle.x_trough
+        if cycle.x_trough - middle[0] < (1 + LEVEL) * down:
+            down = cycle.x_trough - middle[0]
             points.append((cycle.x_trough, cycle.y_trough))
     ordered = np.array(sorted(points))
     return ordered[:, 0], ordered[:, 1]
@@ -212,53 +177,71 @@ def retained(found: Loops) -> Float:
     return np.array(kept, dtype=np.float64)
 
 
-def loops(curve: Curve, start: str = "peak", prominence: float = PROMINENCE) -> Loops:
-    """Cycles of a curve. ``start``: 'peak', from one positive peak of the driver to the next, or 'zero', upward crossings.
+def loops(curve: Curve, start: str = "peak", prominence: float | None = None) -> Loops:
+    """Cycles of a curve. ``start``: 'peak', from one positive peak of the driver to the next, or 'zero', upward crossings of zero,
+    of the middle of its range where it stays on one side of zero.
 
-    Equivalent viscous damping E_D / (4 pi E_S0) with E_S0 the mean of F u / 2 at both extremes, after Jacobsen (1930) and
-    Chopra, Dynamics of Structures, section 3.9.
+    prominence: how far the driver comes back to have turned, as a share of its range; None is found from its noise. Equivalent
+    viscous damping E_D / (4 pi E_S0) about the loop's own centre, E_S0 = (F+ - F-)(u+ - u-) / 8; for a loop about zero that is the
+    mean of F u / 2 at both extremes, after Jacobsen (1930) and Chopra, Dynamics of Structures, section 3.9.
     """
     if np.isnan(curve.x).any() or np.isnan(curve.y).any():
         missing = int(np.flatnonzero(np.isnan(curve.x) | np.isnan(curve.y))[0])
         raise IronstoneError(f"The curve has no value at position {missing}.", "Fill or cut the gap first.")
+    if prominence is not None and not 0.0 < prominence < 1.0:
+        raise IronstoneError(f"A prominence of {prominence:g} finds no turns.", "State a share of the driver's range, like 0.05.")
+    share = prominence_of(curve.x, prominence)
     if start == "peak":
-        marks = positive_peaks(curve.x, prominence)
+        marks = positive_peaks(curve.x, share)
     elif start == "zero":
-        marks = upward_crossings(curve.x, prominence)
+        marks = upward_crossings(curve.x, share)
     else:
         raise IronstoneError(f"'{start}' is not a way to begin a cycle.", "Choose 'peak' or 'zero'.")
-    found = tuple(_cycle(curve, int(a), int(b)) for a, b in zip(marks[:-1], marks[1:], strict=True))
-    return Loops(found, curve.x_unit, curve.y_unit)
+    noise = noise_of(curve.x)
+    found = tuple(_cycle(curve, int(a), int(b), noise) for a, b in zip(marks[:-1], marks[1:], strict=True))
+    return Loops(found, curve.x_unit, curve.y_unit, share, tuple(_said_of(curve, found, start, share, prominence is None)))
 
 
-def upward_crossings(driver: Float, prominence: float = PROMINENCE) -> Int:
-    """Positions where the driver leaves zero upwards: one before each positive peak, and the end when it is back at zero."""
-    peaks = positive_peaks(driver, prominence)
-    near = prominence * float(np.ptp(driver))
-    marks = []
-    for a, b in zip(np.concatenate([[0], peaks[:-1]]), peaks, strict=True):
-        below = np.flatnonzero(driver[a : b + 1] <= 0.0)
-        if len(below):
-            marks.append(int(a + below[-1]))
-        elif a == 0 and driver[0] <= near:
-            marks.append(0)
-    if len(peaks) and driver[-1] >= -near:
-        after = driver[peaks[-1] :]
-        if after.min() < -near:
-            marks.append(len(driver) - 1)
-    return np.array(marks, dtype=np.int64)
+def _said_of(curve: Curve, found: tuple[Cycle, ...], start: str, share: float, by_itself: bool) -> list[str]:
+    """What was assumed of the cycles, and where their points are too few."""
+    notes = []
+    if by_itself and share > PROMINENCE:
+        notes.append(f"The driver is noisy: wiggles below {100 * share:.2g} % of its range are not taken for turns.")
+    level = crossing_level(curve.x, share) if len(curve.x) else 0.0
+    if start == "zero" and level:
+        notes.append(f"The driver stays on one side of zero: cycles begin where it crosses {level:.4g}, the middle of its range.")
+    if any(abs(c.x_peak + c.x_trough) > LEVEL * (c.x_peak - c.x_trough) for c in found):
+        notes.append("The loops turn about a mean that is not zero: damping is told about their own centre.")
+    off = [(_too_few(curve, c), i, c) for i, c in enumerate(found, start=1)]
+    worst = max(off, default=(0.0, 0, None), key=lambda o: o[0])
+    if worst[2] is not None and worst[0] > FEW:
+        many = worst[2].stop - worst[2].start
+        notes.append(f"Cycle {worst[1]} has {many} points: its energy may be off by about {100 * worst[0]:.2g} %.")
+    return notes
 
 
-def _cycle(curve: Curve, start: int, stop: int) -> Cycle:
+def _too_few(curve: Curve, cycle: Cycle) -> float:
+    """How far a cycle's energy may be off for want of points, as a share of it: a third of what every other point would change
+    (the trapezoid rule's error falls with the square of the spacing)."""
+    every = np.append(np.arange(cycle.start, cycle.stop, 2), cycle.stop)
+    if cycle.stop - cycle.start > 64 or not cycle.energy:
+        return 0.0
+    fewer = float(np.trapezoid(curve.y[every], curve.x[every]))
+    whole = float(np.trapezoid(curve.y[cycle.start : cycle.stop + 1], curve.x[cycle.start : cycle.stop + 1]))
+    return abs(whole - fewer) / 3.0 / max(abs(whole), 1e-300)
+
+
+def _cycle(curve: Curve, start: int, stop: int, noise: float) -> Cycle:
     u, f = curve.x[start : stop + 1], curve.y[start : stop + 1]
     energy = float(np.trapezoid(f, u))
     top, bottom = int(np.argmax(u)), int(np.argmin(u))
     amplitude = (u[top] - u[bottom]) / 2.0
     gap = abs(float(u[-1] - u[0]))
-    closed = gap <= CLOSURE * amplitude
+    closed = gap <= max(CLOSURE * amplitude, 4.0 * noise)
     if not closed:
         energy += float((f[0] + f[-1]) / 2.0 * (u[0] - u[-1]))
-    stored = 0.25 * float(f[top] * u[top] + f[bottom] * u[bottom])
+    box = float((f[top] - f[bottom]) * (u[top] - u[bottom]))
+    energy, stored = float(settle(energy, abs(box))), box / 8.0
     return Cycle(
         start=start,
         stop=stop,

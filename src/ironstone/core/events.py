@@ -6,8 +6,8 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from ironstone.core.curves import reversals
 from ironstone.core.mesh import Float
+from ironstone.core.reversals import reversals
 
 
 @dataclass(frozen=True)

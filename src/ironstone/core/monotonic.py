@@ -17,7 +17,8 @@ LOW, HIGH = 0.1, 0.4
 class Monotonic(OfCurve):
     """stiffness: secant between 10 % and 40 % of the peak. yield_*: of the elastic-plastic line of equal energy up to the end.
 
-    energy: under the curve. ductility: the end over the yield displacement.
+    All is counted from the curve's first point, ``origin``; forces and displacements have their own signs (compression below
+    zero), stiffness, energy (under the curve) and ductility (the end over the yield displacement) have none.
     """
 
     peak: float
@@ -28,12 +29,27 @@ class Monotonic(OfCurve):
     ductility: float
     energy: float
     end: float
+    origin: tuple[float, float]
     x_unit: str | None
     y_unit: str | None
 
 
-def first_loading(curve: Curve) -> tuple[Float, Float]:
-    """Driver and force from where the curve starts to where the driver is largest, turned to the positive side."""
+@dataclass(frozen=True, eq=False)
+class FirstLoading:
+    """Driver and force from the first point to where the driver is farthest from it, both counted from there and made positive.
+
+    way, side: the sign they had, 1 or -1. origin: the first point.
+    """
+
+    x: Float
+    y: Float
+    way: float
+    side: float
+    origin: tuple[float, float]
+
+
+def first_loading(curve: Curve) -> FirstLoading:
+    """The first loading of a curve. Raises IronstoneError where there is none."""
     x, y = np.asarray(curve.x, dtype=np.float64), np.asarray(curve.y, dtype=np.float64)
     there = np.isfinite(x) & np.isfinite(y)
     x, y = x[there], y[there]
@@ -44,12 +60,13 @@ def first_loading(curve: Curve) -> tuple[Float, Float]:
         raise IronstoneError("The driver does not move.", "Choose another driver.")
     way = 1.0 if x[end] >= x[0] else -1.0
     side = 1.0 if y[end] >= y[0] else -1.0
-    return way * (x[: end + 1] - x[0]), side * (y[: end + 1] - y[0])
+    return FirstLoading(way * (x[: end + 1] - x[0]), side * (y[: end + 1] - y[0]), way, side, (float(x[0]), float(y[0])))
 
 
 def monotonic(curve: Curve) -> Monotonic:
     """Figures of the first loading. Raises where the force never rises through 10 % and 40 % of its peak."""
-    x, y = first_loading(curve)
+    loading = first_loading(curve)
+    x, y = loading.x, loading.y
     top = int(np.argmax(y))
     peak = float(y[top])
     if peak <= 0.0:
@@ -65,14 +82,15 @@ def monotonic(curve: Curve) -> Monotonic:
     yield_force = stiffness * (end - np.sqrt(inside)) if inside > 0 and energy > 0 else float("nan")
     yield_at = yield_force / stiffness
     return Monotonic(
-        peak=peak,
-        peak_at=float(x[top]),
+        peak=loading.side * peak,
+        peak_at=loading.way * float(x[top]),
         stiffness=float(stiffness),
-        yield_force=float(yield_force),
-        yield_at=float(yield_at),
+        yield_force=loading.side * float(yield_force),
+        yield_at=loading.way * float(yield_at),
         ductility=float(end / yield_at) if yield_at else float("nan"),
         energy=energy,
-        end=end,
+        end=loading.way * end,
+        origin=loading.origin,
         x_unit=curve.x_unit,
         y_unit=curve.y_unit,
     )
@@ -90,7 +108,10 @@ def _crossing(x: Float, y: Float, level: float) -> float:
 @dataclass(frozen=True)
 class Tensile:
     """modulus: by regression between 10 % and 40 % of the ultimate stress. proof: where the line offset by 0.002 meets the curve,
-    NaN where it does not. ultimate and the strain there (uniform elongation); true values there: s(1+e), ln(1+e)."""
+    NaN where it does not. ultimate and the strain there (uniform elongation); true values there: s(1+e), ln(1+e).
+
+    Counted from the first point, ``origin``; stresses and strains of compression are below zero.
+    """
 
     modulus: float
     proof: float
@@ -98,6 +119,7 @@ class Tensile:
     uniform_strain: float
     true_ultimate: float
     true_uniform_strain: float
+    origin: tuple[float, float]
     unit: str | None
 
 
@@ -112,7 +134,8 @@ def true_curve(curve: Curve) -> Curve:
 def tensile(curve: Curve, offset: float = 0.002) -> Tensile:
     """Figures of engineering stress (y) against strain (x, a pure number); after ISO 6892-1's definitions, from memory."""
     pure = curve.in_units("", curve.y_unit)
-    strain, stress = first_loading(pure)
+    loading = first_loading(pure)
+    strain, stress, way, side = loading.x, loading.y, loading.way, loading.side
     top = int(np.argmax(stress))
     ultimate = float(stress[top])
     if ultimate <= 0.0:
@@ -128,13 +151,14 @@ def tensile(curve: Curve, offset: float = 0.002) -> Tensile:
         i = int(crossed[0])
         share = below[i] / (below[i] - below[i + 1])
         proof = float(stress[i] + share * (stress[i + 1] - stress[i]))
-    uniform = float(strain[top])
+    uniform = way * float(strain[top])
     return Tensile(
         modulus=float(modulus),
-        proof=proof,
-        ultimate=ultimate,
+        proof=side * proof,
+        ultimate=side * ultimate,
         uniform_strain=uniform,
-        true_ultimate=ultimate * (1 + uniform),
+        true_ultimate=side * ultimate * (1 + uniform),
         true_uniform_strain=float(np.log1p(uniform)),
+        origin=loading.origin,
         unit=curve.y_unit,
     )

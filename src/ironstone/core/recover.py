@@ -69,8 +69,8 @@ def offered(
         )  # fmt: skip
     if stress is not None:
         found.append(
-            Field(INTERNAL_FORCE, "force", "vector", "node", ("x", "y", "z"), force_unit, stress.precision, unit_guessed=guessed,
-                  recovered=f"the integral of B'S over the elements, of '{stress.name}'")
+            Field(INTERNAL_FORCE, "internal force", "vector", "node", ("x", "y", "z"), force_unit, stress.precision,
+                  unit_guessed=guessed, recovered=f"the integral of B'S over the elements, of '{stress.name}'")
         )  # fmt: skip
     return [f for f in found if f.name not in source_fields]
 

@@ -6,7 +6,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from ironstone.core.balance import Resultant, applied_forces, force_field, resultant
+from ironstone.core.balance import Resultant, applied_forces, force_field, resultant, round_axis
 from ironstone.core.bars import axial_force
 from ironstone.core.cut import ABOVE, BELOW, Samples, cut, distances
 from ironstone.core.errors import Impossible
@@ -77,7 +77,8 @@ def through_plane(source: Source, step: int, origin: Float, normal: Float, about
     centre = first / area if area else _middle_of_bars(source, away)
     if turned:
         # Round the axis only what points along it is left, and what turns about it.
-        centre, force, moment = centre * [0, 1, 0], force * [0, 1, 0], moment * [0, 1, 0]
+        centre = centre * [0, 1, 0]
+        force, moment = (getattr(round_axis(Resultant(force, moment)), n) for n in ("force", "moment"))
         notes.append("Of the whole turn: radial forces hold themselves round the axis.")
     point = centre if about is None else np.asarray(about, dtype=np.float64)
     through = Resultant(force, moment - np.cross(point, force))
@@ -93,7 +94,7 @@ def through_plane(source: Source, step: int, origin: Float, normal: Float, about
     acting = acting * share[:, None]
     beyond = resultant(mesh.points, acting, point)
     if turned:
-        beyond = Resultant(beyond.force * [0, 1, 0], beyond.moment * [0, 1, 0])
+        beyond = round_axis(beyond)
     # Where the two all but vanish they are held against a thousandth of everything that acts beyond the plane.
     reach = max(float(np.linalg.norm(v)) for v in (force, beyond.force))
     reach = max(reach, 1e-3 * float(np.linalg.norm(acting, axis=1).sum()))

@@ -35,6 +35,7 @@ class UnitSystem:
             "acceleration": f"{self.length}/{self.time}²",
             "force": self.force,
             "reaction": self.force,
+            "internal force": self.force,
             "stress": self.stress,
             "pressure": self.stress,
             "time": self.time,
@@ -58,6 +59,11 @@ SYSTEMS: dict[str, UnitSystem] = {
 }
 
 ANGLES = ("deg", "rad")
+# Units whose letters are often written in another case; those that would then mean something else are left alone.
+_LETTERS = ("N", "kN", "MN", "Pa", "kPa", "MPa", "GPa", "psi", "ksi", "mm", "m", "cm", "s", "ms", "sec", "kip", "lbf", "Hz", "kHz")
+_CASES = {unit.lower(): unit for unit in _LETTERS}
+# What is known in capitals as something that no record of a test is in.
+_MEANT = {"MM": "mm", "CM": "cm", "SEC": "s"}
 _STEPS = {"degC": "K", "°C": "K", "celsius": "K", "degF": "delta_degF", "°F": "delta_degF", "fahrenheit": "delta_degF"}
 
 CHOICES: dict[str, tuple[str, ...]] = {
@@ -67,6 +73,7 @@ CHOICES: dict[str, tuple[str, ...]] = {
     "coordinates": ("mm", "m", "µm", "in"),
     "force": ("N", "kN", "MN", "lbf", "kip"),
     "axial force": ("N", "kN", "MN", "lbf", "kip"),
+    "internal force": ("N", "kN", "MN", "lbf", "kip"),
     "fibre stress": ("MPa", "GPa", "kPa", "Pa", "psi", "ksi"),
     "axial stress": ("MPa", "GPa", "kPa", "Pa", "psi", "ksi"),
     "reaction": ("N", "kN", "MN", "lbf", "kip"),
@@ -128,12 +135,24 @@ def known(unit: str) -> bool:
     return True
 
 
+def tidied(text: str) -> str | None:
+    """A unit as laboratories write it, as one that is known: N/mm2, N/mm^2, KN, Mpa, kN.m; None where it is none."""
+    text = _MEANT.get(text.strip(), text.strip())
+    if known(text):
+        return text
+    plain = re.sub(r"(?<=[A-Za-z])(-[1-4]|[234])\b", r"**\1", text)
+    plain = re.sub(r"(?<=[A-Za-z])-(?=[A-Za-z])", "*", plain)
+    for found in (plain, re.sub(r"[A-Za-zµ]+", lambda m: _CASES.get(m[0].lower(), m[0]), plain)):
+        if known(found):
+            return found
+    return None
+
+
 def name_and_unit(text: str) -> tuple[str, str | None]:
     """'load [kN]' or 'load (kN)' as its name and its unit; None where it ends in no unit that is known."""
     found = re.fullmatch(r"(.*?)\s*[\[(]([^\])]*)[\])]", text)
-    if found and found[1] and known(found[2]):
-        return found[1], found[2]
-    return text, None
+    unit = tidied(found[2]) if found and found[1] else None
+    return (found[1], unit) if found and unit is not None else (text, None)
 
 
 def same_kind(first: str, second: str) -> bool:

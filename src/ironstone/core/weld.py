@@ -16,7 +16,7 @@ from scipy.spatial import cKDTree
 from ironstone.core.errors import IronstoneError
 from ironstone.core.mesh import Float, Int
 
-SINGLE_VALUED = ("displacement", "velocity", "acceleration", "reaction", "force", "temperature")
+SINGLE_VALUED = ("displacement", "velocity", "acceleration", "reaction", "force", "internal force", "temperature")
 TOLERANCE = {"single": 1e-5, "double": 1e-6}
 
 _KINDS = (
@@ -28,7 +28,8 @@ _KINDS = (
     ("plastic strain", ("plastic_strain", "equivalent_plastic_strain", "accumulated_plastic_strain")),
     ("stress", ("stress", "stresses", "cauchy_stress", "sigma")),
     ("strain", ("strain", "strains", "total_strain", "epsilon")),
-    ("force", ("force", "nodal_force", "load", "applied_force")),
+    ("internal force", ("internal_force", "internal_forces", "nodal_internal_force")),
+    ("force", ("force", "nodal_force", "load", "applied_force", "external_force")),
     ("pressure", ("pressure", "contact_pressure")),
     ("thickness", ("thickness", "shell_thickness")),
     ("axial force", ("axial_force", "bar_force", "member_force", "normal_force")),
@@ -41,7 +42,7 @@ _KINDS = (
 
 
 KINDS_OF_RANK: dict[str, tuple[str, ...]] = {
-    "vector": ("displacement", "velocity", "acceleration", "reaction", "force", "orientation"),
+    "vector": ("displacement", "velocity", "acceleration", "reaction", "force", "internal force", "orientation"),
     "tensor": ("stress", "strain"),
     "scalar": (
         "temperature",
@@ -58,14 +59,24 @@ KINDS_OF_RANK: dict[str, tuple[str, ...]] = {
 }
 
 
+# Forces of these words are not what is applied from outside.
+_OTHER_FORCES = (
+    "internal", "residual", "balance", "unbalanced", "contact", "inertia", "damping", "spring", "section", "shear", "normal",
+    "axial", "member", "bar", "elastic", "friction", "interface", "net", "total",
+)  # fmt: skip
+
+
 def guess_kind(name: str, components: int) -> tuple[str, str]:
     """Kind of a field from its name, and the reason: ('stress', "named 'stress'"); ('', '') when nothing fits."""
     plain = name.strip().lower().replace(" ", "_").replace("-", "_")
     width = {"vector": 3, "tensor": 6, "scalar": 1}
     rank_of = {kind: width[rank] for rank, kinds in KINDS_OF_RANK.items() if rank in width for kind in kinds}
+    words = set(plain.split("_"))
     for exact in (True, False):
         for kind, names in _KINDS:
             hit = plain in names if exact else any(len(n) > 3 and n in plain for n in names)
+            if kind == "force" and not exact and words & set(_OTHER_FORCES):
+                hit = False
             if hit and (rank_of[kind] == (3 if components == 2 else components) or (kind == "orientation" and components == 9)):
                 return kind, f"named '{name}', {components} component{'s' if components > 1 else ''}"
     return "", ""

@@ -15,7 +15,7 @@ import openpyxl
 
 from ironstone.core.errors import IronstoneError, NotFound
 from ironstone.core.mesh import Float
-from ironstone.core.units import known, name_and_unit
+from ironstone.core.units import name_and_unit, tidied
 from ironstone.formats.functions import looks_universal, read_functions
 
 LARGEST = 200_000_000
@@ -188,8 +188,9 @@ def _head(rows: list[list[str]], width: int) -> tuple[list[str], list[str | None
     units: list[str | None] = [None] * width
     if rows:
         last = [re.sub(r"^[\[(](.*)[\])]$", r"\1", cell) for cell in rows[-1]]
-        if len(rows) > 1 and all(known(cell) or cell == "1" for cell in last) and any(last):
-            units = [cell if cell != "1" else "" for cell in last]
+        tidy = ["" if cell == "1" else tidied(cell) for cell in last]
+        if len(rows) > 1 and all(unit is not None for unit in tidy) and any(last):
+            units = list(tidy)
             rows = rows[:-1]
     if rows:
         for i, cell in enumerate(rows[-1]):

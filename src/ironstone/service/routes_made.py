@@ -12,12 +12,14 @@ import numpy as np
 from fastapi import APIRouter, Query, Request, Response
 
 from ironstone import answers
+from ironstone.core.agreement import Correction, Limits
 from ironstone.core.curves import Curve, loops
 from ironstone.core.errors import IronstoneError, NotFound
-from ironstone.core.match import Correction, Limits, in_time, match
+from ironstone.core.match import match
 from ironstone.core.monotonic import true_curve
 from ironstone.core.printed import AxisMarks, read_off
 from ironstone.core.scatter import Scatter, scatter
+from ironstone.core.transient import in_time
 from ironstone.formats.tables import Table, parse_table, write_table
 from ironstone.service.deps import Form, OpenReview, table
 from ironstone.service.routes_curves import traced

@@ -120,8 +120,12 @@ def _gaps_in_numbers(paths: Sequence[Path]) -> list[str]:
 
 
 def _series_name(paths: Sequence[Path]) -> str:
-    stem = paths[0].stem.rstrip("0123456789").rstrip("_-. ")
-    return stem or paths[0].stem
+    """The name of a single file whole, as in 'le10' or 'lug_v2'; of a numbered series what its files share before the number."""
+    if len(paths) == 1:
+        return paths[0].stem
+    stems = [p.stem for p in paths]
+    shared = next((i for i, letters in enumerate(zip(*stems, strict=False)) if len(set(letters)) > 1), min(map(len, stems)))
+    return stems[0][:shared].rstrip("0123456789").rstrip("_-. ") or stems[0]
 
 
 def _find_ids(data: dict[str, RawArray], guesses: dict[str, Guess]) -> Int | None:
