@@ -77,8 +77,8 @@ def coarse(x: Float, y: Float) -> tuple[int, float] | None:
 class Cycle:
     """One cycle of a loop, from ``start`` to ``stop`` (positions, both included).
 
-    energy: the integral of F du over it, in y unit times x unit, signed. x_peak, x_trough: the driver's extremes;
-    y_peak, y_trough: the force there. closed: its ends meet within 2 % of the amplitude.
+    energy: the integral of F du over it, its ends joined by a chord, in y unit times x unit, signed. x_peak, x_trough: the driver's
+    extremes; y_peak, y_trough: the force there. closed: its ends meet within 2 % of the amplitude.
     """
 
     start: int
@@ -226,20 +226,19 @@ def _too_few(curve: Curve, cycle: Cycle) -> float:
     every = np.append(np.arange(cycle.start, cycle.stop, 2), cycle.stop)
     if cycle.stop - cycle.start > 64 or not cycle.energy:
         return 0.0
-    fewer = float(np.trapezoid(curve.y[every], curve.x[every]))
-    whole = float(np.trapezoid(curve.y[cycle.start : cycle.stop + 1], curve.x[cycle.start : cycle.stop + 1]))
-    return abs(whole - fewer) / 3.0 / max(abs(whole), 1e-300)
+    u, f = curve.x[every], curve.y[every]
+    fewer = float(np.trapezoid(f, u) + (f[0] + f[-1]) / 2.0 * (u[0] - u[-1]))
+    return abs(cycle.energy - fewer) / 3.0 / abs(cycle.energy)
 
 
 def _cycle(curve: Curve, start: int, stop: int, noise: float) -> Cycle:
     u, f = curve.x[start : stop + 1], curve.y[start : stop + 1]
-    energy = float(np.trapezoid(f, u))
+    # Joined by a chord, so that the force's mean takes no part in it however small the gap.
+    energy = float(np.trapezoid(f, u)) + float((f[0] + f[-1]) / 2.0 * (u[0] - u[-1]))
     top, bottom = int(np.argmax(u)), int(np.argmin(u))
     amplitude = (u[top] - u[bottom]) / 2.0
     gap = abs(float(u[-1] - u[0]))
     closed = gap <= max(CLOSURE * amplitude, 4.0 * noise)
-    if not closed:
-        energy += float((f[0] + f[-1]) / 2.0 * (u[0] - u[-1]))
     box = float((f[top] - f[bottom]) * (u[top] - u[bottom]))
     energy, stored = float(settle(energy, abs(box))), box / 8.0
     return Cycle(
