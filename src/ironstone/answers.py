@@ -376,6 +376,8 @@ def match_answer(found: Match) -> dict[str, Any]:
         "unit": d.unit,
         "at_x": number(d.largest_at_x),
     }
+    if found.correlation is not None:
+        metrics["correlation"] = {"label": "Correlation at the shift", "value": number(found.correlation), "unit": ""}
     metrics["determination"] = {"label": "Coefficient of determination", "value": number(d.determination), "unit": ""}
     return {
         "kind": found.kind,

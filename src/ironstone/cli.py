@@ -442,6 +442,7 @@ def match_command(
     stiffness_limit: Annotated[float, typer.Option(help="Accepted share on stiffness.")] = 0.10,
     energy_limit: Annotated[float, typer.Option(help="Accepted share on energy.")] = 0.12,
     deviation_limit: Annotated[float, typer.Option(help="Accepted RMS deviation, of the test's largest value.")] = 0.10,
+    prominence: Prominence = None,
     as_json: AsJson = False,
 ) -> None:
     """Hold a model's curve against a test record. The exit status is 0 whatever the verdict."""
@@ -453,7 +454,7 @@ def match_command(
     corrected = Curve(on_x(theirs.x), on_y(theirs.y), *units, theirs.x_label, theirs.y_label)
     said = (*on_x.words(units[0]), *on_y.words(units[1]))
     limits = Limits(force_limit, stiffness_limit, energy_limit, deviation_limit)
-    answer = answers.match_answer(match(mine, corrected, limits, said))
+    answer = answers.match_answer(match(mine, corrected, limits, said, prominence))
 
     def text() -> str:
         lines = [answer["verdict"]]

@@ -93,7 +93,7 @@ def test_forces_over_picked_faces_and_a_pressure_on_them(page: Page, address: st
 
 def test_two_plots_stand_beside_each_other_with_axes_as_asked_and_leave_as_files(page: Page, address: str) -> None:
     opened(page, address, FLEXURE, "trace")
-    page.get_by_label("Beside it").select_option(label="beside Less test")
+    page.get_by_label("Beside it").select_option(label="beside Residual")
     expect(page.locator(".js-plotly-plot")).to_have_count(2)
     page.context.grant_permissions(["clipboard-read", "clipboard-write"])
     for item, suffix in (("picture, PNG", ".png"), ("drawing, SVG", ".svg")):

@@ -99,7 +99,7 @@ describe("curves by name", () => {
   });
 });
 
-test("model less test stands between the lines of its root mean square", () => {
+test("model minus test stands between the lines of its root mean square", () => {
   const match = { deviation: { x: [0, 1, 3], away: [1, -2, 1], rms: 1.4, unit: "kN" } } as Schemas["MatchOut"];
   const { lines, xTitle, yTitle } = residualPlot(pairing(), match);
   expect(lines.map((l) => l.y)).toEqual([
@@ -108,7 +108,7 @@ test("model less test stands between the lines of its root mean square", () => {
     [-1.4, -1.4],
   ]);
   expect(lines[1]!.x).toEqual([0, 3]);
-  expect([xTitle, yTitle]).toEqual(["stroke, mm", "model less test, kN"]);
+  expect([xTitle, yTitle]).toEqual(["stroke, mm", "model minus test, kN"]);
 });
 
 test("along a member stand what is now and the largest so far", () => {

@@ -94,6 +94,11 @@ class Deviation:
     def accepted(self) -> bool:
         return bool(self.share <= self.limit)
 
+    @property
+    def told(self) -> str:
+        """The share in per cent, with the digits that tell it from its limit."""
+        return _percent(self.share, self.limit)
+
 
 @dataclass(frozen=True)
 class Match:
@@ -140,8 +145,7 @@ class Match:
             limit = m.limit or 0.0
             said.append(f"{name} {_percent(m.ratio - 1.0, limit)} {'high' if m.ratio > 1 else 'low'} (limit {100 * limit:.3g} %)")
         if not self.deviation.accepted:
-            share, limit = self.deviation.share, self.deviation.limit
-            said.append(f"RMS deviation {_percent(share, limit)} (limit {100 * limit:.3g} %)")
+            said.append(f"RMS deviation {self.deviation.told} (limit {100 * self.deviation.limit:.3g} %)")
         return said
 
     @property

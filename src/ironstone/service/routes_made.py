@@ -199,7 +199,7 @@ def _pairing(review: Review, item: Item) -> tuple[Curve, PairingOut]:
     y, y_out, y_caveats = _axis(review, source, spec.y, taken)
     curve = Curve(x.y[taken], y.y[taken], x.y_unit, y.y_unit, x.y_label, y.y_label)
     first = source.steps[0]
-    told = answers.loops_answer(curve)
+    told = answers.loops_answer(curve, prominence=spec.prominence)
     for cycle in told["cycles"]:
         cycle["start"] += spec.first
         cycle["stop"] += spec.first
@@ -213,10 +213,11 @@ def _pairing(review: Review, item: Item) -> tuple[Curve, PairingOut]:
         y_spec=spec.y,
         first=spec.first,
         last=spec.last,
+        prominence=spec.prominence,
         steps=AxisOut(values=[s.value for s in source.steps], label=first.kind, unit=first.unit, sentence=first.kind),
         loops=LoopsOut.model_validate(told),
         figures=[FigureOut(**f) for f in answers.figures(curve)],
-        caveats=list(dict.fromkeys([*x_caveats, *y_caveats, *answers.few_steps(source, curve.y, spec.first)])),
+        caveats=list(dict.fromkeys([*x_caveats, *y_caveats, *answers.few_steps(source, curve.y, spec.first), *told["notes"]])),
     )
 
 
@@ -274,7 +275,7 @@ def pairing_curve(form: Form, pairing: int, review: OpenReview) -> Response:
 @router.get("/pairings/{pairing}/cycles.{form}", response_class=Response)
 def pairing_cycles(form: Form, pairing: int, review: OpenReview) -> Response:
     curve, out = _pairing(review, review.item(pairing, "pairing"))
-    found = loops(curve)
+    found = loops(curve, prominence=out.prominence)
     rows = found.cycles
     return table(
         form,
@@ -539,10 +540,10 @@ def remove_test(test: int, review: OpenReview) -> None:
 @router.get("/matches")
 def match_of(review: OpenReview, pairing: int, test: int) -> MatchOut:
     """A curve held against a test record."""
-    model, _ = _pairing(review, review.item(pairing, "pairing"))
+    model, made = _pairing(review, review.item(pairing, "pairing"))
     record, out = _test(review, review.item(test, "test"))
     limits = Limits(**out.use.limits.model_dump())
-    found = match(model, record, limits, tuple(out.corrections))
+    found = match(model, record, limits, tuple(out.corrections), made.prominence)
     answer = answers.match_answer(found)
     d = found.deviation
     return MatchOut.model_validate(
@@ -552,6 +553,7 @@ def match_of(review: OpenReview, pairing: int, test: int) -> MatchOut:
             "deviation": {
                 "rms": answers.number(d.rms),
                 "share": answers.number(d.share),
+                "told": d.told,
                 "largest": answers.number(d.largest),
                 "largest_at_x": answers.number(d.largest_at_x),
                 "determination": answers.number(d.determination),
@@ -562,6 +564,7 @@ def match_of(review: OpenReview, pairing: int, test: int) -> MatchOut:
                 "away": d.away.tolist(),
             },
             "shift": found.shift,
+            "correlation": found.correlation,
             "test": test,
             "pairing": pairing,
         }

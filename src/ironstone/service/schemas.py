@@ -705,6 +705,9 @@ class PairingIn(Strict):
     y: TraceSpec
     first: int = Field(0, ge=0)
     last: int | None = Field(None, ge=0)
+    prominence: float | None = Field(
+        None, gt=0, lt=1, description="Share of the driver's range it comes back to have turned; none: found from its noise."
+    )
 
 
 class CycleOut(BaseModel):
@@ -732,6 +735,8 @@ class LoopsOut(BaseModel):
     envelope_x: list[float] = []
     envelope_y: list[float] = []
     yield_at: float | None = Field(None, description="Yield displacement of the first loading, by equal energy.")
+    prominence: float = Field(0.02, description="Share of the driver's range it had to come back to have turned.")
+    notes: list[str] = []
 
 
 class AxisOut(BaseModel):
@@ -760,6 +765,7 @@ class PairingOut(BaseModel):
     y_spec: TraceSpec
     first: int
     last: int | None
+    prominence: float | None = None
     steps: AxisOut
     loops: LoopsOut
     figures: list[FigureOut] = Field(default=[], description="Of a curve without a full cycle: stiffness, yield, energy.")
@@ -881,6 +887,7 @@ class MetricOut(BaseModel):
 class DeviationOut(BaseModel):
     rms: float | None
     share: float | None
+    told: str = Field(description="The share in per cent, with the digits that tell it from its limit.")
     largest: float | None
     largest_at_x: float | None
     determination: float | None
@@ -894,6 +901,7 @@ class DeviationOut(BaseModel):
 class MatchOut(BaseModel):
     kind: str
     shift: float | None = Field(description="Of a comparison by time: by how much later the model is.")
+    correlation: float | None = Field(description="Of a comparison by time: Pearson's, at that shift.")
     metrics: list[MetricOut]
     deviation: DeviationOut
     corrections: list[str]
@@ -912,7 +920,7 @@ class ExhibitIn(Strict):
     sentence: str = Field(max_length=2000)
     caveats: list[str] = []
     note: str = Field("", max_length=4000)
-    verdict: str = Field("", max_length=400)
+    verdict: str = Field("", max_length=4000)
     address: str = Field("", max_length=4000)
     picture: str | None = None
     table: str | None = None

@@ -1785,6 +1785,11 @@ export interface components {
             rms: number | null;
             /** Share */
             share: number | null;
+            /**
+             * Told
+             * @description The share in per cent, with the digits that tell it from its limit.
+             */
+            told: string;
             /** Unit */
             unit: string | null;
             /**
@@ -2248,6 +2253,17 @@ export interface components {
              * @default []
              */
             envelope_y: number[];
+            /**
+             * Notes
+             * @default []
+             */
+            notes: string[];
+            /**
+             * Prominence
+             * @description Share of the driver's range it had to come back to have turned.
+             * @default 0.02
+             */
+            prominence: number;
             /** Stiffness Unit */
             stiffness_unit: string | null;
             /** X Unit */
@@ -2275,6 +2291,11 @@ export interface components {
             agrees: boolean;
             /** Corrections */
             corrections: string[];
+            /**
+             * Correlation
+             * @description Of a comparison by time: Pearson's, at that shift.
+             */
+            correlation: number | null;
             deviation: components["schemas"]["DeviationOut"];
             /** Kind */
             kind: string;
@@ -2556,6 +2577,11 @@ export interface components {
              * @default Loop
              */
             name: string;
+            /**
+             * Prominence
+             * @description Share of the driver's range it comes back to have turned; none: found from its noise.
+             */
+            prominence?: number | null;
             /** Result */
             result: number;
             x: components["schemas"]["TraceSpec"];
@@ -2585,6 +2611,8 @@ export interface components {
             loops: components["schemas"]["LoopsOut"];
             /** Name */
             name: string;
+            /** Prominence */
+            prominence?: number | null;
             /** Result */
             result: number;
             steps: components["schemas"]["AxisOut"];

@@ -36,7 +36,7 @@ const ofPairing = (name: OfPairing, label: string, title: string): Tab => ({
 const tabs: Tab[] = [
   ofPairing("loop", "Loop", "The curve in view, force against driver"),
   ofPairing("energy", "Energy", "Energy of each cycle"),
-  ofPairing("residual", "Less test", "Model less test, at the test's points"),
+  ofPairing("residual", "Residual", "Model minus test, at the test's points"),
   ofPairing("driver", "Driver", "The driver over the steps"),
   ofPairing("force", "Force", "The force over the steps"),
   {
@@ -189,7 +189,7 @@ function PairingPlot({ view }: { view: OfPairing }) {
       onStep={(s) => set({ step: s, playing: false })}
       label={
         view === "residual"
-          ? `model less test, ${found.y.sentence}`
+          ? `model minus test, ${found.y.sentence}`
           : `${found.y.sentence}; against ${found.x.sentence}`
       }
     />

@@ -103,11 +103,11 @@ export function residualPlot(pairing: Pairing, match: Match) {
   });
   return {
     lines: [
-      { name: "model less test", x, y: away, colour: "#9E3B23", width: 1 },
+      { name: "model minus test", x, y: away, colour: "#9E3B23", width: 1 },
       ...(rms === null ? [] : [level("RMS", rms), level("-RMS", -rms)]),
     ] as Line[],
     xTitle: unitOf(pairing.x.label, pairing.x.unit),
-    yTitle: unitOf("model less test", match.deviation.unit),
+    yTitle: unitOf("model minus test", match.deviation.unit),
   };
 }
 

@@ -52,7 +52,7 @@ export function Agreement({ match, record }: { match: Match; record: TestRecord 
             </tr>
           ))}
           <tr
-            title={`Root mean square of model less test at the test's points, by branch; largest ${figure(match.deviation.largest, 3)} at ${figure(match.deviation.largest_at_x, 3)}`}
+            title={`Root mean square of model minus test at the test's points, by branch; largest ${figure(match.deviation.largest, 3)} at ${figure(match.deviation.largest_at_x, 3)}`}
           >
             <td>
               RMS deviation <span className="quiet fig">{match.deviation.unit}</span>
@@ -60,7 +60,7 @@ export function Agreement({ match, record }: { match: Match; record: TestRecord 
             <td />
             <td>{figure(match.deviation.rms, 3)}</td>
             <td className={match.deviation.accepted ? "" : "no"}>
-              {percent(match.deviation.share, 2)}
+              {match.deviation.told}
               {!match.deviation.accepted && <span> ✕</span>}
             </td>
           </tr>

@@ -90,6 +90,7 @@ export function PairingForm({ pairing, contents }: { pairing: Pairing; contents:
       y: pairing.y_spec,
       first: pairing.first,
       last: pairing.last,
+      prominence: pairing.prominence,
       ...part,
     });
   const most = contents.steps.length;
@@ -114,6 +115,26 @@ export function PairingForm({ pairing, contents }: { pairing: Pairing; contents:
             min={1}
             onSet={(n) => save({ last: Math.round(n) >= most ? null : Math.round(n) - 1 })}
           />
+        </div>
+      </fieldset>
+      <fieldset className="use" title="Wiggles of the driver below this share of its range are not taken for turns">
+        <legend>Turns</legend>
+        <div className="limits">
+          <NumberField
+            label="Wiggles below"
+            name="Wiggles of the driver that are no turns"
+            unit="%"
+            value={100 * (pairing.prominence ?? pairing.loops.prominence)}
+            min={0.01}
+            onSet={(percent) => save({ prominence: Math.min(percent, 99) / 100 })}
+          />
+          {pairing.prominence === null ? (
+            <span className="quiet small-line">found from its noise</span>
+          ) : (
+            <button type="button" className="link" onClick={() => save({ prominence: null })}>
+              find from its noise
+            </button>
+          )}
         </div>
       </fieldset>
     </>
