@@ -7,7 +7,7 @@ WEB_SOURCES := $(shell find web/src -type f ! -name colourTables.ts) web/index.h
 NPM := tools/npm
 DEMO_REVIEW := demo/review/brake_flexure.ironstone
 
-.PHONY: demo test setup build check client demo-data screenshots browser bench
+.PHONY: demo test setup build check client mutants demo-data screenshots browser bench
 
 demo: setup build
 	$(VENV)/bin/ironstone demo
@@ -64,3 +64,7 @@ screenshots: setup build browser
 client: setup web/node_modules/.installed
 	$(PYTHON) -m ironstone.service.openapi > web/src/api/openapi.json
 	cd web && ../$(NPM) run --silent api
+
+# Rules of the core written wrongly, one at a time: does a test fail? About five minutes.
+mutants: setup
+	$(PYTHON) -m tools.mutants

@@ -13,7 +13,7 @@ import skfem
 from skfem.helpers import ddot, sym_grad, trace
 
 from ironstone.core.balance import applied_forces, balance
-from ironstone.core.fields import Field, Memory, Setup
+from ironstone.core.fields import Field, Memory, Mirror, Setup
 from ironstone.core.weld import guess_kind
 from ironstone.store import Review, intake
 from tests.models import mesh_of
@@ -166,3 +166,16 @@ def test_a_load_in_the_file_is_not_taken_for_a_drive() -> None:
     assert np.abs(told.sets[0].reaction.force).max() < 0.02 * solved[pulled, 0].sum()
     assert told.applied.force[0] == pytest.approx(solved[pulled, 0].sum())
     assert not any("moved alike" in n for n in told.notes)
+
+
+def test_the_residual_of_a_half_is_the_share_it_is_of_the_whole() -> None:
+    """Half a bar, 100 N applied and 97 held on it: 3 in 197, whether told of the half or of the whole it stands for."""
+    mesh = mesh_of(CUBE, [(12, list(range(8)))])
+    load, hold = np.zeros((8, 3)), np.zeros((8, 3))
+    load[CUBE[:, 0] == 1, 0], hold[CUBE[:, 0] == 0, 0] = 25.0, -97 / 4
+    fields = [Field("load", "force", "vector", "node", XYZ, "N"), Field("reaction", "reaction", "vector", "node", XYZ, "N")]
+    arrays = {"load": load[None], "reaction": hold[None]}
+    alone = balance(Memory(mesh, fields, arrays), 0, {})
+    whole = balance(Memory(mesh, fields, arrays, setup=Setup(mirror=Mirror(1, 0.0))), 0, {})
+    assert alone.force_share == pytest.approx(3 / 197) and whole.force_share == pytest.approx(3 / 197)
+    assert whole.applied.force[0] == pytest.approx(200.0) and alone.applied.force[0] == pytest.approx(100.0)

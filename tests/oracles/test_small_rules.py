@@ -20,6 +20,7 @@ from ironstone.core.measures import MEASURES, measure, measures_for
 from ironstone.core.places import AtCorners, AtElements, AtNodes
 from ironstone.core.reading import Reading, resolve
 from ironstone.core.rounding import settle
+from ironstone.core.surface import Look, distribution, skin
 from ironstone.core.trace import trace
 from tests.models import field, grid_of_quads, memory, mesh_of
 
@@ -247,3 +248,14 @@ def test_what_the_precision_cannot_tell_from_zero_is_zero() -> None:
     stress[0, 0], stress[1, 0] = 500.0, -1e-11
     _, low, high = extremes(Reading("s", "xx"), memory(mesh, (field("s", "stress", "corner"), stress)))
     assert low is not None and high is not None and (low.value, high.value) == (0.0, 500.0)
+
+
+# The key's distribution
+
+
+def test_the_keys_distribution_is_by_area_and_not_by_the_count_of_triangles() -> None:
+    """A square of side 1 and a strip 1 x 3, each two triangles: a quarter of the area has 5 MPa, three quarters 15."""
+    points = np.array([[0, 0, 0], [1, 0, 0], [4, 0, 0], [0, 1, 0], [1, 1, 0], [4, 1, 0.0]])
+    drawn = skin(mesh_of(points, [(9, [0, 1, 4, 3]), (9, [1, 2, 5, 4])]), Look(detail=1))
+    values = np.where(drawn.vertices.element == 0, 5.0, 15.0)
+    assert distribution(drawn, values, 0.0, 20.0, 2) == pytest.approx([0.25, 0.75])

@@ -15,6 +15,7 @@ from ironstone.core.fields import Field, Source, constants_of, displacement_of
 from ironstone.core.mesh import Float, Int, Mesh
 from ironstone.core.places import AtSamples
 from ironstone.core.reading import Reading, Values
+from ironstone.core.rounding import settle
 
 STRAIGHT = 5.0
 ELASTIC = 0.01
@@ -65,8 +66,8 @@ class Joint:
     @property
     def residual(self) -> Float:
         """What is left of all forces on the node, (3,); nothing where bars carry no bending."""
-        left: Float = self.pulls.sum(0) + self.applied + self.reaction
-        return left
+        acting = np.concatenate([self.pulls, self.applied[None], self.reaction[None]])
+        return settle(acting.sum(0), np.abs(acting).sum())
 
 
 def joint(source: Source, node: int, step: int) -> Joint:

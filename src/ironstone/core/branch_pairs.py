@@ -11,11 +11,13 @@ from dataclasses import dataclass
 import numpy as np
 
 from ironstone.core.curves import Curve
+from ironstone.core.errors import IronstoneError
 from ironstone.core.mesh import Float, Int
 from ironstone.core.reversals import branches
 
 # Costs as shares of the range of both drivers: of leaving a branch out, of starts that lie apart, of ends that do.
 LEFT_OUT, START, END = 0.2, 1.0, 0.25
+MOST_PAIRS = 4_000_000
 
 
 @dataclass(frozen=True, eq=False)
@@ -45,6 +47,11 @@ class Branches:
 
 def paired(model: Branches, test: Branches) -> list[tuple[int, int]]:
     """Pairs of branches (of the model, of the test) in order: as many as run alike, the earliest of equals."""
+    if len(model) * len(test) > MOST_PAIRS:
+        raise IronstoneError(
+            f"The curves turn {len(model)} and {len(test)} times: too often to be compared branch by branch.",
+            "State a larger share of the driver's range below which wiggles are no turns.",
+        )
     a, b = model.ends, test.ends
     everything = np.concatenate([a.ravel(), b.ravel()])
     reach = float(np.ptp(everything)) if len(everything) else 0.0

@@ -13,6 +13,7 @@ from ironstone.core.errors import Impossible
 from ironstone.core.evaluate import corner_components
 from ironstone.core.fields import Source, stress_of, thickness_of
 from ironstone.core.mesh import Float
+from ironstone.core.rounding import settle
 from ironstone.core.tensors import matrices
 
 SAME_AREA = 1e-6
@@ -37,13 +38,15 @@ class CutForce:
 
 @dataclass(frozen=True)
 class _Side:
-    """The cut as the limit from one side. moment: about the origin of the coordinates; first: the integral of the place."""
+    """The cut as the limit from one side. moment: about the origin of the coordinates; first: the integral of the place; reach:
+    of all forces on it without their signs, what rounding is told by."""
 
     force: Float
     moment: Float
     area: float
     first: Float
     bars: int
+    reach: float
 
 
 def through_plane(source: Source, step: int, origin: Float, normal: Float, about: Float | None = None) -> CutForce:
@@ -81,7 +84,11 @@ def through_plane(source: Source, step: int, origin: Float, normal: Float, about
         force, moment = (getattr(round_axis(Resultant(force, moment)), n) for n in ("force", "moment"))
         notes.append("Of the whole turn: radial forces hold themselves round the axis.")
     point = centre if about is None else np.asarray(about, dtype=np.float64)
-    through = Resultant(force, moment - np.cross(point, force))
+    reach = sum(w * s.reach for w, s in found)
+    stress = stress_of(source.fields)
+    precision = stress.precision if stress is not None else "double"
+    lever = float(np.abs(mesh.points - point).max(initial=0.0))
+    through = Resultant(settle(force, reach, precision), settle(moment - np.cross(point, force), reach * lever, precision))
     notes += _kinds_of_cut(source, any(s.bars for _, s in found))
     given, loads = force_field(source, "reaction"), applied_forces(source, step)
     if given is None and loads is None:
@@ -120,7 +127,7 @@ def _taken(sides: list[_Side]) -> tuple[list[float], list[str]]:
 
 def _side(source: Source, step: int, origin: Float, normal: Float, side: str) -> _Side:
     mesh = source.mesh
-    force, moment, first, area, bars, missing = np.zeros(3), np.zeros(3), np.zeros(3), 0.0, 0, 0
+    force, moment, first, area, bars, missing, reach = np.zeros(3), np.zeros(3), np.zeros(3), 0.0, 0, 0, 0.0
     stress = stress_of(source.fields)
     flat = (mesh.dimensions == 2).any()
     thickness = thickness_of(source, step) if flat else None
@@ -144,6 +151,7 @@ def _side(source: Source, step: int, origin: Float, normal: Float, side: str) ->
             pull = matrices(tensor) @ normal * size[:, None]
         missing += len(np.unique(at.owner[np.isnan(pull).any(1)]))
         force += pull.sum(0)
+        reach += float(np.abs(pull).sum())
         moment += np.cross(at.points, pull).sum(0)
         first += (at.points * size[:, None]).sum(0)
         area += float(size.sum())
@@ -152,7 +160,7 @@ def _side(source: Source, step: int, origin: Float, normal: Float, side: str) ->
         raise Impossible(
             f"{what} is missing in {missing} of the elements that the plane cuts.", "Cut where every element has it, or state it."
         )
-    return _Side(force, moment, area, first, bars)
+    return _Side(force, moment, area, first, bars, reach)
 
 
 def _width(source: Source, at: Samples, thickness: Float | None) -> Float:

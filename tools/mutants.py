@@ -1,0 +1,143 @@
+# ruff: noqa: E501
+"""Does a wrong rule fail a test? Each mutant is one rule of the core written wrongly; the tests named beside it must fail on it.
+
+``python -m tools.mutants`` (or ``make mutants``) tries them all, two at a time, each in a copy of the source, and prints a table; it
+ends with status 1 where fewer than nine in ten are found. ``python -m tools.mutants WORD`` tries those whose module has the word.
+Takes a few minutes. A mutant whose text is not in the source any more is an error: the table is kept with the code.
+"""
+
+from __future__ import annotations
+
+import os
+import shutil
+import subprocess
+import sys
+import tempfile
+from concurrent.futures import ThreadPoolExecutor
+from dataclasses import dataclass
+from pathlib import Path
+
+ROOT = Path(__file__).resolve().parent.parent
+LEAST = 0.9
+
+
+@dataclass(frozen=True)
+class Mutant:
+    """module: in ``ironstone.core``. right, wrong: a piece of its text and what stands there instead. tests: below ``tests``."""
+
+    module: str
+    right: str
+    wrong: str
+    tests: str
+
+
+O, C = "oracles/test_", "core/test_"  # noqa: E741
+MUTANTS = (
+    # Tensors
+    Mutant("tensors", "np.sqrt(1.5 * _contraction", "np.sqrt(1.0 * _contraction", f"{C}tensors.py"),
+    Mutant("tensors", "+ 2.0 * (tensor[..., 3:] ** 2)", "+ (tensor[..., 3:] ** 2)", f"{C}tensors.py"),
+    Mutant("tensors", "return tresca(tensor) / 2.0", "return tresca(tensor)", f"{C}tensors.py"),
+    Mutant("tensors", "1e-6 * np.abs(tensor)", "1e-12 * np.abs(tensor)", f"{O}small_rules.py"),
+    Mutant("tensors", "return -mean(stress)", "return mean(stress)", f"{C}tensors.py"),
+    Mutant("tensors", "-p[..., 2] > p[..., 0] * (1.0 + 1e-12)", "-p[..., 2] < p[..., 0] * (1.0 + 1e-12)", f"{C}tensors.py"),
+    # Averaging and jumps
+    Mutant("averaging", "group[line] = group.max(initial=0) + 1", "group[line] = group.max(initial=0) + 0 *", f"{C}averaging.py {C}bars.py {O}small_rules.py"),
+    Mutant("averaging", "    if all_that_meets:\n        return group\n", "", f"{O}small_rules.py"),
+    Mutant("averaging", 'if weight == "plain" else mesh.volumes', 'if weight == "plain" else 1 / mesh.volumes', f"{C}averaging.py {C}evaluate.py {C}looking.py {C}layers.py"),
+    Mutant("averaging", "smooth &= group[owner[first]] == group[owner[second]]", "pass", f"{C}breaks.py {C}averaging.py"),
+    Mutant("evaluate", "np.fmax.reduceat(raw, begins) - np.fmin", "np.fmax.reduceat(raw, begins) + 0 * np.fmin", f"{O}small_rules.py"),
+    # Readings
+    Mutant("reading", 'changes |= {"over": "step", "span": "all", "when": False}', "pass", f"{O}sentences.py"),
+    Mutant("reading", "return replace(self, step=step, against=self.against.at(step))", "return replace(self, step=step)", f"{O}sentences.py"),
+    Mutant("reading", 'words = ", by volume" if', 'words = "" if', f"{O}sentences.py"),
+    Mutant("reading", '"region": f"on {region_words(reading.region)}"', '"region": ""', f"{O}sentences.py"),
+    Mutant("reading", "plain = name\n", "pass\n", f"{O}sentences.py"),
+    Mutant("reading", "{v:.15g}", "{v:g}", f"{O}sentences.py"),
+    Mutant("reading", "step {reading.step + 1} of {count}", "", f"{O}sentences.py {O}small_rules.py"),
+    Mutant("evaluate", '"largest": now.values > held', '"largest": now.values < held', f"{C}over_steps.py"),
+    Mutant("evaluate", "values=values.values - other.values", "values=values.values + other.values", f"{C}over_steps.py"),
+    Mutant("evaluate", "resolved = _said_of_elements(resolved)", "pass", f"{O}small_rules.py"),
+    Mutant("measures", "if found.only and kind and", "if False and", f"{O}small_rules.py"),
+    Mutant("where", "return AtCorners(members)", "return AtNodes(np.unique(mesh.connectivity[mesh.corners_of(members)]))", f"{O}sets.py"),
+    # Gauss points
+    Mutant("evaluate", "from_gauss = resolved.field", "from_gauss = False and resolved.field", f"{O}gauss_fields.py"),
+    Mutant("gauss_fields", "if filled <= n <= field.points", "if False", f"{O}gauss_fields.py"),
+    Mutant("gauss", "0.223381589678011", "0.233381589678011", f"{O}gauss_fields.py"),
+    Mutant("gauss", "tuple(reversed(p)) for p in product(*reversed(axes))", "p for p in product(*axes)", f"{O}gauss_fields.py {C}gauss.py"),
+    # Units
+    Mutant("units", "* scale + offset", "* scale", f"{O}small_rules.py"),
+    Mutant("reading", 'offset=0.0 if reading.of != "value" else offset', "offset=offset", f"{O}small_rules.py"),
+    Mutant("units", '"degC": "K"', '"degC": "degC"', f"{O}small_rules.py"),
+    # Cuts
+    Mutant("cut", "away >= 0.0 if side == BELOW else away > 0.0", "away > 0.0", f"{O}planes.py"),
+    Mutant("cut", "away[np.abs(away) <= NEAR * mesh.size] = 0.0", "pass", f"{O}planes.py"),
+    Mutant("cut", "for _ in range(30):", "for _ in range(0):", f"{O}planes.py"),
+    Mutant("section", "return [0.5, 0.5]", "return [1.0, 0.0]", f"{O}planes.py"),
+    Mutant("section", "[1.0, 0.0] if below < above else [0.0, 1.0]", "[0.0, 1.0] if below < above else [1.0, 0.0]", f"{O}planes.py"),
+    Mutant("section", "size = at.size * _width(source, at, thickness)", "size = at.size", f"{O}planes.py"),
+    Mutant("section", "moment - np.cross(point, force)", "moment + np.cross(point, force)", f"{O}planes.py"),
+    # Balance
+    Mutant("balance", "total *= 1 if half is None else 2", "pass", f"{O}nodal_forces.py"),
+    Mutant("balance", "return round_axis(found) if turned else found", "return found", f"{O}nodal_forces.py"),
+    Mutant("balance", "taken = still | driven", "taken = still", f"{O}nodal_forces.py"),
+    Mutant("balance", "np.cross(points - about, known)", "np.cross(points, known)", f"{C}balance.py"),
+    Mutant("weld", "words & set(_OTHER_FORCES)", "False", f"{O}nodal_forces.py"),
+    Mutant("recover", "weights = weights * thickness[block.elements][:, None]", "pass", f"{O}planes.py"),
+    Mutant("recover", "enumerate((smooth - raw, raw))", "enumerate((smooth - raw, smooth))", f"{O}small_rules.py"),
+    # Curves
+    Mutant("curves", "(u[top] - u[bottom]))\n", "u[top] * 2)\n", f"{O}cycles.py {C}curves.py"),
+    Mutant("curves", "+ float((f[0] + f[-1]) / 2.0 * (u[0] - u[-1]))", "", f"{O}cycles.py {C}curves.py"),
+    Mutant("reversals", "NOISES = 8.0", "NOISES = 2.0", f"{O}cycles.py"),
+    Mutant("reversals", "alternates < -0.5", "alternates < 9", f"{O}cycles.py"),
+    Mutant("monotonic", "yield_force=loading.side * float(yield_force)", "yield_force=float(yield_force)", f"{O}cycles.py"),
+    Mutant("branch_pairs", "cost[~alike | (cost", "cost[(cost", f"{O}agreement.py"),
+    Mutant("branch_pairs", "LEFT_OUT, START, END = 0.2, 1.0", "LEFT_OUT, START, END = 0.2, 0.0", f"{O}agreement.py"),
+    Mutant("branch_pairs", "result: Float = np.where(still", "result: Float = np.where(False & still", f"{O}agreement.py"),
+    Mutant("match", "np.linspace(float(window[0]), float(window[1]), PLACES)", "np.linspace(float(window[0]) * 0.5, float(window[1]) * 2, PLACES)", f"{O}agreement.py {C}match.py"),
+    Mutant("transient", "shift = 0.0 if opposed else", "shift =", f"{O}agreement.py"),
+    Mutant("transient", "min(0.1 * lasts, dominant_period(test) / 4.0)", "0.1 * lasts", f"{O}agreement.py"),
+    Mutant("agreement", "or not self.deviation.share <= 2 * self.deviation.limit", "", f"{O}agreement.py"),
+    Mutant("scatter", "ends = np.full(len(runs), shortest)", "pass", f"{O}cycles.py"),
+    Mutant("scatter", "    _start_alike(cut)\n", "", f"{O}cycles.py"),
+    Mutant("arithmetic", "np.fmax.accumulate", "np.maximum.accumulate", f"{O}small_rules.py"),
+    # What is drawn
+    Mutant("surface", "np.bincount(position, weights=areas[there], minlength=bins) / max(float(areas.sum()), 1e-300)", "np.bincount(position, minlength=bins) / len(areas)", f"{O}small_rules.py"),
+    Mutant("rounding", "<= ROUNDING[precision]", "<= 0 * ROUNDING[precision]", f"{O}small_rules.py"),
+)  # fmt: skip
+
+
+def found(mutant: Mutant) -> bool:
+    """Whether a test fails on the mutant."""
+    with tempfile.TemporaryDirectory() as folder:
+        copy = Path(folder) / "src"
+        shutil.copytree(ROOT / "src", copy, ignore=shutil.ignore_patterns("static", "__pycache__", "*.egg-info"))
+        module = copy / "ironstone" / "core" / f"{mutant.module}.py"
+        text = module.read_text()
+        if mutant.right not in text:
+            raise SystemExit(f"{mutant.module}: '{mutant.right}' is not there any more: mend the table.")
+        module.write_text(text.replace(mutant.right, mutant.wrong, 1))
+        tests = [str(ROOT / "tests" / t) for t in mutant.tests.split()]
+        command = [sys.executable, "-m", "pytest", "-x", "-q", "-p", "no:cacheprovider", *tests]
+        ran = subprocess.run(
+            command,
+            env={**os.environ, "PYTHONPATH": str(copy), "HYPOTHESIS_STORAGE_DIRECTORY": folder},
+            cwd=ROOT,
+            capture_output=True,
+            timeout=600,
+        )
+    return ran.returncode == 1
+
+
+def main(words: list[str]) -> int:
+    chosen = [m for m in MUTANTS if not words or any(w in m.module for w in words)]
+    with ThreadPoolExecutor(os.cpu_count() or 2) as pool:
+        answers = list(pool.map(found, chosen))
+    for mutant, told in zip(chosen, answers, strict=True):
+        print(f"{'found   ' if told else 'SURVIVED'}  {mutant.module:<14s} {' '.join(mutant.right.split())[:70]}")
+    share = sum(answers) / len(answers)
+    print(f"{sum(answers)} of {len(answers)} found ({100 * share:.0f} %; at least {100 * LEAST:.0f} % is meant)")
+    return int(share < LEAST)
+
+
+if __name__ == "__main__":
+    raise SystemExit(main(sys.argv[1:]))
