@@ -410,7 +410,9 @@ def test_view_and_loop_are_kept_with_their_captions(own_page: Page) -> None:
     )
     expect(view).to_contain_text("Peak at the last push")
     loop = own_page.get_by_test_id("exhibit-curve")
-    expect(loop).to_contain_text("x component of reaction, summed over set held, sign reversed, in kN; against")
+    expect(loop).to_contain_text(
+        "x component of reaction, summed over set held, sign reversed, as computed at the nodes, on the whole model, in kN; against"
+    )
     expect(loop).to_contain_text("Agrees but for")
     with own_page.expect_download() as got:
         loop.get_by_role("link", name="CSV").click()

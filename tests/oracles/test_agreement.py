@@ -91,6 +91,23 @@ def test_a_stiffer_model_is_stiffer_by_as_much_wherever_it_stops() -> None:
     assert metric(found, "peak_positive") == pytest.approx(1.2, rel=1e-3)
 
 
+def test_a_law_as_strong_again_is_as_stiff_again() -> None:
+    """A softening law times 1.2, and its record stopped early: 1.2 in stiffness, peak and energy."""
+    u = np.linspace(0, 4, 300)
+    found = match(Curve(u, 1.2 * (1 - np.exp(-u)), "mm", "kN"), Curve(u[:120], 1 - np.exp(-u[:120]), "mm", "kN"))
+    for name in ("initial_stiffness", "peak_positive", "energy_total"):
+        assert metric(found, name) == pytest.approx(1.2, rel=1e-3), name
+
+
+def test_the_initial_stiffness_is_read_before_the_curve_bends() -> None:
+    """Bilinear, 10 and 12 kN/mm up to 5 kN, then 1: between 10 % and 40 % of 12 kN each is straight."""
+    u = np.linspace(0, 7.5, 400)
+    test = Curve(u, np.minimum(10 * u, 5 + (u - 0.5)), "mm", "kN")
+    found = match(Curve(u, np.minimum(12 * u, 5 + (u - 5 / 12)), "mm", "kN"), test)
+    stiffness = next(m for m in found.metrics if m.name == "initial_stiffness")
+    assert (stiffness.model, stiffness.test) == pytest.approx((12.0, 10.0), rel=1e-6)
+
+
 def test_a_record_that_starts_the_other_way_is_compared_where_branches_run_alike() -> None:
     found = match(law(0, 3, -3, 3, -3, 3), law(0, -3, 3, -3, 3, -3))
     assert found.agrees, found.verdict
@@ -161,6 +178,14 @@ def test_half_a_periods_shift_does_not_mend_a_sign(period: float) -> None:
     assert not found.agrees
     assert found.verdict.startswith("Does not agree") and "sign" in found.verdict
     assert found.shift is not None and abs(found.shift) <= period / 4 * 1.05
+
+
+def test_a_drift_does_not_hide_that_an_oscillation_has_the_wrong_sign() -> None:
+    """On a common drift the two go along in the whole; shifted by half a period the wrong sign would be gone."""
+    t = np.linspace(0, 10, 800)
+    model, test = (Curve(t, 0.8 * t + s * np.sin(2 * np.pi * t), "s", "kN") for s in (1, -1))
+    found = match(model, test)
+    assert found.shift is not None and abs(found.shift) < 0.26 and not found.agrees, found.verdict
 
 
 @pytest.mark.parametrize("lag", [0.1, -0.15])

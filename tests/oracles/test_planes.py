@@ -165,6 +165,36 @@ def test_loads_on_the_layer_itself_count_half_from_each_side() -> None:
             assert any("runs through nodes" in n for n in told.notes)
 
 
+def test_a_layer_that_rounding_has_moved_is_the_layer_still() -> None:
+    """Layers at 0.1, 0.2, 0.30000000000000004, ...: asked for at 0.3, the loads there count half, as on any layer."""
+    mesh = block("hex8", (10, 1, 1), (10.0, 1.0, 1.0))
+    moved = mesh_of(mesh.points * [0.1, 1, 1], [(12, mesh.connectivity[8 * i : 8 * i + 8].tolist()) for i in range(10)])
+    moved.points[:, 0] = np.array([0.1 + 0.2 if abs(x - 0.3) < 1e-9 else x for x in moved.points[:, 0]])
+    load = np.zeros((len(moved.points), 3))
+    load[np.isclose(moved.points[:, 0], 0.3), 0] = 10 / 4
+    load[np.isclose(moved.points[:, 0], 1.0), 0] = 4 / 4
+    stress = np.zeros((80, 6))
+    stress[:, 0] = np.where(np.repeat(np.arange(10), 8) < 3, 14.0, 4.0)
+    source = result(moved, lambda p: stress, (Field("load", "force", "vector", "node", ("x", "y", "z"), "N"), load))
+    told = through_plane(source, 0, np.array([0.3, 0, 0]), np.array([1.0, 0, 0]))
+    assert told.through.force[0] == pytest.approx(9.0) and told.residual_share == pytest.approx(0.0, abs=1e-9)
+
+
+def test_a_curved_element_is_cut_along_its_curve() -> None:
+    """A quarter of a tube, radii 1 and 2, cut along x = 1.3: a strip from y = 0 to sqrt(4 - 1.3^2), one high."""
+
+    def bend(p: np.ndarray) -> np.ndarray:
+        radius, angle = 1 + p[:, 0], p[:, 1] * np.pi / 2
+        return np.stack([radius * np.cos(angle), radius * np.sin(angle), p[:, 2]], 1)
+
+    source = result(block("hex20", (2, 4, 1), (1.0, 1.0, 1.0), bend), lambda p: np.tile([8.0, 0, 0, 0, 0, 0], (len(p), 1)))
+    told = through_plane(source, 0, np.array([1.3, 0, 0]), np.array([1.0, 0, 0]))
+    high = np.sqrt(4 - 1.3**2)
+    assert told.area == pytest.approx(high, rel=4e-4) and told.through.force == pytest.approx([8 * high, 0, 0], rel=4e-4, abs=1e-9)
+    assert told.centre == pytest.approx([1.3, high / 2, 0.5], rel=4e-4)
+    assert told.centre[0] == pytest.approx(1.3, abs=1e-6), "every point of the cut lies on the plane"
+
+
 def test_where_the_section_steps_the_smaller_one_is_taken_and_said() -> None:
     """Two cubes behind the plane, one of them in front: what goes through is what the one in front carries."""
     both = block("hex8", (1, 2, 1), (1.0, 2.0, 1.0))

@@ -26,7 +26,7 @@ TENSOR = ("xx", "yy", "zz", "xy", "yz", "xz")
 
 def roof() -> Memory:
     """Folded shells of two parts and materials, random values, steps whose times print alike, names that read alike."""
-    x = np.array([[i, j, 0.35 * abs(i - 2)] for i in range(5) for j in range(3)], dtype=float)
+    x = np.array([[i * (1 + 0.2 * i), j**1.5, 0.5 * abs(i - 2) * (1 + j)] for i in range(5) for j in range(3)], dtype=float)
     at = np.arange(15).reshape(5, 3)
     cells = [(9, [at[i, j], at[i + 1, j], at[i + 1, j + 1], at[i, j + 1]]) for i in range(4) for j in range(2)]
     mesh = mesh_of(x, cells, part=[0, 0, 0, 0, 1, 1, 1, 1], material=[0, 0, 1, 1, 1, 1, 0, 0], names=("steel", "bronze"))
@@ -126,6 +126,13 @@ def test_every_word_of_a_reading_is_in_its_sentence(text: str) -> None:
     # An error estimate and a step have units of their own, and are not taken off a stress.
     if text not in ("of=error", "over=largest;when=1"):
         assert resolve(first.minus(text), SOURCE).sentence() not in [resolve(r, SOURCE).sentence() for r in (first, other)]
+
+
+def test_planes_that_differ_late_are_told_apart() -> None:
+    told = [
+        resolve(Reading("peak_stress", "plane-normal", plane=(0.123456 + d, 0.0, 1.0)), SOURCE).sentence() for d in (7e-7, 8e-7)
+    ]
+    assert told[0] != told[1]
 
 
 def test_largest_of_all_steps_less_the_first_is_not_nothing() -> None:

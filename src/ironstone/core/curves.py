@@ -210,7 +210,10 @@ def _said_of(curve: Curve, found: tuple[Cycle, ...], start: str, share: float, b
     level = crossing_level(curve.x, share) if len(curve.x) else 0.0
     if start == "zero" and level:
         notes.append(f"The driver stays on one side of zero: cycles begin where it crosses {level:.4g}, the middle of its range.")
-    if any(abs(c.x_peak + c.x_trough) > LEVEL * (c.x_peak - c.x_trough) for c in found):
+    # A cycle on the way from one level to the next is lopsided; the usual one tells what the record turns about.
+    tops = [float(curve.x[c.start] + curve.x[c.stop]) / 2.0 if start == "peak" else c.x_peak for c in found]
+    middles = [(top + c.x_trough) / (c.x_peak - c.x_trough) for top, c in zip(tops, found, strict=True)]
+    if found and abs(float(np.median(middles))) > LEVEL:
         notes.append("The loops turn about a mean that is not zero: damping is told about their own centre.")
     off = [(_too_few(curve, c), i, c) for i, c in enumerate(found, start=1)]
     worst = max(off, default=(0.0, 0, None), key=lambda o: o[0])

@@ -45,8 +45,8 @@ class Pieces:
     owner: Int
     xi: Float
 
-    def samples(self, mesh: Mesh, normal: Float) -> Samples:
-        """Points to integrate over the pieces, exact to the fifth degree in the pieces' own coordinates."""
+    def samples(self, mesh: Mesh, origin: Float, normal: Float) -> Samples:
+        """Points on the plane to integrate over the pieces, exact to the fifth degree in the pieces' own coordinates."""
         cell, count = self.block.cell, self.xi.shape[1]
         at, weight = _rule(count)
         xi = np.einsum("qv,pvx->pqx", at, self.xi)
@@ -55,6 +55,13 @@ class Pieces:
         nodes = mesh.points[self.block.nodes[owner]]
         shape = cell.shape(flat)
         points = np.einsum("qn,qnx->qx", shape, nodes)
+        off = (points - origin) @ normal
+        if np.abs(off).max(initial=0.0) > NEAR * mesh.size:
+            # Between its corners a piece of a curved element leaves the plane: one step of Newton's method brings it back.
+            slope = np.einsum("qna,qnx,x->qa", cell.gradient(flat), nodes, normal)
+            flat[:, : cell.dimension] -= (off / np.maximum((slope**2).sum(1), 1e-300))[:, None] * slope
+            shape = cell.shape(flat)
+            points = np.einsum("qn,qnx->qx", shape, nodes)
         if count == 1:
             return Samples(self.block, owner, flat, shape, points, np.ones(len(flat)))
         jacobian = np.einsum("qna,qnx->qxa", cell.gradient(flat), nodes)

@@ -8,6 +8,7 @@ from ironstone.core.agreement import Limits, Match, Metric, deviation_of, peaks,
 from ironstone.core.branch_pairs import Branches, Compared, at_driver, compared, paired
 from ironstone.core.curves import Curve, Cycle, Loops, loops
 from ironstone.core.errors import IronstoneError
+from ironstone.core.mesh import Float
 from ironstone.core.transient import in_time, match_transient
 from ironstone.core.units import product, ratio
 
@@ -58,6 +59,10 @@ def match(
     return Match(kind, tuple(metrics), deviation_of(x, y, expected, model, limits), corrections, tuple(notes))
 
 
+# Noise at the turns takes some points beyond the other's range; so few are not worth a word.
+FEW_POINTS = 0.02
+
+
 def _left_out(mine: Branches, theirs: Branches, pairs: list[Compared]) -> list[str]:
     """Which branches and points have no counterpart, and turns that lie apart, in words."""
     notes = []
@@ -73,9 +78,9 @@ def _left_out(mine: Branches, theirs: Branches, pairs: list[Compared]) -> list[s
             named = ", ".join(lost[:6]) + (f" and {len(lost) - 6} more" if len(lost) > 6 else "")
             word = "branch" if len(lost) == 1 else "branches"
             notes.append(f"{len(used)} of the {what}'s {len(whole)} branches are compared; left out: {word} {named}.")
-    away = sum(c.away for c in pairs)
-    if away:
-        of = away + sum(len(c.x) for c in pairs)
+    # Branches share the point they turn at.
+    away, of = sum(c.away for c in pairs), 1 + sum(c.away + len(c.x) - 1 for c in pairs)
+    if away > FEW_POINTS * of:
         notes.append(f"{away} of {of} test points lie outside the model's range and are left out.")
     return notes
 
@@ -130,7 +135,7 @@ def _of_cycles(cycles: list[tuple[int, Cycle, Cycle]], mine: Loops, limits: Limi
 
 
 def _of_loading(mine: Branches, theirs: Branches, pairs: list[Compared], model: Curve, limits: Limits) -> list[Metric]:
-    """Initial stiffness of the first loading, over the same displacements for both, and the work of all that is compared."""
+    """Initial stiffness of the first loading, and the work of all that is compared."""
     stated = model.x_unit is not None and model.y_unit is not None
     metrics = []
     if pairs[0].pair == (0, 0):
@@ -149,25 +154,22 @@ LOW, HIGH, PLACES = 0.1, 0.4, 41
 
 
 def _initial_stiffness(mine: Branches, theirs: Branches, first: Compared) -> tuple[float, float] | None:
-    """Slopes of model and test by regression over the displacements at which the test rises from 10 % to 40 % of the highest force
-    of the range both cover; None where it does not rise through both."""
-    (u, f), (x, y) = mine.run(0), theirs.run(0)
-    way = 1.0 if x[-1] >= x[0] else -1.0
-    inside = np.argsort(way * first.x, kind="stable")
-    force = np.abs(first.y[inside])
-    place = first.x[inside]
-    top = int(np.argmax(force))
-    levels = [share * force[top] for share in (LOW, HIGH)]
-    if top == 0 or force[0] > levels[0]:
-        return None
-    window = []
-    for level in levels:
-        k = int(np.argmax(force >= level))
-        step = force[k] - force[k - 1]
-        window.append(place[k] if not k or step <= 0 else place[k - 1] + (level - force[k - 1]) / step * (place[k] - place[k - 1]))
-    if window[0] == window[1]:
-        return None
-    at = np.linspace(float(window[0]), float(window[1]), PLACES)
-    told = at_driver(x, y, at, np.zeros(PLACES))
-    slopes = [float(np.polyfit(at, v, 1)[0]) for v in (at_driver(u, f, at, told), told)]
-    return slopes[0], slopes[1]
+    """Slopes of model and test by regression where each rises from 10 % to 40 % of its own highest force on the range both cover;
+    None where one does not rise through both."""
+    tops = (float(np.abs(np.concatenate(v)).max()) for v in ((first.expected, first.model_y), (first.y, first.model_test)))
+    slopes = [_slope(*whole.run(0), LOW * top, HIGH * top) for whole, top in zip((mine, theirs), tops, strict=True)]
+    return (slopes[0], slopes[1]) if np.isfinite(slopes).all() else None
+
+
+def _slope(u: Float, f: Float, low: float, high: float) -> float:
+    """Slope of a branch between the places where its force first reaches two levels in size, by regression on even places."""
+    size = np.abs(f)
+    if size[0] > low or not (size >= high).any():
+        return float("nan")
+    ends = []
+    for level in (low, high):
+        k = int(np.argmax(size >= level))
+        step = size[k] - size[k - 1] if k else 0.0
+        ends.append(float(u[k - 1] + (level - size[k - 1]) / step * (u[k] - u[k - 1])) if step > 0.0 else float(u[k]))
+    at = np.linspace(ends[0], ends[1], PLACES)
+    return float(np.polyfit(at, at_driver(u, f, at, np.zeros(PLACES)), 1)[0]) if ends[0] != ends[1] else float("nan")

@@ -135,7 +135,7 @@ def _side(source: Source, step: int, origin: Float, normal: Float, side: str) ->
         thickness = np.full(len(mesh.types), np.nan)
     axial: Float | None = None
     for pieces in cut(mesh, origin, normal, side):
-        at = pieces.samples(mesh, normal)
+        at = pieces.samples(mesh, origin, normal)
         block, dimension = at.block, at.block.cell.dimension
         if dimension == 1:
             axial = axial_force(source, step)[0] if axial is None else axial

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 from scipy.optimize import minimize_scalar
+from scipy.signal import detrend
 
 from ironstone.core.agreement import Limits, Match, deviation_of, peaks
 from ironstone.core.curves import Curve
@@ -18,12 +19,12 @@ def in_time(curve: Curve) -> bool:
 
 
 def dominant_period(curve: Curve) -> float:
-    """The period that carries most of a record's power, by its spectrum on even samples without its mean; its length where it has
-    none."""
+    """The period that carries most of a record's power, by its spectrum on even samples without the straight line through them; its
+    length where it has none."""
     lasts = float(np.ptp(curve.x))
     count = int(np.clip(len(curve.x), 64, 65_536))
     even = np.interp(np.linspace(curve.x[0], curve.x[-1], count), curve.x, curve.y)
-    power = np.abs(np.fft.rfft(even - even.mean()))[1:] ** 2
+    power = np.abs(np.fft.rfft(detrend(even)))[1:] ** 2
     return lasts / (int(np.argmax(power)) + 1) if power.max(initial=0.0) > 0.0 else lasts
 
 
