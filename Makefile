@@ -7,14 +7,21 @@ WEB_SOURCES := $(shell find web/src -type f ! -name colourTables.ts) web/index.h
 NPM := tools/npm
 DEMO_REVIEW := demo/review/brake_flexure.ironstone
 
-.PHONY: demo test setup build check client mutants demo-data screenshots browser bench
+.PHONY: demo test quick setup build check client mutants demo-data screenshots browser bench
 
 demo: setup build
 	$(VENV)/bin/ironstone demo
 
 test: setup build browser check
 	cd web && ../$(NPM) run --silent test
-	$(PYTHON) -m pytest
+	$(PYTHON) -m pytest -n auto --ignore tests/bench
+	$(PYTHON) -m pytest tests/bench
+
+# The loop of work: formatters, types, and the core's own tests.
+quick: setup
+	$(VENV)/bin/ruff check src demo tests tools bench
+	$(VENV)/bin/mypy
+	$(PYTHON) -m pytest -n auto tests/core tests/oracles
 
 setup: $(SETUP)
 

@@ -18,7 +18,7 @@ from ironstone.core.evaluate import caveats as answer_caveats
 from ironstone.core.extremes import Extreme, extremes, meeting
 from ironstone.core.fields import Source
 from ironstone.core.gauss_fields import gauss_positions
-from ironstone.core.interpolation import element_centre, positions
+from ironstone.core.interpolation import element_centres, positions
 from ironstone.core.monotonic import monotonic, tensile
 from ironstone.core.places import AtGauss, AtNodes, AtSamples, Place
 from ironstone.core.reading import Reading, Resolved, Values
@@ -69,8 +69,8 @@ def _entries(where: Where, place: Place, values: Values, source: Source) -> list
         xyz = gauss_positions(source, values)
     else:
         xyz = np.where((values.node >= 0)[:, None], mesh.points[np.maximum(values.node, 0)], 0.0)
-        for i in np.flatnonzero(values.node < 0).tolist():
-            xyz[i] = element_centre(mesh, int(values.element[i]))
+        alone = (values.node < 0) & (values.element >= 0)
+        xyz[alone] = element_centres(mesh, values.element[alone])
     entries = []
     for row, (v, e, n) in enumerate(zip(values.values.tolist(), values.element.tolist(), values.node.tolist(), strict=True)):
         text = str(where)

@@ -77,6 +77,9 @@ def test_a_region_of_nodes_is_refused_with_the_place_to_ask_for() -> None:
     inside = values(source, Reading("u", "x", region="set:left"), "node:1")
     outside = values(source, Reading("u", "x", region="set:left"), "node:10")
     assert inside == pytest.approx([0.0]) and np.isnan(outside).all(), "a node outside the region has no value in it"
+    reading = Reading("u", "x", region="set:left")
+    followed = [trace(reading, source, place_of(parse(at), reading, source)).values[0] for at in ("node:1", "node:10")]
+    assert followed[0] == 0.0 and np.isnan(followed[1]), "nor when it is followed"
 
 
 def test_the_command_line_reads_and_traces_sets_of_elements(tmp_path: Path) -> None:

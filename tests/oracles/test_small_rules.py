@@ -198,6 +198,11 @@ def test_the_mean_of_an_element_is_called_one() -> None:
     )
     told = evaluate(Reading("s", "xx"), source, AtElements(np.array([0])))
     assert "mean of each element" in told.resolved.sentence() and "each corner" not in told.resolved.sentence()
+    for over in ("step", "largest"):
+        followed = trace(Reading("s", "xx", over=over), source, AtElements(np.array([0]))).resolved.sentence()
+        assert "mean of each element" in followed and "each corner" not in followed
+    less = evaluate(Reading("s", "xx").minus("measure=yy"), source, AtElements(np.array([0]))).resolved.sentence()
+    assert "mean of each element" in less and "each corner" not in less
     node = evaluate(Reading("u", "x", "element"), source, AtNodes(np.array([0])))
     assert node.element.tolist() == [0] and "mean of each element" in node.resolved.sentence()
     assert "as computed at the nodes" in evaluate(Reading("u", "x"), source, AtNodes(np.array([0]))).resolved.sentence()

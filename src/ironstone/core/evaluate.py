@@ -51,7 +51,17 @@ def evaluate(reading: Reading, source: Source, place: Place, tell: Tell | None =
         values = replace(values, values=values.values - other.values)
     if offsets is not None:
         values = replace(values, offsets=offsets)
-    return replace(values, resolved=resolved, caveats=caveats(resolved, source, values.values))
+    said = said_at(resolved, place)
+    return replace(values, resolved=said, caveats=caveats(said, source, values.values))
+
+
+def said_at(resolved: Resolved, place: Place) -> Resolved:
+    """The reading as its sentence tells it of the answers at a place: means of elements and Gauss points are called so."""
+    if resolved.against is not None:
+        resolved = replace(resolved, against=said_at(resolved.against, place))
+    if isinstance(place, AtElements):
+        return _said_of_elements(resolved)
+    return replace(resolved, at_points=True) if isinstance(place, AtGauss) else resolved
 
 
 def _same_places(resolved: Resolved, source: Source, place: Place) -> tuple[Any, Int | None]:
@@ -104,7 +114,7 @@ def at_one_step(resolved: Resolved, source: Source, place: Any) -> Values:
     if isinstance(place, AtElements):
         element = place.elements
         values = _element_means(resolved, source, element)
-        resolved = _said_of_elements(resolved)
+        resolved = said_at(resolved, place)
     elif isinstance(place, AtSamples):
         element = place.element
         values = _at_samples(resolved, source, place)

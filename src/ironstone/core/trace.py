@@ -9,7 +9,7 @@ from typing import Any
 import numpy as np
 
 from ironstone.core.errors import Impossible
-from ironstone.core.evaluate import evaluate, take_measure
+from ironstone.core.evaluate import evaluate, said_at, take_measure
 from ironstone.core.fields import Source
 from ironstone.core.mesh import Float, Int
 from ironstone.core.places import AtGauss, AtNodes, Place
@@ -38,7 +38,7 @@ def trace(reading: Reading, source: Source, place: Place, reduce: str | None = N
     if reduce is not None and reduce not in REDUCTIONS:
         raise Impossible(f"'{reduce}' is not a way to reduce a set.", f"Choose one of: {', '.join(REDUCTIONS)}.")
     chosen = np.array(list(range(len(source.steps)) if steps is None else steps), dtype=np.int64)
-    resolved = resolve(reading, source)
+    resolved = said_at(resolve(reading, source), place)
     if reduce == "sum" and resolved.field.location != "node":
         raise Impossible(
             f"A sum over a set has no meaning for '{resolved.field.name}', which lives at {resolved.field.location}s.",
@@ -58,6 +58,7 @@ def trace(reading: Reading, source: Source, place: Place, reduce: str | None = N
             where[i] = nodes[extreme(values)]
 
     plainly = resolved.field.location == "node" and reading.over == "step" and resolved.against is None and not resolved.by_element
+    plainly = plainly and reading.region == "all" and reading.averaging != "element"
     if isinstance(place, AtNodes) and plainly and (reduce is not None or len(place.nodes) == 1):
         table = source.history(resolved.field.name, chosen, place.nodes)
         flat = np.asarray(table.reshape(-1, table.shape[2]), dtype=np.float64)
