@@ -56,7 +56,7 @@ MUTANTS = (
     Mutant("reading", "step {reading.step + 1} of {count}", "", f"{O}sentences.py {O}small_rules.py"),
     Mutant("evaluate", '"largest": now.values > held', '"largest": now.values < held', f"{C}over_steps.py"),
     Mutant("evaluate", "values=values.values - other.values", "values=values.values + other.values", f"{C}over_steps.py"),
-    Mutant("evaluate", "resolved = _said_of_elements(resolved)", "pass", f"{O}small_rules.py"),
+    Mutant("evaluate", "return _said_of_elements(resolved)", "return resolved", f"{O}small_rules.py"),
     Mutant("measures", "if found.only and kind and", "if False and", f"{O}small_rules.py"),
     Mutant("where", "return AtCorners(members)", "return AtNodes(np.unique(mesh.connectivity[mesh.corners_of(members)]))", f"{O}sets.py"),
     # Gauss points
@@ -90,7 +90,7 @@ MUTANTS = (
     Mutant("reversals", "NOISES = 8.0", "NOISES = 2.0", f"{O}cycles.py"),
     Mutant("reversals", "alternates < -0.5", "alternates < 9", f"{O}cycles.py"),
     Mutant("monotonic", "yield_force=loading.side * float(yield_force)", "yield_force=float(yield_force)", f"{O}cycles.py"),
-    Mutant("branch_pairs", "(cost >= 2 * LEFT_OUT)", "(cost >= 9 * LEFT_OUT)", f"{O}agreement.py"),
+    Mutant("branch_pairs", "LEFT_OUT, START, END = 0.2", "LEFT_OUT, START, END = 2.0", f"{O}agreement.py"),
     Mutant("branch_pairs", "LEFT_OUT, START, END = 0.2, 1.0", "LEFT_OUT, START, END = 0.2, 0.0", f"{O}agreement.py"),
     Mutant("branch_pairs", "result: Float = np.where(still", "result: Float = np.where(False & still", f"{O}agreement.py"),
     Mutant("match", "LOW, HIGH, PLACES = 0.1, 0.4", "LOW, HIGH, PLACES = 0.1, 0.8", f"{O}agreement.py {C}match.py"),

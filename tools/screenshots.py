@@ -76,7 +76,7 @@ def members(page: Page) -> None:
 
 
 def residual(page: Page) -> None:
-    page.get_by_label("Beside it").select_option(label="beside Less test")
+    page.get_by_label("Beside it").select_option(label="beside Residual")
 
 
 def printed(page: Page) -> None:

@@ -88,6 +88,13 @@ def test_the_noise_found_is_the_noise_put_in() -> None:
         assert noise_of(np.sin(t) + np.random.default_rng(5).normal(0, size, 4000)) == pytest.approx(size, rel=0.15)
 
 
+def test_few_samples_a_cycle_are_not_taken_for_noise() -> None:
+    """Twenty cycles that grow from a twentieth, seven samples each: rough, and no noise."""
+    t = np.linspace(0, 20, 141)
+    u = np.linspace(0.05, 1, 141) * np.sin(2 * np.pi * t)
+    assert prominence_of(u) == 0.02 and len(loops(Curve(u, u)).cycles) >= 17
+
+
 def test_small_cycles_before_large_ones_stay_cycles() -> None:
     """A clean test of growing cycles, 3 % of the largest at first: each is a cycle."""
     turns = [0.0]

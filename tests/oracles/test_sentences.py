@@ -128,6 +128,14 @@ def test_every_word_of_a_reading_is_in_its_sentence(text: str) -> None:
         assert resolve(first.minus(text), SOURCE).sentence() not in [resolve(r, SOURCE).sentence() for r in (first, other)]
 
 
+@pytest.mark.parametrize("change", ["weight=volume", "fold=60", "order=measure"])
+def test_how_a_mean_is_taken_is_in_the_sentence_of_a_mean(change: str) -> None:
+    mean = Reading("peak_stress", "von-mises", "part")
+    told = [evaluate(r, SOURCE, PLACE) for r in (mean, mean.changed(change))]
+    assert not np.allclose(told[0].values, told[1].values)
+    assert told[0].resolved.sentence() != told[1].resolved.sentence()
+
+
 def test_planes_that_differ_late_are_told_apart() -> None:
     told = [
         resolve(Reading("peak_stress", "plane-normal", plane=(0.123456 + d, 0.0, 1.0)), SOURCE).sentence() for d in (7e-7, 8e-7)

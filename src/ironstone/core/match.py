@@ -59,8 +59,8 @@ def match(
     return Match(kind, tuple(metrics), deviation_of(x, y, expected, model, limits), corrections, tuple(notes))
 
 
-# Noise at the turns takes some points beyond the other's range; so few are not worth a word.
-FEW_POINTS = 0.02
+# Noise at the turns takes some points beyond the other's range: a share of them that is not worth a word.
+FEW_POINTS = 0.05
 
 
 def _left_out(mine: Branches, theirs: Branches, pairs: list[Compared]) -> list[str]:
@@ -80,7 +80,7 @@ def _left_out(mine: Branches, theirs: Branches, pairs: list[Compared]) -> list[s
             notes.append(f"{len(used)} of the {what}'s {len(whole)} branches are compared; left out: {word} {named}.")
     # Branches share the point they turn at.
     away, of = sum(c.away for c in pairs), 1 + sum(c.away + len(c.x) - 1 for c in pairs)
-    if away > FEW_POINTS * of:
+    if away > (FEW_POINTS * of if len(pairs) > 1 else 0):
         notes.append(f"{away} of {of} test points lie outside the model's range and are left out.")
     return notes
 

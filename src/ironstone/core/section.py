@@ -83,6 +83,7 @@ def through_plane(source: Source, step: int, origin: Float, normal: Float, about
         centre = centre * [0, 1, 0]
         force, moment = (getattr(round_axis(Resultant(force, moment)), n) for n in ("force", "moment"))
         notes.append("Of the whole turn: radial forces hold themselves round the axis.")
+    centre = settle(centre, mesh.size)
     point = centre if about is None else np.asarray(about, dtype=np.float64)
     reach = sum(w * s.reach for w, s in found)
     stress = stress_of(source.fields)

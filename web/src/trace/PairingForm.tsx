@@ -129,7 +129,9 @@ export function PairingForm({ pairing, contents }: { pairing: Pairing; contents:
             onSet={(percent) => save({ prominence: Math.min(percent, 99) / 100 })}
           />
           {pairing.prominence === null ? (
-            <span className="quiet small-line">found from its noise</span>
+            <span className="quiet small-line">
+              {pairing.loops.prominence > 0.02 ? "found from its noise" : "as usual: it is not noisy"}
+            </span>
           ) : (
             <button type="button" className="link" onClick={() => save({ prominence: null })}>
               find from its noise
