@@ -9,6 +9,7 @@ from vtkmodules.vtkFiltersCore import vtkAppendFilter
 from vtkmodules.vtkIOLegacy import vtkGenericDataObjectReader
 
 from ironstone.core.errors import IronstoneError
+from ironstone.formats.legacy_check import promised
 from ironstone.formats.registry import EXPORT_AGAIN, RawStep
 from ironstone.formats.vtu import from_grid, updated
 
@@ -21,6 +22,7 @@ def read(path: Path) -> Iterator[RawStep]:
         raise IronstoneError(
             f"{path.name} is no legacy VTK file: its first line does not say so.", "Check that the right file was chosen."
         )
+    promised(path)
     reader = vtkGenericDataObjectReader()
     reader.ReadAllScalarsOn()
     reader.ReadAllVectorsOn()

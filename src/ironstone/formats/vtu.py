@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
+from contextlib import contextmanager
 from pathlib import Path
 from typing import Any
 
@@ -26,20 +27,36 @@ def read(path: Path) -> Iterator[RawStep]:
     yield from_grid(grid)
 
 
-def updated(reader: Any, path: Path) -> Any:
-    """What a VTK reader makes of a file; raises with the reader's own complaint."""
-    complaints: list[str] = []
-    vtkOutputWindow.GetInstance().SetDisplayModeToNever()
+@contextmanager
+def complaints_of(reader: Any) -> Iterator[list[str]]:
+    """What a VTK reader, and the readers it uses inside, complain of while it works: errors and warnings alike.
+
+    Some tell nobody but VTK's own output window, and return what they have with the rest made up.
+    """
+    heard: list[str] = []
 
     def listen(_source: Any, _event: str, text: str = "") -> None:
-        complaints.append(" ".join(str(text).split()))
+        heard.append(" ".join(str(text).split()))
 
     listen.CallDataType = "string0"  # type: ignore[attr-defined]
-    reader.AddObserver("ErrorEvent", listen)
-    reader.SetFileName(str(path))
-    reader.Update()
-    if reader.GetErrorCode() or complaints:
-        detail = complaints[0].split("): ")[-1][:160] if complaints else "it ends early or its XML is broken"
+    window: Any = vtkOutputWindow.GetInstance()
+    window.SetDisplayModeToNever()
+    watched = [(who, who.AddObserver(event, listen)) for who in (window, reader) for event in ("ErrorEvent", "WarningEvent")]
+    try:
+        yield heard
+    finally:
+        for who, tag in watched:
+            who.RemoveObserver(tag)
+
+
+def updated(reader: Any, path: Path) -> Any:
+    """What a VTK reader makes of a file; raises with the reader's own complaint."""
+    with complaints_of(reader) as heard:
+        reader.SetFileName(str(path))
+        reader.Update()
+    if reader.GetErrorCode() or heard:
+        # A complaint begins with where in VTK it was made, and may hold the file's own path.
+        detail = heard[0].split("): ")[-1].replace(str(path), path.name)[:160] if heard else "it ends early or its XML is broken"
         raise IronstoneError(f"{path.name} is damaged or incomplete: {detail}", EXPORT_AGAIN)
     return reader.GetOutput()
 
