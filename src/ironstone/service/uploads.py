@@ -4,12 +4,13 @@ from __future__ import annotations
 
 import re
 import shutil
-import tempfile
 import uuid
 from collections.abc import AsyncIterator
+from contextlib import ExitStack
 from pathlib import Path
 
 from ironstone.core.errors import IronstoneError, NotFound
+from ironstone.store.lease import UPLOADS, leased
 
 LARGEST_FILE = 4 * 1024**3
 MOST_FILES = 20_000
@@ -19,10 +20,11 @@ class Uploads:
     """All uploads of this service; removed when it ends or when an intake has used them."""
 
     def __init__(self, beside: Path) -> None:
-        self._folder = Path(tempfile.mkdtemp(prefix=".uploads-", dir=beside))
+        self._held = ExitStack()
+        self._folder = self._held.enter_context(leased(beside, UPLOADS))
 
     def close(self) -> None:
-        shutil.rmtree(self._folder, ignore_errors=True)
+        self._held.close()
 
     def begin(self) -> str:
         name = uuid.uuid4().hex

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import hashlib
 import re
-import tempfile
 from collections.abc import Callable, Sequence
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass, field, replace
@@ -13,7 +12,7 @@ from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
-from sqlalchemy import insert, select, update
+from sqlalchemy import insert, select
 
 from ironstone.core.cells import CELLS
 from ironstone.core.classify import BREAKS, SMOOTHED_KINDS, Guess, classify, converted, single_valued
@@ -26,6 +25,7 @@ from ironstone.core.weld import TOLERANCE, CopyCheck, Weld, weld
 from ironstone.formats import load, numbered_order, read_series
 from ironstone.formats.registry import RawArray, RawStep
 from ironstone.store import arrays
+from ironstone.store.lease import ARRIVING, leased
 from ironstone.store.models import FieldRow, ResultRow, StepRow
 from ironstone.store.review import Review, write_mesh
 from ironstone.store.watch import Watch
@@ -83,11 +83,11 @@ def intake(
     repeated = {p.name for p in ordered if [q.name for q in ordered].count(p.name) > 1}
     if repeated:
         raise IronstoneError(f"{sorted(repeated)[0]} was given twice.", "Give each step's file once.")
-    with tempfile.TemporaryDirectory(dir=review.path.parent, prefix=".arriving-") as scratch, ThreadPoolExecutor(1) as aside:
+    with leased(review.path.parent, ARRIVING) as scratch, ThreadPoolExecutor(1) as aside:
         digests = {path: aside.submit(_digest, path) for path in ordered if path.is_file()}
         read: list[tuple[Path, Path]] = []
         plan: _Plan | None = None
-        for path, stored in read_series(ordered, Path(scratch)):
+        for path, stored in read_series(ordered, scratch):
             raw = load(stored)
             if plan is None:
                 plan = _first_look(raw)
@@ -99,7 +99,7 @@ def intake(
         _settle(plan, len(read))
         plan.warnings += _gaps_in_numbers(ordered)
         files = [{"name": p.name, "bytes": p.stat().st_size, "sha256": d.result()} for p, d in digests.items()]
-        return _store(review, plan, read, files, name or _series_name(ordered), system, tell, aside)
+        return _store(review, plan, read, files, name or _series_name(ordered), system, tell, aside, scratch.name)
 
 
 def _gaps_in_numbers(paths: Sequence[Path]) -> list[str]:
@@ -325,6 +325,7 @@ def _store(
     system: str | None,
     tell: Tell,
     aside: ThreadPoolExecutor,
+    scratch: str,
 ) -> int:
     with review.session() as session:
         names = session.scalars(select(ResultRow.name)).all()
@@ -345,7 +346,7 @@ def _store(
             files=files,
             warnings=plan.warnings,
             part_names=list(mesh.part_names),
-            summary=known,
+            summary={**known, "arriving in": scratch},
         )
         session.add(row)
         session.flush()
@@ -382,13 +383,10 @@ def _store(
             stored.unlink()
             tell(0.6 + 0.4 * (index + 1) / len(read), f"stored step {index + 1} of {len(read)}")
         summary: dict[str, Any] = {**known, **watch.summary(), "totals": totals}
-        with review.session() as session:
-            ready = {"state": "ready", "summary": summary, "warnings": plan.warnings + checked.result()}
-            session.execute(update(ResultRow).where(ResultRow.id == result_id).values(**ready))
+        review.ready(result_id, unique, summary, plan.warnings + checked.result())
     except BaseException:
         review.remove_result(result_id)
         raise
-    review.add("result", {"result": result_id, "name": unique}, f"Result '{unique}' taken in")
     return result_id
 
 

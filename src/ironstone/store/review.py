@@ -7,7 +7,7 @@ import json
 import sqlite3
 import threading
 from collections import OrderedDict
-from collections.abc import Iterator, Mapping, Sequence
+from collections.abc import Callable, Iterator, Mapping, Sequence
 from concurrent.futures import Future, ThreadPoolExecutor
 from contextlib import contextmanager
 from dataclasses import dataclass
@@ -18,9 +18,11 @@ from typing import Any
 import numpy as np
 from alembic import command
 from alembic.config import Config
+from alembic.script import ScriptDirectory
 from numpy.typing import NDArray
 from sqlalchemy import Connection, Engine, create_engine, delete, event, insert, select, update
 from sqlalchemy.orm import Session
+from sqlalchemy.pool import QueuePool
 
 from ironstone.core.axes import Axes
 from ironstone.core.classify import single_valued
@@ -32,10 +34,11 @@ from ironstone.core.places import AtCorners, AtElements, AtNodes
 from ironstone.core.reading import Reading, Values
 from ironstone.core.recover import offered
 from ironstone.core.recovered import recovered_rows, recovered_values
-from ironstone.core.units import SYSTEMS, UnitSystem, known
+from ironstone.core.units import SYSTEMS, UnitSystem
+from ironstone.core.units import known as known_unit
 from ironstone.core.weld import KINDS_OF_RANK, OURS, TOLERANCE, third_direction
 from ironstone.core.where import parse, place_of
-from ironstone.store import arrays
+from ironstone.store import arrays, known, lease
 from ironstone.store.models import (
     ArrayRow,
     AttachmentRow,
@@ -62,6 +65,18 @@ class Item:
     revision: int
 
 
+def with_entry(table: Mapping[str, Any] | None, name: str, entry: Any) -> dict[str, Any]:
+    """A table with one entry put in its place, or taken out where it is None."""
+    rest = {n: e for n, e in (table or {}).items() if n != name}
+    return rest if entry is None else {**rest, name: entry}
+
+
+def _migrations() -> Config:
+    config = Config()
+    config.set_main_option("script_location", str(Path(__file__).parent / "migrations"))
+    return config
+
+
 class Review:
     """One open review file. Safe to use from several threads; closed by ``close`` or a with statement."""
 
@@ -70,6 +85,7 @@ class Review:
         self.engine = engine
         self._sources: dict[int, ReviewSource] = {}
         self._lock = threading.RLock()
+        self._one_writer = threading.RLock()
         self._aside = ThreadPoolExecutor(1)
 
     @classmethod
@@ -81,16 +97,36 @@ class Review:
 
     @classmethod
     def open(cls, path: Path) -> Review:
-        """Open a review; what was still arriving when it was last closed is swept away."""
+        """Open a review; what a process that has ended left arriving is swept away. In a folder that cannot be written to it opens
+        for reading.
+
+        Raises IronstoneError, with the file as it was, for what is no review and for one of a newer program.
+        """
         if not path.is_file():
             raise NotFound(f"There is no review {path.name}.", "Check the name, or make one with 'intake'.")
-        with path.open("rb") as stream:
-            head = stream.read(16)
-        if head and head != b"SQLite format 3\x00":
-            raise IronstoneError(f"{path.name} is not a review.", "A review is a file made by this program.")
+        known.check(path, {script.revision for script in ScriptDirectory.from_config(_migrations()).walk_revisions()})
+        if not known.writable(path):
+            return cls._for_reading(path)
         review = cls._connect(path, path.stem)
         review.sweep()
         return review
+
+    @classmethod
+    def _for_reading(cls, path: Path) -> Review:
+        """A review that cannot be written to. Raises IronstoneError where an older layout would have to be brought up first."""
+        address = f"{path.resolve().as_uri()}?mode=ro&immutable=1"
+        engine = create_engine(
+            "sqlite://", creator=lambda: sqlite3.connect(address, uri=True, check_same_thread=False), poolclass=QueuePool
+        )
+        with known.in_words(path), engine.connect() as connection:
+            made = connection.exec_driver_sql("SELECT version_num FROM alembic_version").scalar()
+        if made != ScriptDirectory.from_config(_migrations()).get_current_head():
+            engine.dispose()
+            raise IronstoneError(
+                f"{path.name} was made by an older version, and cannot be brought up where it is: it can only be read.",
+                "Copy it to a folder of your own and open it there.",
+            )
+        return cls(path, engine)
 
     @classmethod
     def _connect(cls, path: Path, name: str) -> Review:
@@ -104,18 +140,27 @@ class Review:
             for pragma in (*shape, "journal_mode = WAL", "synchronous = NORMAL", "foreign_keys = ON", "mmap_size = 268435456"):
                 connection.execute(f"PRAGMA {pragma}")
 
-        config = Config()
-        config.set_main_option("script_location", str(Path(__file__).parent / "migrations"))
+        config = _migrations()
         try:
-            with engine.begin() as connection:
-                config.attributes["connection"] = connection
-                command.upgrade(config, "head")
-            with engine.begin() as connection:
-                if connection.execute(select(ReviewRow.id)).first() is None:
-                    connection.execute(insert(ReviewRow).values(name=name))
+            with known.in_words(path):
+                with engine.begin() as connection:
+                    config.attributes["connection"] = connection
+                    command.upgrade(config, "head")
+                with engine.begin() as connection:
+                    if connection.execute(select(ReviewRow.id)).first() is None:
+                        connection.execute(insert(ReviewRow).values(name=name))
+                with engine.connect() as connection:
+                    if connection.exec_driver_sql("PRAGMA application_id").scalar() != known.APPLICATION:
+                        connection.exec_driver_sql(f"PRAGMA application_id = {known.APPLICATION}")
+                        connection.commit()
+                        # The number is looked for in the file itself, not in its log.
+                        connection.exec_driver_sql("PRAGMA wal_checkpoint(TRUNCATE)")
+        except IronstoneError:
+            engine.dispose()
+            raise
         except Exception as error:
             engine.dispose()
-            raise IronstoneError(f"{path.name} could not be opened as a review: {error}") from error
+            raise IronstoneError(f"{path.name} could not be opened as a review ({type(error).__name__}).") from error
         return cls(path, engine)
 
     def __enter__(self) -> Review:
@@ -130,13 +175,21 @@ class Review:
 
     @contextmanager
     def session(self) -> Iterator[Session]:
-        with Session(self.engine, expire_on_commit=False) as session, session.begin():
+        with known.in_words(self.path), Session(self.engine, expire_on_commit=False) as session, session.begin():
+            yield session
+
+    @contextmanager
+    def writing(self) -> Iterator[Session]:
+        """A transaction that nobody else writes beside: what is read in it is still so when it is written."""
+        with self._one_writer, self.session() as session:
+            # A write that changes nothing takes SQLite's lock before anything is read.
+            session.execute(update(ReviewRow).values(name=ReviewRow.name))
             yield session
 
     @contextmanager
     def bulk(self) -> Iterator[Connection]:
         """A transaction for much at once: SQLite leaves it in its log, and ``settle`` moves it into the file beside other work."""
-        with self.engine.connect() as connection:
+        with known.in_words(self.path), self.engine.connect() as connection:
             database: sqlite3.Connection = connection.connection.driver_connection  # type: ignore[assignment]
             database.execute("PRAGMA wal_autocheckpoint = 0")
             try:
@@ -162,12 +215,21 @@ class Review:
     # Results
 
     def sweep(self) -> int:
-        """Remove results that never finished arriving; returns how many there were."""
+        """Remove results that never finished arriving and whose process has ended, and its folders; returns how many results."""
         with self.session() as session:
-            orphans = session.scalars(select(ResultRow.id).where(ResultRow.state == "arriving")).all()
+            rows = session.execute(select(ResultRow.id, ResultRow.summary).where(ResultRow.state == "arriving")).all()
+        orphans = [i for i, summary in rows if lease.abandoned(self.path.parent / summary.get("arriving in", lease.ARRIVING))]
         for orphan in orphans:
             self.remove_result(orphan)
+        lease.sweep(self.path.parent)
         return len(orphans)
+
+    def ready(self, result_id: int, name: str, summary: dict[str, Any], warnings: list[str]) -> None:
+        """Show a result that has arrived whole: it is ready and among the review's items in one step."""
+        with self.writing() as session:
+            told = {"state": "ready", "summary": summary, "warnings": warnings}
+            session.execute(update(ResultRow).where(ResultRow.id == result_id).values(**told))
+            self._add(session, "result", {"result": result_id, "name": name}, f"Result '{name}' taken in")
 
     def remove_result(self, result_id: int) -> None:
         with self.session() as session:
@@ -236,7 +298,7 @@ class Review:
         """State the unit system of a result; nothing is converted, its numbers are understood anew."""
         if system not in SYSTEMS:
             raise IronstoneError(f"'{system}' is not a unit system.", f"Choose one of: {', '.join(SYSTEMS)}.")
-        self._correct(result_id, {"system": system}, "Unit system stated")
+        self._correct(result_id, lambda _: {"system": system}, "Unit system stated")
 
     def set_kind(self, result_id: int, field: str, kind: str) -> None:
         """State what a field is, in place of what its name was taken for; '' is a kind not known."""
@@ -251,27 +313,34 @@ class Review:
         found = source.fields.get(field)
         if found is None or not found.stored:
             raise NotFound(f"There is no field named '{field}' in this result's files.")
-        kept = dict(self.correction(result_id).get("fields", {}).get(field, {}))
+        checked: dict[str, Any] = {}
         for name, value in entry.items():
-            kept |= source.checked(found, name, value)
+            checked |= source.checked(found, name, value)
         said = ", ".join(f"{name.replace('_', ' ')} {value if value != '' else 'not known'}" for name, value in entry.items())
-        fields = {**self.correction(result_id).get("fields", {}), field: kept}
-        self._correct(result_id, {"fields": fields}, f"'{field}' stated: {said}")
+
+        def stated(now: dict[str, Any]) -> dict[str, Any]:
+            fields = now.get("fields", {})
+            return {"fields": with_entry(fields, field, {**fields.get(field, {}), **checked})}
+
+        self._correct(result_id, stated, f"'{field}' stated: {said}")
 
     def set_constants(self, result_id: int, material: str, young: float | None, poisson: float | None) -> None:
         """State Young's modulus (in the result's stress unit) and Poisson's ratio of a material; None takes them back."""
         names = self.result(result_id).mesh.material_or_part_names
         if material not in names:
             raise NotFound(f"There is no material '{material}' in this result.", f"Here: {', '.join(names)}.")
-        known = dict(self.correction(result_id).get("constants", {}))
-        known.pop(material, None)
+        constants = None
         if young is not None and poisson is not None:
             if not (np.isfinite(young) and young > 0.0):
                 raise IronstoneError("Young's modulus must be a number above zero.", "State it in the result's stress unit.")
             if not -1.0 < poisson < 0.5:
                 raise IronstoneError(f"Poisson's ratio cannot be {poisson:g}.", "It lies between -1 and 0.5.")
-            known[material] = {"young": young, "poisson": poisson}
-        self._correct(result_id, {"constants": known}, f"Constants of '{material}' {'stated' if young else 'taken back'}")
+            constants = {"young": young, "poisson": poisson}
+        self._correct(
+            result_id,
+            lambda now: {"constants": with_entry(now.get("constants"), material, constants)},
+            f"Constants of '{material}' {'stated' if young else 'taken back'}",
+        )
 
     def set_model(self, result_id: int, model: str) -> None:
         """State what a planar model stands for: plane stress, plane strain, axisymmetric (x the radius), or '' not known."""
@@ -279,7 +348,7 @@ class Review:
             raise IronstoneError(f"'{model}' is not a model.", f"Choose one of: {', '.join(m for m in MODELS if m)}.")
         if model and not self.result(result_id).mesh.planar:
             raise IronstoneError("This model is not planar.", "Only a flat model can be in plane stress, plane strain or turned.")
-        self._correct(result_id, {"model": model}, f"Model stated: {model or 'not known'}")
+        self._correct(result_id, lambda _: {"model": model}, f"Model stated: {model or 'not known'}")
 
     def set_mirror(self, result_id: int, axis: str, at: float) -> None:
         """State that a result is half of a body, mirrored at the plane where 'x', 'y' or 'z' is ``at``; '' takes it back.
@@ -288,7 +357,7 @@ class Review:
         """
         source = self.result(result_id)
         if not axis:
-            self._correct(result_id, {"mirror": None}, "Not a half any more")
+            self._correct(result_id, lambda _: {"mirror": None}, "Not a half any more")
             return
         along = source.mesh.points[:, "xyz".index(axis)]
         slack = 1e-6 * max(source.mesh.size, 1e-300)
@@ -297,7 +366,8 @@ class Review:
                 f"The plane {axis} = {at:g} cuts through the model, which runs from {along.min():.6g} to {along.max():.6g} there.",
                 "A half lies on one side of its plane: name the coordinate at which it was cut.",
             )
-        self._correct(result_id, {"mirror": {"axis": "xyz".index(axis), "at": at}}, f"Half of a body, mirrored at {axis} = {at:g}")
+        plane = {"axis": "xyz".index(axis), "at": at}
+        self._correct(result_id, lambda _: {"mirror": plane}, f"Half of a body, mirrored at {axis} = {at:g}")
 
     def make_set(self, result_id: int, name: str, nodes: Int, how: str) -> None:
         """Keep a node set under a name with a result; one made before under that name is replaced, one of the file is not."""
@@ -307,36 +377,36 @@ class Review:
             raise IronstoneError("A set needs a name.", "Name it after what it is: support, pin, skin.")
         if name not in made and (name in mesh.node_sets or name in mesh.element_sets):
             raise IronstoneError(f"The file already has a set named '{name}'.", "Choose another name.")
-        made[name] = {"nodes": [int(n) for n in nodes], "how": how}
-        self._correct(result_id, {"sets": made}, f"Set '{name}' made of {len(nodes)} nodes: {how}")
+        entry = {"nodes": [int(n) for n in nodes], "how": how}
+        label = f"Set '{name}' made of {len(nodes)} nodes: {how}"
+        self._correct(result_id, lambda now: {"sets": with_entry(now.get("sets"), name, entry)}, label)
 
     def remove_set(self, result_id: int, name: str) -> None:
         made = dict(self.correction(result_id).get("sets", {}))
         if name not in made:
             raise NotFound(f"No set named '{name}' was made here.", "Sets of the file stay.")
-        del made[name]
-        self._correct(result_id, {"sets": made}, f"Set '{name}' removed")
+        self._correct(result_id, lambda now: {"sets": with_entry(now.get("sets"), name, None)}, f"Set '{name}' removed")
 
     def set_axes(self, result_id: int, axes: Axes) -> None:
         """Keep axes under their name with a result; others of that name are replaced."""
         self.result(result_id)
-        known = dict(self.correction(result_id).get("axes", {}))
-        known[axes.name] = {"kind": axes.kind, "origin": list(axes.origin), "matrix": [list(row) for row in axes.matrix]}
-        self._correct(result_id, {"axes": known}, f"Axes '{axes.name}' kept")
+        entry = {"kind": axes.kind, "origin": list(axes.origin), "matrix": [list(row) for row in axes.matrix]}
+        self._correct(result_id, lambda now: {"axes": with_entry(now.get("axes"), axes.name, entry)}, f"Axes '{axes.name}' kept")
 
     def remove_axes(self, result_id: int, name: str) -> None:
-        known = dict(self.correction(result_id).get("axes", {}))
-        if name not in known:
+        if name not in self.correction(result_id).get("axes", {}):
             raise NotFound(f"There are no axes named '{name}' with this result.")
-        del known[name]
-        self._correct(result_id, {"axes": known}, f"Axes '{name}' removed")
+        self._correct(result_id, lambda now: {"axes": with_entry(now.get("axes"), name, None)}, f"Axes '{name}' removed")
 
-    def _correct(self, result_id: int, change: dict[str, Any], label: str) -> None:
-        found = [i for i in self.items("correction") if i.payload.get("result") == result_id]
-        if found:
-            self.change(found[-1].id, {**found[-1].payload, **change}, label)
-        else:
-            self.add("correction", {"result": result_id, **change}, label)
+    def _correct(self, result_id: int, change: Callable[[dict[str, Any]], dict[str, Any]], label: str) -> None:
+        """Correct a result by what ``change`` makes of what is stated of it so far: read and written in one transaction."""
+        with self.writing() as session:
+            rows = session.scalars(select(ItemRow).where(~ItemRow.removed, ItemRow.kind == "correction").order_by(ItemRow.id)).all()
+            found = [r for r in rows if r.payload.get("result") == result_id]
+            if found:
+                self._change(session, found[-1].id, {**found[-1].payload, **change(dict(found[-1].payload))}, label)
+            else:
+                self._add(session, "correction", {"result": result_id, **change({})}, label)
 
     # What the analyst makes
 
@@ -349,31 +419,42 @@ class Review:
 
     def item(self, item_id: int, kind: str | None = None) -> Item:
         with self.session() as session:
-            row = session.get(ItemRow, item_id)
-            if row is None or row.removed or (kind and row.kind != kind):
-                raise NotFound(f"There is no {kind or 'item'} {item_id} in this review.", "It may have been removed.")
+            row = self._there(session, item_id, kind)
             return Item(row.id, row.kind, row.payload, row.revision)
 
     def add(self, kind: str, payload: dict[str, Any], label: str) -> Item:
-        with self.session() as session:
-            row = ItemRow(kind=kind, payload=payload)
-            session.add(row)
-            session.flush()
-            self._record(session, row.id, label, None, payload)
-            return Item(row.id, kind, payload, 1)
+        with self.writing() as session:
+            return self._add(session, kind, payload, label)
+
+    def _add(self, session: Session, kind: str, payload: dict[str, Any], label: str) -> Item:
+        row = ItemRow(kind=kind, payload=payload)
+        session.add(row)
+        session.flush()
+        self._record(session, row.id, label, None, payload)
+        return Item(row.id, kind, payload, 1)
 
     def change(self, item_id: int, payload: dict[str, Any], label: str) -> Item:
-        before = self.item(item_id)
-        with self.session() as session:
-            session.execute(update(ItemRow).where(ItemRow.id == item_id).values(payload=payload, revision=ItemRow.revision + 1))
-            self._record(session, item_id, label, before.payload, payload)
-        return Item(item_id, before.kind, payload, before.revision + 1)
+        with self.writing() as session:
+            return self._change(session, item_id, payload, label)
+
+    def _change(self, session: Session, item_id: int, payload: dict[str, Any], label: str) -> Item:
+        row = self._there(session, item_id)
+        before, row.payload, row.revision = row.payload, payload, row.revision + 1
+        self._record(session, item_id, label, before, payload)
+        return Item(item_id, row.kind, payload, row.revision)
 
     def remove(self, item_id: int, label: str) -> None:
-        before = self.item(item_id)
-        with self.session() as session:
-            session.execute(update(ItemRow).where(ItemRow.id == item_id).values(removed=True))
-            self._record(session, item_id, label, before.payload, None)
+        with self.writing() as session:
+            row = self._there(session, item_id)
+            row.removed = True
+            self._record(session, item_id, label, row.payload, None)
+
+    @staticmethod
+    def _there(session: Session, item_id: int, kind: str | None = None) -> ItemRow:
+        row = session.get(ItemRow, item_id)
+        if row is None or row.removed or (kind and row.kind != kind):
+            raise NotFound(f"There is no {kind or 'item'} {item_id} in this review.", "It may have been removed.")
+        return row
 
     def _record(self, session: Session, item: int, label: str, before: Any, after: Any) -> None:
         session.execute(delete(ChangeRow).where(ChangeRow.undone))
@@ -394,7 +475,7 @@ class Review:
             return session.scalars(undo).first(), session.scalars(redo).first()
 
     def _travel(self, query: Any, back: bool) -> str | None:
-        with self.session() as session:
+        with self.writing() as session:
             change = session.scalars(query.limit(1)).first()
             if change is None:
                 return None
@@ -561,7 +642,7 @@ class ReviewSource:
                 raise IronstoneError(f"'{found.name}' is not at nodes.", "Only node values can have been averaged before import.")
             return {name: bool(value)}
         if name == "unit":
-            if not known(value):
+            if not known_unit(value):
                 raise IronstoneError(f"The unit '{value}' is not known.", "Write it like kN, mm, MPa, s or in.")
             return {name: value}
         if found.rank != "tensor":
@@ -669,7 +750,7 @@ class ReviewSource:
         found = self._array(field, step)
         if found is None:
             return np.full((self._entities(field), self._width(field)), np.nan)
-        with self.review.engine.connect() as connection:
+        with known.in_words(self.review.path), self.review.engine.connect() as connection:
             return arrays.read(connection, found[0])  # type: ignore[return-value]
 
     def values(self, field: str, step: int) -> NDArray[np.floating]:
@@ -781,13 +862,14 @@ class ReviewSource:
     @contextmanager
     def database(self) -> Iterator[sqlite3.Connection]:
         """The SQLite connection beneath, for seeking inside blocks."""
-        raw = self.review.engine.raw_connection()
-        try:
-            connection = raw.driver_connection
-            assert isinstance(connection, sqlite3.Connection)
-            yield connection
-        finally:
-            raw.close()
+        with known.in_words(self.review.path):
+            raw = self.review.engine.raw_connection()
+            try:
+                connection = raw.driver_connection
+                assert isinstance(connection, sqlite3.Connection)
+                yield connection
+            finally:
+                raw.close()
 
 
 def write_mesh(connection: Connection, result_id: int, mesh: Mesh) -> None:
