@@ -119,3 +119,9 @@ def test_names_are_those_of_curves_not_of_functions() -> None:
     assert names_in("d(F, u) + largest(F)*pi") == {"F", "u", "pi"}
     assert names_in("(") == set()
     assert set(FUNCTIONS) >= {"d", "integral", "smooth"}
+
+
+def test_a_curve_is_not_resampled_without_end() -> None:
+    known = {"F": (np.arange(5.0), "kN"), "step": (np.arange(5.0), "s")}
+    with pytest.raises(IronstoneError, match="not resampled to 1000000000 places"):
+        evaluate_curve("resample(F, step, 1e9)", known)

@@ -121,6 +121,12 @@ def test_any_bytes_give_a_table_or_an_error_of_the_family(data: bytes) -> None:
 
 def test_a_text_cell_is_no_formula_in_a_spreadsheet() -> None:
     assert "'=1+1" in write_table(("name",), ("",), (["=1+1"],))
+    head = write_table(
+        ("=cmd()", "-u", "@x", ""), ("", "", "", ""), (["", "-1.5e3", "-2+3", "plain"], [1.0] * 4, [2.0] * 4, [3.0] * 4)
+    )
+    lines = head.splitlines()
+    assert lines[0] == "'=cmd(),'-u,'@x,", "names of columns are guarded too, and an empty one is left empty"
+    assert [line.split(",")[0] for line in lines[2:]] == ["", "-1.5e3", "'-2+3", "plain"]
 
 
 def test_a_workbook_is_read_as_it_was_written() -> None:

@@ -221,3 +221,20 @@ def test_an_exhibit_keeps_its_picture_and_can_be_undone(client: TestClient) -> N
     assert client.get("/api/exhibits").json() == []
     client.post("/api/undo")
     assert client.get("/api/exhibits").json()[0]["title"] == "Outer bend"
+
+
+def test_a_record_sent_in_pieces_is_bounded_as_well(client: TestClient, monkeypatch: pytest.MonkeyPatch) -> None:
+    """A body without a stated length is given up once it is too long, not after all of it has come."""
+    monkeypatch.setattr("ironstone.service.routes_made.LARGEST_RECORD", 100_000)
+    sent = 0
+
+    def pieces() -> Iterator[bytes]:
+        nonlocal sent
+        yield b"u,F\n"
+        for _ in range(1000):
+            sent += 1
+            yield b"1,2\n" * 1000
+
+    answer = client.post("/api/tests", params={"name": "long.csv"}, content=pieces())
+    assert answer.status_code == 422 and "long.csv is larger than" in answer.json()["title"]
+    assert "long.csv" not in [t["name"] for t in client.get("/api/tests").json()]

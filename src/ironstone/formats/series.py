@@ -20,6 +20,7 @@ from typing import Any
 import numpy as np
 
 from ironstone.core.errors import IronstoneError
+from ironstone.formats.confined import confine, limit_words
 from ironstone.formats.registry import READERS, RawStep, reader_for, steps_of
 
 SECONDS_PER_STEP = 300.0
@@ -46,7 +47,9 @@ def read_series(paths: Sequence[Path], folder: Path) -> Iterator[tuple[Path, Pat
     try:
         for path in paths:
             stopped = IronstoneError(
-                f"The reader stopped while it read {path.name}.", "The file is probably damaged: leave it out or export it again."
+                f"The reader stopped while it read {path.name}: it is damaged, or asks for more memory than a reader may take "
+                f"({limit_words()}).",
+                "Leave it out or export it again.",
             )
             try:
                 _ask(child, [str(folder), str(path)])
@@ -149,6 +152,7 @@ def load(stored: Path) -> RawStep:
 
 def _serve() -> None:
     """The child: takes folders and files from standard input, answers with a line for each step, then one that ends the file."""
+    confine()
     index = 0
     # What most files need is there before the first is asked for.
     import_module(READERS[".vtu"])
@@ -174,10 +178,11 @@ def _serve() -> None:
                 "error": f"There is no file {name}.",
                 "hint": "Check the name and the folder; choose it along with the others.",
             }
-        except MemoryError:
+        except MemoryError as error:
+            asked = f" ({' '.join(str(error).split())[:120]})" if str(error) else ""
             answer = {
-                "error": f"{path.name} needs more memory than there is.",
-                "hint": "Close other programs, or export fewer fields.",
+                "error": f"{path.name} asks for more memory than a reader may take ({limit_words()}){asked}.",
+                "hint": "Check that the file is sound; else export fewer fields or steps in one file.",
             }
         except Exception as error:  # whatever a parser throws is the file's fault, and told as such
             said = " ".join(str(error).split())[:200]

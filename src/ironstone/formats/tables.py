@@ -211,7 +211,7 @@ def write_table(names: Sequence[str], units: Sequence[str | None], columns: Sequ
     """CSV text with a header row and a unit row; missing values are left empty."""
     stream = io.StringIO()
     writer = csv.writer(stream, lineterminator="\n")
-    writer.writerow(names)
+    writer.writerow([_cell(n) for n in names])
     writer.writerow(["" if u is None else (u or "1") for u in units])
     for row in zip(*columns, strict=True):
         writer.writerow([_cell(value) for value in row])
@@ -223,7 +223,8 @@ def _cell(value: object) -> str:
         return "" if math.isnan(value) else f"{float(value):.10g}"
     text = str(value)
     # A cell that a spreadsheet would take for a formula is written as text.
-    return "'" + text if text[:1] in "=@+-" and not re.fullmatch(r"[+-]?[\d.eE+-]+", text) else text
+    risky = text.startswith(("=", "@", "+", "-", "\t", "\r")) and not re.fullmatch(r"[+-]?[\d.]+([eE][+-]?\d+)?", text)
+    return f"'{text}" if risky else text
 
 
 def write_workbook(

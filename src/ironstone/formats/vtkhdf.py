@@ -20,12 +20,59 @@ NAMES = "ComponentNames"
 
 
 def opened(path: Path) -> h5py.File:
+    """An HDF5 file for reading. Raises IronstoneError where it is damaged, or has data that lie in other files."""
     try:
-        return h5py.File(path, "r")
+        file = h5py.File(path, "r")
     except FileNotFoundError:
         raise
     except OSError as error:
         raise IronstoneError(f"{path.name} is damaged, or is no HDF5 file.", EXPORT_AGAIN) from error
+    try:
+        _refuse_what_lies_elsewhere(file, path)
+    except BaseException:
+        file.close()
+        raise
+    return file
+
+
+# A compressed array is at most a thousand times what it takes in the file (deflate's own limit); a little more is no array at all.
+MOST_TIMES = 1100
+SMALL = 64 * 1024**2
+
+
+def _refuse_what_lies_elsewhere(file: h5py.File, path: Path) -> None:
+    """Every link and array of a file, before any is read: external links, external storage and virtual arrays would bring other
+    files' content in; an array that holds next to nothing of what it says is its size would fill the memory with made-up values."""
+    waiting, seen = [file["/"]], set()
+    size = path.stat().st_size
+    while waiting:
+        group = waiting.pop()
+        for name in group:
+            where = f"{group.name.rstrip('/')}/{name}"
+            if isinstance(group.get(name, getlink=True), h5py.ExternalLink):
+                raise IronstoneError(f"{path.name}: '{where}' is a link to another file, which is not followed.", TAKE_OUT)
+            try:
+                item = group[name]
+            except KeyError:
+                continue
+            if isinstance(item, h5py.Group):
+                key = h5py.h5o.get_info(item.id).addr
+                if key not in seen:
+                    seen.add(key)
+                    waiting.append(item)
+            elif isinstance(item, h5py.Dataset):
+                if item.external or item.is_virtual:
+                    raise IronstoneError(f"{path.name}: '{where}' is kept in other files, which are not read.", TAKE_OUT)
+                told = item.size * item.dtype.itemsize if item.size else 0
+                if told > max(MOST_TIMES * min(item.id.get_storage_size(), size), SMALL):
+                    raise IronstoneError(
+                        f"{path.name}: '{where}' is said to hold {told / 1e9:.3g} GB, of which the file has "
+                        f"{item.id.get_storage_size()} bytes.",
+                        EXPORT_AGAIN,
+                    )
+
+
+TAKE_OUT = "Export the file so that it holds all its data itself."
 
 
 def read(path: Path) -> Iterator[RawStep]:

@@ -10,6 +10,7 @@ from typing import Annotated, Any
 
 import numpy as np
 from fastapi import APIRouter, Query, Request, Response
+from fastapi.concurrency import run_in_threadpool
 
 from ironstone import answers
 from ironstone.core.agreement import Correction, Limits
@@ -301,9 +302,23 @@ async def bring_test(
     request: Request, review: OpenReview, name: str = Query(max_length=200), pairing: int | None = None
 ) -> TestOut:
     """Take a CSV record in (the body of the request), to be held against a curve, and guess which column is what."""
-    data = await request.body()
-    if len(data) > LARGEST_RECORD:
-        raise IronstoneError(f"{name} is larger than {LARGEST_RECORD // 1024**2} MB.", "Thin it out first.")
+    data = await _bounded(request, name)
+    # Read beside the service's other work, which a large record would hold up.
+    return await run_in_threadpool(_bring, review, data, name, pairing)
+
+
+async def _bounded(request: Request, name: str) -> bytes:
+    """The body of a request, given up as soon as it is larger than a record may be, whatever it says of its length."""
+    pieces, size = [], 0
+    async for piece in request.stream():
+        size += len(piece)
+        if size > LARGEST_RECORD:
+            raise IronstoneError(f"{name} is larger than {LARGEST_RECORD // 1024**2} MB.", "Thin it out first.")
+        pieces.append(piece)
+    return b"".join(pieces)
+
+
+def _bring(review: Review, data: bytes, name: str, pairing: int | None) -> TestOut:
     table = _parsed(data, name)
     use = _guess_use(table).model_copy(update={"pairing": pairing})
     attachment = review.attach(name, "text/csv", data)
