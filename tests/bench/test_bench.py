@@ -368,7 +368,7 @@ def test_a_test_record_is_brought_in_corrected_and_judged(own_page: Page, tmp_pa
     own_page.keyboard.press("5")
     own_page.locator("summary", has_text="Test record").click()
     own_page.get_by_role("button", name="Remove specimen_F3.csv").click()
-    expect(own_page.get_by_test_id("agreement")).to_have_count(0)
+    expect(own_page.get_by_role("button", name="Remove specimen_F3.csv")).to_have_count(0)
     bad = tmp_path / "bad.csv"
     bad.write_text("Stroke,Load\nmm,kN\n1,2\n2,oops\n")
     own_page.get_by_test_id("test-file").set_input_files(bad)

@@ -170,10 +170,11 @@ def test_a_curve_whose_set_is_removed_says_why_and_is_mended_by_undo(own_page: P
 def test_rows_of_a_record_are_cut_off_and_come_back(own_page: Page, own_address: str) -> None:
     page = own_page
     opened(page, own_address, FLEXURE, "trace")
+    said = page.get_by_test_id("corrections")
+    expect(said).to_contain_text("sign reversed")
     page.get_by_text("Test record: columns").click()
     page.get_by_label("Last row").fill("640")
     page.keyboard.press("Enter")
-    said = page.get_by_test_id("corrections")
     expect(said).to_contain_text("rows 1 to 640 of 961 taken")
     page.get_by_label("Force scale").fill("1,1")
     page.keyboard.press("Enter")
