@@ -73,8 +73,10 @@ def _smooth(y: Any, samples: Any) -> Any:
 def _resample(y: Any, x: Any, count: Any) -> Any:
     """y as so many evenly spaced places of x know it, straight between them: what fewer steps would have shown."""
     run, rise, places = np.asarray(x.magnitude, dtype=float), np.asarray(y.magnitude, dtype=float), int(_pure(count))
-    if not 2 <= places <= MOST_PLACES:
-        raise IronstoneError(f"A curve is not resampled to {places} places.", f"Resample to 2 up to {MOST_PLACES}.")
+    if places < 2:
+        raise IronstoneError("A curve takes two places or more.", "Resample to 2 or more.")
+    if places > MOST_PLACES:
+        raise IronstoneError(f"A curve is not resampled to {places} places.", f"Resample to at most {MOST_PLACES}.")
     _rising(run, "resampled over")
     at = np.linspace(run[0], run[-1], places)
     return registry().Quantity(np.interp(run, at, np.interp(at, run, rise)), y.units)
