@@ -211,7 +211,8 @@ def memory(review: Path, folder: Path) -> None:
     """Peak memory of a process that opens the largest review, looks at it, and looks at two more readings."""
     code = (
         "import sys; from pathlib import Path; from bench.__main__ import STRESS, first_contour, high_water\n"
-        "from ironstone.core.evaluate import evaluate, extremes; from ironstone.core.reading import Reading\n"
+        "from ironstone.core.evaluate import evaluate; from ironstone.core.extremes import extremes\n"
+        "from ironstone.core.reading import Reading\n"
         "base = high_water()\n"
         "_, source, drawn = first_contour(Path(sys.argv[1])); extremes(STRESS, source)\n"
         "for reading in (Reading('displacement'), Reading('stress', 'xx', 'part')):\n"
