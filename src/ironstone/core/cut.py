@@ -11,7 +11,7 @@ plane (against its normal), ``ABOVE`` those in front of it. Away from nodes both
 from __future__ import annotations
 
 from collections.abc import Callable, Iterator
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import cache
 from itertools import permutations
 
@@ -24,7 +24,7 @@ from ironstone.core.mesh import Block, Float, Int, Mesh
 BELOW, ABOVE = "below", "above"
 NEAR = 1e-9
 CURVED_LEVEL = {1: 1, 2: 2}
-RUN = 256
+RUN = 1024
 
 
 def distances(mesh: Mesh, origin: Float, normal: Float) -> Float:
@@ -39,11 +39,13 @@ class Pieces:
     """What a plane cuts out of some elements of one shape: triangles of solids, segments of faces, points of lines.
 
     owner: (p,) rows of ``block``. xi: (p, d, 3) natural coordinates of each piece's d corners, d the element's dimension.
+    straight: the elements are affine images of their natural domain.
     """
 
     block: Block
     owner: Int
     xi: Float
+    straight: bool = False
 
     def samples(self, mesh: Mesh, origin: Float, normal: Float) -> Samples:
         """Points on the plane to integrate over the pieces, exact to the fifth degree in the pieces' own coordinates."""
@@ -64,7 +66,11 @@ class Pieces:
             points = np.einsum("qn,qnx->qx", shape, nodes)
         if count == 1:
             return Samples(self.block, owner, flat, shape, points, np.ones(len(flat)))
-        jacobian = np.einsum("qna,qnx->qxa", cell.gradient(flat), nodes)
+        if self.straight:
+            slopes = cell.gradient(cell.centre)[0]
+            jacobian = np.einsum("na,enx->exa", slopes, mesh.points[self.block.nodes])[owner]
+        else:
+            jacobian = np.einsum("qna,qnx->qxa", cell.gradient(flat), nodes)
         sides = np.repeat(self.xi[:, 1:, : cell.dimension] - self.xi[:, :1, : cell.dimension], len(weight), axis=0)
         along = np.einsum("qxa,qsa->qsx", jacobian, sides)
         if count == 3:
@@ -103,7 +109,7 @@ def cut(mesh: Mesh, origin: Float, normal: Float, side: str = BELOW) -> Iterator
                 block = whole.some(chosen[start : start + RUN])
                 found = _pieces(block, away[block.nodes], side, 0 if flat else CURVED_LEVEL[whole.cell.order], NEAR * mesh.size)
                 if len(found.owner):
-                    yield found
+                    yield replace(found, straight=flat)
 
 
 def touches_nodes(mesh: Mesh, origin: Float, normal: Float) -> NDArray[np.bool_]:
