@@ -156,6 +156,9 @@ def trace_curve(reading: Reading, source: ReviewSource, at: str, reduce: str | N
     """A trace over all steps as a curve over the step axis, its sentence and its caveats."""
     mesh = source.mesh
     place = parse(at)
+    if place.kind == "gauss" and not place.point:
+        # A trace is of one point: the first where none is named, and called so.
+        place = replace(place, point=1)
     found = _followed(reading, source, place, reduce)
     where = place.words
     values, resolved = found.values, found.resolved
@@ -212,7 +215,7 @@ def few_steps(source: Source, values: Any, first: int = 0) -> list[str]:
 def _followed(reading: Reading, source: ReviewSource, where: Where, reduce: str | None) -> Trace:
     """The trace at a place."""
     if where.kind == "gauss":
-        return trace_at_gauss(reading, source, source.mesh.element_position(where.number), where.point or 1)
+        return trace_at_gauss(reading, source, source.mesh.element_position(where.number), where.point)
     place = place_of(where, reading, source)
     if where.kind == "set" and reduce is None:
         of, members = elements_or_nodes(source.mesh, where.name)

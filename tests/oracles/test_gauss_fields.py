@@ -176,6 +176,16 @@ def test_gauss_data_read_from_a_file_has_its_means_by_weight(tmp_path: Path) -> 
         assert "mean of each element" in told["sentence"] and not any("Extrapolated" in c for c in told["caveats"])
 
 
+def test_a_trace_at_gauss_points_names_the_one_it_follows(tmp_path: Path) -> None:
+    values = np.arange(8.0)[None] + 10
+    path = write_vtu(tmp_path / "gauss.vtu", CUBE, [(12, list(range(8)))], None, {"temperature": values})
+    with Review.create(tmp_path / "gauss.ironstone") as review:
+        source = review.result(intake(review, [path]))
+        for at, point in (("gauss:0", 1), ("gauss:0:1", 1), ("gauss:0:3", 3)):
+            curve, sentence, _ = answers.trace_curve(Reading("temperature"), source, at, None)
+            assert curve.y == pytest.approx([9.0 + point]) and f"at Gauss point {point} of element 0" in sentence
+
+
 def test_an_elements_mean_under_an_averaging_is_of_what_is_averaged() -> None:
     """Two quads of 0 and 100: averaged across their border the left one rises from 0 to 50, its mean is 25."""
     points = np.array([[0, 0, 0], [1, 0, 0], [2, 0, 0], [0, 1, 0], [1, 1, 0], [2, 1, 0.0]])
