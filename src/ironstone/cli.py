@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import json
 import math
+import os
 from collections.abc import Callable
 from functools import wraps
 from pathlib import Path
@@ -25,6 +26,7 @@ from ironstone.formats import end_ahead, start_ahead
 from ironstone.formats.out import SINGLE_STEP
 from ironstone.formats.tables import read_table, write_table
 from ironstone.store import Review, intake
+from ironstone.store.damage import check
 from ironstone.store.describe import contents
 from ironstone.store.export import export
 from ironstone.store.review import ReviewSource
@@ -51,6 +53,14 @@ def guarded(command: Callable[P, None]) -> Callable[P, None]:
             raise typer.Exit(2) from None
         except OSError as error:
             typer.echo(f"ironstone: {error.strerror or error}: {error.filename or ''}".rstrip(": "), err=True)
+            raise typer.Exit(2) from None
+        except (typer.Exit, typer.Abort):
+            raise
+        except Exception as error:
+            if os.environ.get("IRONSTONE_DEBUG"):
+                raise
+            said = f"It failed in a way that was not foreseen ({type(error).__name__}). The review is as it was."
+            typer.echo(f"ironstone: {said} Set IRONSTONE_DEBUG=1 to see where.", err=True)
             raise typer.Exit(2) from None
 
     return run
@@ -138,6 +148,39 @@ def contents_command(review: ReviewFile, as_json: AsJson = False) -> None:
     with Review.open(review) as opened:
         answer = {"results": [contents(r) for r in opened.results()]}
     show(answer, as_json, lambda: describe(answer))
+
+
+@app.command("check")
+@guarded
+def check_command(review: ReviewFile, as_json: AsJson = False) -> None:
+    """Compare all a review holds with its checksums: what is lost, and how to get it back. Exit status 1 where something is."""
+    with Review.open(review) as opened:
+        answer = check(opened)
+    show(answer, as_json, lambda: told_of_check(answer))
+    if not answer["whole"]:
+        raise typer.Exit(1)
+
+
+def told_of_check(answer: dict[str, Any]) -> str:
+    lines = []
+    for r in answer["results"]:
+        lines.append(f"{r['name']}: {r['arrays']} arrays, {'damaged' if r['lost'] else 'all as they were stored'}")
+        lines += [f"  lost: {what}" for what in r["lost"]]
+        lines += [f"  to get it back, {r['way_back']}"] if r["lost"] else []
+    lines += [f"the file itself: {said}" for said in answer["structure"]]
+    lines.append("The review is whole." if answer["whole"] else "The rest of the review can be read.")
+    return "\n".join(lines)
+
+
+@app.command("discard")
+@guarded
+def discard_command(
+    review: ReviewFile, result: Annotated[str, typer.Argument(help="Name of the result.")], as_json: AsJson = False
+) -> None:
+    """Remove a result for good and give its space back to the disk. This cannot be undone."""
+    with Review.open(review) as opened:
+        freed = opened.discard(result)
+    show({"result": result, "bytes": freed}, as_json, lambda: f"{result} is removed; {freed / 1e6:.1f} MB given back.")
 
 
 FieldName = Annotated[str, typer.Option("--field", help="Name of the field.")]

@@ -1,16 +1,19 @@
-"""Arrays as rows of BLOB blocks: whole ones fast, a few rows by seeking inside a block."""
+"""Arrays as rows of BLOB blocks: whole ones fast, a few rows by seeking inside a block. All are checked as they are read."""
 
 from __future__ import annotations
 
 import sqlite3
 from collections.abc import Sequence
+from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
 from sqlalchemy import Connection, insert, select
 
+from ironstone.core.errors import IronstoneError
 from ironstone.core.mesh import Int
-from ironstone.store.models import ArrayRow, BlockRow
+from ironstone.store import seal
+from ironstone.store.models import ArrayRow, BlockRow, FieldRow, ResultRow, SealRow
 
 BLOCK_BYTES = 512 * 1024
 
@@ -28,59 +31,121 @@ def write(
     table = np.ascontiguousarray(table, dtype=table.dtype.newbyteorder("<"))
     row_bytes = max(1, table.shape[1] * table.dtype.itemsize)
     per_block = max(1, BLOCK_BYTES // row_bytes)
-    stored = connection.execute(
-        insert(ArrayRow).values(
-            result_id=result_id,
-            role=role,
-            field_id=field_id,
-            step=step,
-            dtype=table.dtype.str,
-            rows=len(table),
-            columns=table.shape[1],
-            rows_per_block=per_block,
-        )
-    ).inserted_primary_key
+    described: dict[str, Any] = {
+        "result_id": result_id, "role": role, "field_id": field_id, "step": step, "dtype": table.dtype.str, "rows": len(table),
+        "columns": table.shape[1], "rows_per_block": per_block,
+    }  # fmt: skip
+    stored = connection.execute(insert(ArrayRow).values(**described)).inserted_primary_key
     assert stored is not None
     array_id = stored[0]
-    blocks = [
-        {"array_id": array_id, "position": i, "data": table[start : start + per_block].data}
-        for i, start in enumerate(range(0, len(table), per_block))
-    ]
-    if blocks:
-        connection.execute(insert(BlockRow), blocks)
+    mark = seal.mark(ArrayRow(**described))
+    database: sqlite3.Connection = connection.connection.driver_connection  # type: ignore[assignment]
+    for position, start in enumerate(range(0, len(table), per_block)):
+        data = table[start : start + per_block].data
+        block = database.execute(
+            "INSERT INTO block (array_id, position, data) VALUES (?, ?, ?)", (array_id, position, data)
+        ).lastrowid
+        database.execute("INSERT INTO seal (block_id, sums) VALUES (?, ?)", (block, seal.sums(data, mark, position)))
     return int(array_id)
 
 
+class Damaged(IronstoneError):
+    """What is stored is not what was stored once."""
+
+
 def read(connection: Connection, array: ArrayRow) -> NDArray[np.generic]:
-    """The whole array, (rows, columns)."""
-    blocks = connection.execute(select(BlockRow.data).where(BlockRow.array_id == array.id).order_by(BlockRow.position))
+    """The whole array, (rows, columns). Raises Damaged where a block is missing, cut, or not as it was stored."""
+    rows = connection.execute(
+        select(BlockRow.id, SealRow.sums)
+        .join(SealRow, SealRow.block_id == BlockRow.id, isouter=True)
+        .where(BlockRow.array_id == array.id)
+        .order_by(BlockRow.position)
+    ).all()
+    database: sqlite3.Connection = connection.connection.driver_connection  # type: ignore[assignment]
     result = np.empty((array.rows, array.columns), dtype=array.dtype)
     # Block by block into its place: all blocks at once, then joined, would touch twice the memory.
-    whole, at = memoryview(result.reshape(-1).view(np.uint8)), 0  # type: ignore[arg-type]
-    for (data,) in blocks:
+    whole, at, mark = memoryview(result.reshape(-1).view(np.uint8)), 0, seal.mark(array)  # type: ignore[arg-type]
+    for position, (block, sums) in enumerate(rows):
+        data = _open(connection, array, database, block)
+        if at + len(data) > len(whole) or not seal.whole(data, mark, position, sums):
+            raise damaged(connection, array)
         whole[at : at + len(data)] = data
         at += len(data)
+    if at != len(whole):
+        raise damaged(connection, array)
     result.flags.writeable = False
     return result
 
 
-def read_rows(database: sqlite3.Connection, array: ArrayRow, blocks: Sequence[int], rows: Int) -> NDArray[np.generic]:
-    """A few rows (sorted or not), (len(rows), columns). ``blocks``: ids of the array's blocks in order."""
+def _open(connection: Connection, array: ArrayRow, database: sqlite3.Connection, block: int) -> bytes:
+    """A block's bytes, without the copies a query would make of them."""
+    try:
+        with database.blobopen("block", "data", block, readonly=True) as blob:
+            return blob.read()
+    except sqlite3.DatabaseError as error:
+        raise damaged(connection, array) from error
+
+
+def read_rows(database: sqlite3.Connection, array: ArrayRow, blocks: Sequence[int], rows: Int) -> NDArray[np.generic] | None:
+    """A few rows (sorted or not), (len(rows), columns). ``blocks``: ids of the array's blocks in order.
+
+    Only the runs of bytes that hold them are read. None where one of these is missing or not as it was stored.
+    """
     dtype = np.dtype(array.dtype)
     size = array.columns * dtype.itemsize
     result = np.empty((len(rows), array.columns), dtype=dtype)
-    block_of = rows // array.rows_per_block
-    for block in np.unique(block_of):
+    block_of, mark = rows // array.rows_per_block, seal.mark(array)
+    for block in np.unique(block_of).tolist():
         here = np.flatnonzero(block_of == block)
-        local = rows[here] - block * array.rows_per_block
-        first, last = int(local.min()), int(local.max())
-        with database.blobopen("block", "data", blocks[int(block)], readonly=True) as blob:
-            if (last - first + 1) * size <= 65_536:
-                blob.seek(first * size)
-                piece = np.frombuffer(blob.read((last - first + 1) * size), dtype=dtype).reshape(-1, array.columns)
-                result[here] = piece[local - first]
-            else:
-                for i, row in zip(here, local, strict=True):
-                    blob.seek(int(row) * size)
-                    result[i] = np.frombuffer(blob.read(size), dtype=dtype)
+        start = (rows[here] - block * array.rows_per_block) * size
+        first, last = start // seal.RUN, (start + max(size, 1) - 1) // seal.RUN
+        needed = np.unique(np.concatenate([np.minimum(first + k, last) for k in range(int((last - first).max()) + 1)]))
+        runs = _runs(database, blocks[block], needed, mark, block) if block < len(blocks) else None
+        if runs is None:
+            return None
+        # The runs stand one after the other: where each began in its block, and where it begins here.
+        place = start + (np.searchsorted(needed, first) - first) * seal.RUN
+        if (place + size > len(runs)).any():
+            return None
+        result[here] = np.frombuffer(runs, dtype=dtype)[(place // dtype.itemsize)[:, None] + np.arange(array.columns)]
     return result
+
+
+def _runs(database: sqlite3.Connection, block: int, needed: Int, mark: int, position: int) -> bytes | None:
+    """Runs of a block's bytes, joined; None where one is not as it was stored."""
+    kept = database.execute("SELECT sums FROM seal WHERE block_id = ?", (block,)).fetchone()
+    if kept is None:
+        return None
+    pieces = []
+    try:
+        with database.blobopen("block", "data", block, readonly=True) as blob:
+            for index in needed.tolist():
+                blob.seek(min(index * seal.RUN, len(blob)))
+                piece = blob.read(seal.RUN)
+                if not seal.run_is_whole(piece, index, mark, position, kept[0]):
+                    return None
+                pieces.append(piece)
+    except sqlite3.DatabaseError:
+        return None
+    return b"".join(pieces)
+
+
+def damaged(connection: Connection, array: ArrayRow) -> Damaged:
+    """The error for an array that is not as it was stored: which field of which result, at which step."""
+    result = connection.execute(select(ResultRow.name, ResultRow.files).where(ResultRow.id == array.result_id)).first()
+    field = connection.execute(select(FieldRow.name).where(FieldRow.id == array.field_id)).scalar()
+    where = f"'{field}' at step {(array.step or 0) + 1}" if field is not None else f"The mesh ({array.role})"
+    name, files = result or ("?", [])
+    return Damaged(
+        f"{where} of {name} is damaged on the disk: what the review holds is not what was stored.",
+        f"The rest can be read. To get it back, {way_back(files)}",
+    )
+
+
+def way_back(files: Sequence[dict[str, Any]]) -> str:
+    """How to get a damaged result back, as the end of a sentence: from which files, told by their hash."""
+    if not files:
+        return "take its file in again."
+    first = f"{files[0].get('name', '?')} (SHA-256 {str(files[0].get('sha256', ''))[:16]}...)"
+    more = f" and {len(files) - 1} more files" if len(files) > 1 else ""
+    return f"take {first}{more} in again, or take the review from a backup."

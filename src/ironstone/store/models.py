@@ -97,6 +97,14 @@ class BlockRow(Base):
     data: Mapped[bytes] = mapped_column(LargeBinary)
 
 
+class SealRow(Base):
+    """Checksums of a block, one for each run of its bytes (see ``store.seal``)."""
+
+    __tablename__ = "seal"
+    block_id: Mapped[int] = mapped_column(ForeignKey("block.id", ondelete="CASCADE"), primary_key=True)
+    sums: Mapped[bytes] = mapped_column(LargeBinary)
+
+
 class ItemRow(Base):
     """Something the analyst made. ``payload`` is checked by the schema of its kind before it comes here."""
 

@@ -38,7 +38,7 @@ from ironstone.core.units import SYSTEMS, UnitSystem
 from ironstone.core.units import known as known_unit
 from ironstone.core.weld import KINDS_OF_RANK, OURS, TOLERANCE, third_direction
 from ironstone.core.where import parse, place_of
-from ironstone.store import arrays, known, lease
+from ironstone.store import arrays, known, lease, seal
 from ironstone.store.models import (
     ArrayRow,
     AttachmentRow,
@@ -227,6 +227,10 @@ class Review:
     def ready(self, result_id: int, name: str, summary: dict[str, Any], warnings: list[str]) -> None:
         """Show a result that has arrived whole: it is ready and among the review's items in one step."""
         with self.writing() as session:
+            steps = session.scalars(select(StepRow).where(StepRow.result_id == result_id).order_by(StepRow.position)).all()
+            fields = session.scalars(select(FieldRow).where(FieldRow.result_id == result_id).order_by(FieldRow.id)).all()
+            described = {"steps": describe_steps(steps), "fields": describe_fields(fields)}
+            summary = {**summary, "sealed": {what: seal.of_description(rows) for what, rows in described.items()}}
             told = {"state": "ready", "summary": summary, "warnings": warnings}
             session.execute(update(ResultRow).where(ResultRow.id == result_id).values(**told))
             self._add(session, "result", {"result": result_id, "name": name}, f"Result '{name}' taken in")
@@ -236,6 +240,30 @@ class Review:
             session.execute(delete(ResultRow).where(ResultRow.id == result_id))
         with self._lock:
             self._sources.pop(result_id, None)
+        self._give_back()
+
+    def _give_back(self) -> None:
+        """Give the space of what was removed back to the disk, where nobody else is writing just now."""
+        with self.database() as database:
+            try:
+                # A script is run to its end; a single statement without rows is left after its first page.
+                database.executescript("PRAGMA incremental_vacuum;")
+                database.execute("PRAGMA wal_checkpoint(TRUNCATE)").fetchall()
+            except sqlite3.OperationalError:
+                # It stays free inside the file, for what comes next.
+                database.rollback()
+
+    @contextmanager
+    def database(self) -> Iterator[sqlite3.Connection]:
+        """The SQLite connection beneath, for seeking inside blocks."""
+        with known.in_words(self.path):
+            raw = self.engine.raw_connection()
+            try:
+                connection = raw.driver_connection
+                assert isinstance(connection, sqlite3.Connection)
+                yield connection
+            finally:
+                raw.close()
 
     def results(self) -> list[ReviewSource]:
         """All results that are in, oldest first. One that was put away (or whose intake was undone) is not among them."""
@@ -246,6 +274,28 @@ class Review:
         with self.session() as session:
             there = set(session.scalars(ready))
         return sorted(i.payload["result"] for i in self.items("result") if i.payload["result"] in there)
+
+    def source(self, row: ResultRow) -> ReviewSource:
+        """A result as it was taken in and corrected, whether it is shown or not."""
+        return ReviewSource(self, row, self.correction(row.id))
+
+    def discard(self, which: str) -> int:
+        """Remove a result for good, with what was stated of it, and give its space back; it cannot be undone. Returns the bytes.
+
+        which: its name; also of one that was put away.
+        """
+        with self.session() as session:
+            found = session.scalars(select(ResultRow.id).where(ResultRow.name == which)).all()
+        if not found:
+            raise NotFound(f"There is no result '{which}' in this review.", "Names are those 'contents' shows.")
+        before = self.path.stat().st_size
+        with self.writing() as session:
+            rows = session.scalars(select(ItemRow)).all()
+            gone = [r.id for r in rows if r.payload.get("result") in found and r.kind in ("result", "correction")]
+            session.execute(delete(ItemRow).where(ItemRow.id.in_(gone)))
+        for result_id in found:
+            self.remove_result(result_id)
+        return before - self.path.stat().st_size
 
     def put_away(self, result_id: int) -> None:
         """Take a result out of sight; undo brings it back, nothing is lost."""
@@ -505,6 +555,19 @@ class Review:
             return row.name, row.media_type, row.data
 
 
+def describe_fields(rows: Sequence[FieldRow]) -> list[Any]:
+    """What is sealed of the rows of a result's fields."""
+    return [
+        [r.id, r.name, r.kind, r.rank, r.location, r.components, r.precision, r.guessed, r.averaged_before, r.notes, r.more]
+        for r in rows
+    ]
+
+
+def describe_steps(rows: Sequence[StepRow]) -> list[Any]:
+    """What is sealed of the rows of a result's steps."""
+    return [[r.position, r.kind, r.value, r.loading] for r in rows]
+
+
 def _fingerprint(content: object) -> str:
     return hashlib.sha256(json.dumps(content, sort_keys=True, default=str).encode()).hexdigest()[:24]
 
@@ -546,7 +609,22 @@ class ReviewSource:
     def _field_rows(self) -> dict[str, FieldRow]:
         with self.review.session() as session:
             rows = session.scalars(select(FieldRow).where(FieldRow.result_id == self.id).order_by(FieldRow.id)).all()
+        self._still("fields", describe_fields(rows))
         return {r.name: r for r in rows}
+
+    def _still(self, what: str, described: list[Any]) -> None:
+        """Raise Damaged where the rows that describe this result are not those it was taken in with."""
+        sealed = self._stored_summary.get("sealed", {}).get(what)
+        if sealed is not None and sealed != seal.of_description(described):
+            raise arrays.Damaged(
+                f"The list of {what} of {self.name} is damaged on the disk.",
+                f"The other results can be read. To get it back, {arrays.way_back(self.files)}",
+            )
+
+    @property
+    def stored_fields(self) -> list[str]:
+        """Names of the fields that were taken in."""
+        return list(self._field_rows)
 
     def stored_field(self, name: str) -> FieldRow | None:
         """A field's row as it was taken in; None for one that is recovered here."""
@@ -679,6 +757,7 @@ class ReviewSource:
     def steps(self) -> Sequence[Step]:
         with self.review.session() as session:
             rows = session.scalars(select(StepRow).where(StepRow.result_id == self.id).order_by(StepRow.position)).all()
+        self._still("steps", describe_steps(rows))
         unit = {"time": self.system.time, "frequency": "Hz", "mode": "Hz"}
         return tuple(Step(r.position, r.kind, r.value, unit.get(r.kind, ""), r.loading) for r in rows)
 
@@ -708,8 +787,15 @@ class ReviewSource:
     def _read_mesh(self) -> Mesh:
         with self.review.session() as session:
             rows = session.scalars(select(ArrayRow).where(ArrayRow.result_id == self.id, ArrayRow.role != "field")).all()
-            connection = session.connection()
-            found = {r.role: arrays.read(connection, r) for r in rows}
+            connection, found = session.connection(), {}
+            for r in rows:
+                try:
+                    found[r.role] = arrays.read(connection, r)
+                except arrays.Damaged as error:
+                    # Without a set the rest of the mesh is what it is; without its points it is not.
+                    if " set " not in r.role:
+                        raise
+                    self.warnings.append(str(error))
         flat = {role: values[:, 0] for role, values in found.items() if role != "points"}
         sets: dict[str, dict[str, Int]] = {"node": {}, "element": {}}
         for role, values in flat.items():
@@ -788,8 +874,8 @@ class ReviewSource:
         if found is None:
             return np.full((len(entities), self._width(field)), np.nan)
         moved = described.location == "node" and self._field_rows[field].location == "corner"
-        with self.database() as database:
-            stored = arrays.read_rows(database, *found, self.mesh.first_corner[entities] if moved else entities)
+        with self.review.database() as database:
+            stored = self._seek(database, found, self.mesh.first_corner[entities] if moved else entities)
         return self._understood(described, stored, entities)  # type: ignore[arg-type]
 
     def history(self, field: str, steps: Int, entities: Int) -> NDArray[np.floating]:
@@ -799,13 +885,20 @@ class ReviewSource:
         if not described.stored or moved:
             return np.stack([self.rows(field, int(step), entities) for step in steps])
         result = np.full((len(steps), len(entities), self._width(field)), np.nan)
-        with self.database() as database:
+        with self.review.database() as database:
             for i, step in enumerate(steps.tolist()):
                 found = self._array(field, step)
                 if found is not None:
-                    result[i] = arrays.read_rows(database, *found, entities)
+                    result[i] = self._seek(database, found, entities)
         flat = self._understood(described, result.reshape(-1, result.shape[2]), np.tile(entities, len(steps)))
         return flat.reshape(result.shape)
+
+    def _seek(self, database: sqlite3.Connection, found: tuple[ArrayRow, list[int]], entities: Int) -> NDArray[np.generic]:
+        rows = arrays.read_rows(database, *found, entities)
+        if rows is None:
+            with self.review.engine.connect() as connection:
+                raise arrays.damaged(connection, found[0])
+        return rows
 
     def _understood(self, described: Field, stored: NDArray[np.floating], entities: Int | None) -> NDArray[np.floating]:
         """Stored numbers as the field dictionary says they are meant: order, shear, the third direction."""
@@ -858,18 +951,6 @@ class ReviewSource:
         if at == "elements":
             return evaluate(reading, self, AtElements(np.arange(len(mesh.types))))
         return evaluate(reading, self, place_of(parse(at), reading, self))
-
-    @contextmanager
-    def database(self) -> Iterator[sqlite3.Connection]:
-        """The SQLite connection beneath, for seeking inside blocks."""
-        with known.in_words(self.review.path):
-            raw = self.review.engine.raw_connection()
-            try:
-                connection = raw.driver_connection
-                assert isinstance(connection, sqlite3.Connection)
-                yield connection
-            finally:
-                raw.close()
 
 
 def write_mesh(connection: Connection, result_id: int, mesh: Mesh) -> None:
