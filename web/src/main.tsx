@@ -3,6 +3,7 @@ import { StrictMode } from "react";
 import { createRoot } from "react-dom/client";
 import { BrowserRouter } from "react-router";
 import { Problem } from "./api/client";
+import { sayWhatWasSeen } from "./api/seen";
 import { Bench } from "./bench/Bench";
 import { tell } from "./bench/notices";
 import "./theme/theme.scss";
@@ -23,6 +24,8 @@ const client = new QueryClient({
     mutations: { onError: tell },
   },
 });
+
+sayWhatWasSeen(client);
 
 createRoot(document.getElementById("bench")!).render(
   <StrictMode>

@@ -20,8 +20,10 @@ from ironstone.service.jobs import Jobs
 from ironstone.service.schemas import Problem
 from ironstone.service.uploads import Uploads
 from ironstone.store import Review
+from ironstone.store.stale import Stale, expecting
 
 STATIC = Path(__file__).parent / "static"
+STATUS = {NotFound: 404, Stale: 409}
 LARGEST_BODY = 64 * 1024**2
 
 
@@ -62,7 +64,9 @@ def _guard(app: FastAPI) -> None:
             length = int(request.headers.get("content-length") or 0)
             if length > LARGEST_BODY and not request.url.path.startswith("/api/uploads/"):
                 return _problem(413, "That is too much to take at once.", f"The limit is {LARGEST_BODY // 1024**2} MB.")
-        response: Response = await call_next(request)
+        seen = request.headers.get("if-match") if request.method in ("PUT", "POST", "DELETE") else None
+        with expecting(seen.strip('"') if seen else None):
+            response: Response = await call_next(request)
         response.headers["X-Content-Type-Options"] = "nosniff"
         response.headers["Content-Security-Policy"] = (
             "default-src 'self'; img-src 'self' data: blob:; style-src 'self' 'unsafe-inline'; font-src 'self' data:; "
@@ -78,7 +82,8 @@ def _problem(status: int, title: str, hint: str) -> JSONResponse:
 def _map_errors(app: FastAPI) -> None:
     @app.exception_handler(IronstoneError)
     async def known(_request: Request, error: IronstoneError) -> JSONResponse:
-        return _problem(404 if isinstance(error, NotFound) else 422, error.message, error.hint)
+        status = next((s for kind, s in STATUS.items() if isinstance(error, kind)), 422)
+        return _problem(status, error.message, error.hint)
 
     @app.exception_handler(RequestValidationError)
     async def malformed(_request: Request, error: RequestValidationError) -> JSONResponse:

@@ -75,7 +75,7 @@ def redo(review: OpenReview) -> Undone:
 
 @router.get("/flags")
 def flags(review: OpenReview, result: int) -> list[FlagOut]:
-    found = [FlagOut(id=i.id, **i.payload) for i in review.items("flag")]
+    found = [FlagOut(id=i.id, revision=i.revision, **i.payload) for i in review.items("flag")]
     return [f for f in found if f.result == result]
 
 
@@ -89,15 +89,15 @@ def plant_flag(flag: FlagIn, review: OpenReview) -> FlagOut:
     else:
         raise IronstoneError("A flag needs a place.", "Name a node, or an element and natural coordinates inside it.")
     item = review.add("flag", flag.model_dump(), f"Flag planted at {_flag_place(flag)}")
-    return FlagOut(id=item.id, **item.payload)
+    return FlagOut(id=item.id, revision=item.revision, **item.payload)
 
 
 @router.put("/flags/{flag}")
 def name_flag(flag: int, edit: FlagEdit, review: OpenReview) -> FlagOut:
     item = review.item(flag, "flag")
     payload = {**item.payload, "name": edit.name.strip()}
-    review.change(flag, payload, f"Flag named {edit.name.strip() or 'by its number'}")
-    return FlagOut(id=flag, **payload)
+    changed = review.change(flag, payload, f"Flag named {edit.name.strip() or 'by its number'}")
+    return FlagOut(id=flag, revision=changed.revision, **payload)
 
 
 @router.get("/flags/{flag}/told")
@@ -206,6 +206,7 @@ def _pairing(review: Review, item: Item) -> tuple[Curve, PairingOut]:
         cycle["stop"] += spec.first
     return curve, PairingOut(
         id=item.id,
+        revision=item.revision,
         result=spec.result,
         name=spec.name,
         x=x_out,
@@ -232,7 +233,15 @@ def _pairing_or_why_not(review: Review, item: Item) -> PairingOut:
         none = LoopsOut(x_unit=None, y_unit=None, energy_unit=None, stiffness_unit=None, energy_total=None, cycles=[])
         said = {**spec.model_dump(exclude={"x", "y"}), "x_spec": spec.x, "y_spec": spec.y}
         return PairingOut(
-            id=item.id, **said, x=nothing, y=nothing, steps=nothing, loops=none, caveats=[], error=f"{error.message} {error.hint}"
+            id=item.id,
+            revision=item.revision,
+            **said,
+            x=nothing,
+            y=nothing,
+            steps=nothing,
+            loops=none,
+            caveats=[],
+            error=f"{error.message} {error.hint}",
         )
 
 
@@ -379,6 +388,7 @@ def _mean(review: Review, item: Item) -> tuple[Curve, TestOut]:
     said += [f"{m.name}, {c}" for m in members for c in m.corrections]
     return found.mean, TestOut(
         id=item.id,
+        revision=item.revision,
         name=item.payload["name"],
         rows=len(found.mean.x),
         separator="",
@@ -431,6 +441,7 @@ def _test(review: Review, item: Item) -> tuple[Curve, TestOut]:
         )
     return curve, TestOut(
         id=item.id,
+        revision=item.revision,
         name=item.payload["name"],
         rows=len(table.columns),
         separator=table.separator,
@@ -523,9 +534,9 @@ def _test_or_why_not(review: Review, item: Item) -> TestOut:
         return _test(review, item)[1]
     except IronstoneError as error:
         return TestOut(
-            id=item.id, name=item.payload["name"], rows=0, separator="", decimal="", columns=[], x=[], y=[], x_unit=None,
-            y_unit=None, use=TestUse.model_validate(item.payload["use"]), corrections=[], of=item.payload.get("of", []),
-            error=f"{error.message} {error.hint}",
+            id=item.id, revision=item.revision, name=item.payload["name"], rows=0, separator="", decimal="", columns=[],
+            x=[], y=[], x_unit=None, y_unit=None, use=TestUse.model_validate(item.payload["use"]), corrections=[],
+            of=item.payload.get("of", []), error=f"{error.message} {error.hint}",
         )  # fmt: skip
 
 
@@ -634,7 +645,7 @@ def _float(value: float | None) -> float:
 
 def _exhibit(item: Item) -> ExhibitOut:
     p = item.payload
-    return ExhibitOut(id=item.id, has_picture=p["picture"] is not None, has_table=p["table"] is not None,
+    return ExhibitOut(id=item.id, revision=item.revision, has_picture=p["picture"] is not None, has_table=p["table"] is not None,
                       **{k: p[k] for k in ("kind", "title", "sentence", "caveats", "note", "verdict", "address")})  # fmt: skip
 
 

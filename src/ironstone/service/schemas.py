@@ -223,8 +223,11 @@ class MirrorOut(BaseModel):
 
 
 class ContentsOut(BaseModel):
+    """``stated``: the state a change to what is stated of the result expects, sent back in If-Match."""
+
     id: int
     name: str
+    stated: str
     nodes: int
     elements: int
     cells: dict[str, int]
@@ -620,6 +623,7 @@ class FlagIn(Strict):
 
 class FlagOut(FlagIn):
     id: int
+    revision: int
 
 
 class FlagEdit(Strict):
@@ -757,6 +761,7 @@ class FigureOut(BaseModel):
 
 class PairingOut(BaseModel):
     id: int
+    revision: int
     result: int
     name: str
     x: AxisOut
@@ -815,6 +820,7 @@ class ColumnOut(BaseModel):
 
 class TestOut(BaseModel):
     id: int
+    revision: int
     name: str
     rows: int
     separator: str
@@ -934,6 +940,7 @@ class ExhibitEdit(Strict):
 
 class ExhibitOut(BaseModel):
     id: int
+    revision: int
     kind: str
     title: str
     sentence: str

@@ -30,6 +30,7 @@ def contents(source: ReviewSource) -> dict[str, Any]:
     return {
         "id": source.id,
         "name": source.name,
+        "stated": source.stated,
         "nodes": len(mesh.points),
         "elements": len(mesh.types),
         "cells": {b.cell.name: len(b.elements) for b in mesh.blocks},

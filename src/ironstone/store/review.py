@@ -38,7 +38,7 @@ from ironstone.core.units import SYSTEMS, UnitSystem
 from ironstone.core.units import known as known_unit
 from ironstone.core.weld import KINDS_OF_RANK, OURS, TOLERANCE, third_direction
 from ironstone.core.where import parse, place_of
-from ironstone.store import arrays, known, lease, seal
+from ironstone.store import arrays, known, lease, seal, stale
 from ironstone.store.models import (
     ArrayRow,
     AttachmentRow,
@@ -368,11 +368,11 @@ class Review:
             checked |= source.checked(found, name, value)
         said = ", ".join(f"{name.replace('_', ' ')} {value if value != '' else 'not known'}" for name, value in entry.items())
 
-        def stated(now: dict[str, Any]) -> dict[str, Any]:
+        def entered(now: dict[str, Any]) -> dict[str, Any]:
             fields = now.get("fields", {})
             return {"fields": with_entry(fields, field, {**fields.get(field, {}), **checked})}
 
-        self._correct(result_id, stated, f"'{field}' stated: {said}")
+        self._correct(result_id, entered, f"'{field}' stated: {said}")
 
     def set_constants(self, result_id: int, material: str, young: float | None, poisson: float | None) -> None:
         """State Young's modulus (in the result's stress unit) and Poisson's ratio of a material; None takes them back."""
@@ -453,6 +453,7 @@ class Review:
         with self.writing() as session:
             rows = session.scalars(select(ItemRow).where(~ItemRow.removed, ItemRow.kind == "correction").order_by(ItemRow.id)).all()
             found = [r for r in rows if r.payload.get("result") == result_id]
+            stale.refuse_if_changed(stated(found[-1].payload if found else {}), "What is stated of this result")
             if found:
                 self._change(session, found[-1].id, {**found[-1].payload, **change(dict(found[-1].payload))}, label)
             else:
@@ -485,6 +486,8 @@ class Review:
 
     def change(self, item_id: int, payload: dict[str, Any], label: str) -> Item:
         with self.writing() as session:
+            row = self._there(session, item_id)
+            stale.refuse_if_changed(str(row.revision), f"This {row.kind}")
             return self._change(session, item_id, payload, label)
 
     def _change(self, session: Session, item_id: int, payload: dict[str, Any], label: str) -> Item:
@@ -496,6 +499,7 @@ class Review:
     def remove(self, item_id: int, label: str) -> None:
         with self.writing() as session:
             row = self._there(session, item_id)
+            stale.refuse_if_changed(str(row.revision), f"This {row.kind}")
             row.removed = True
             self._record(session, item_id, label, row.payload, None)
 
@@ -568,6 +572,11 @@ def describe_steps(rows: Sequence[StepRow]) -> list[Any]:
     return [[r.position, r.kind, r.value, r.loading] for r in rows]
 
 
+def stated(correction: Mapping[str, Any]) -> str:
+    """A mark of what is stated of a result: the same for the same statements, however they came about."""
+    return _fingerprint({name: value for name, value in correction.items() if name not in ("revision", "result")})
+
+
 def _fingerprint(content: object) -> str:
     return hashlib.sha256(json.dumps(content, sort_keys=True, default=str).encode()).hexdigest()[:24]
 
@@ -602,8 +611,12 @@ class ReviewSource:
 
         Told by what was stated, not by how often: after an undo something else may be stated as often.
         """
-        stated = {name: value for name, value in self.correction.items() if name != "revision"}
-        return _fingerprint([self.identity, stated])
+        return _fingerprint([self.identity, self.stated])
+
+    @property
+    def stated(self) -> str:
+        """The state of what was stated of this result, as a change to it expects it."""
+        return stated(self.correction)
 
     @cached_property
     def _field_rows(self) -> dict[str, FieldRow]:

@@ -360,15 +360,19 @@ export const useOverlay = (pairing: number | null, test: number | null) =>
 export const useExhibits = () =>
   useQuery({ queryKey: ["exhibits"], queryFn: ({ signal }) => ask(api.GET("/api/exhibits", { signal })) });
 
-/** A change to the review: everything the analyst made is asked for again afterwards. */
+/**
+ * A change to the review: everything the analyst made is asked for again afterwards. One change waits for the one before and for
+ * what that left, so that each is made of what is there.
+ */
 export function useChange<In, Out>(work: (input: In) => Promise<Out>) {
   const client = useQueryClient();
   return useMutation({
+    scope: { id: "changes" },
     mutationFn: work,
     onSuccess: () =>
       Promise.all(
-        ["review", "flags", "views", "named", "pairings", "tests", "match", "overlay", "exhibits"].map((k) =>
-          client.invalidateQueries({ queryKey: [k] }),
+        ["review", "contents", "flags", "views", "named", "pairings", "tests", "match", "overlay", "exhibits"].map(
+          (k) => client.invalidateQueries({ queryKey: [k] }),
         ),
       ),
   });
@@ -382,7 +386,7 @@ export const belongs = (record: TestRecord, pairing: number | null) =>
 export function useTestUse(id: number) {
   const client = useQueryClient();
   return useMutation({
-    scope: { id: "tests" },
+    scope: { id: "changes" },
     mutationFn: (change: (use: TestUse) => TestUse) => {
       const known = client.getQueryData<TestRecord[]>(["tests"])?.find((t) => t.id === id);
       if (!known) throw new Problem("That record is not here any more.", "Choose another.");

@@ -1658,7 +1658,10 @@ export interface components {
             /** Young */
             young?: number | null;
         };
-        /** ContentsOut */
+        /**
+         * ContentsOut
+         * @description ``stated``: the state a change to what is stated of the result expects, sent back in If-Match.
+         */
         ContentsOut: {
             /** Axes */
             axes: components["schemas"]["AxesOut"][];
@@ -1698,6 +1701,8 @@ export interface components {
             sets: components["schemas"]["SetOut"][];
             /** Size */
             size: number;
+            /** Stated */
+            stated: string;
             /** Steps */
             steps: components["schemas"]["StepOut"][];
             /** Stress Unit */
@@ -1894,6 +1899,8 @@ export interface components {
             kind: string;
             /** Note */
             note: string;
+            /** Revision */
+            revision: number;
             /** Sentence */
             sentence: string;
             /** Title */
@@ -2086,6 +2093,8 @@ export interface components {
             node?: number | null;
             /** Result */
             result: number;
+            /** Revision */
+            revision: number;
             /** Xi */
             xi?: [
                 number,
@@ -2615,6 +2624,8 @@ export interface components {
             prominence?: number | null;
             /** Result */
             result: number;
+            /** Revision */
+            revision: number;
             steps: components["schemas"]["AxisOut"];
             x: components["schemas"]["AxisOut"];
             x_spec: components["schemas"]["TraceSpec"];
@@ -2982,6 +2993,8 @@ export interface components {
              * @default false
              */
             picture: boolean;
+            /** Revision */
+            revision: number;
             /** Rows */
             rows: number;
             /**

@@ -1,3 +1,4 @@
+import { useQueryClient } from "@tanstack/react-query";
 import { Form } from "react-bootstrap";
 import { api, ask, type Contents, measureOf, type Pairing, type PairingSpec, type TraceSpec } from "../api/client";
 import { useChange, useFlags } from "../api/queries";
@@ -79,20 +80,15 @@ const reductions = [
 ] as const;
 
 export function PairingForm({ pairing, contents }: { pairing: Pairing; contents: Contents }) {
-  const change = useChange((spec: PairingSpec) =>
-    ask(api.PUT("/api/pairings/{pairing}", { params: { path: { pairing: pairing.id } }, body: { first: 0, ...spec } })),
-  );
-  const save = (part: Partial<PairingSpec>) =>
-    change.mutate({
-      result: pairing.result,
-      name: pairing.name,
-      x: pairing.x_spec,
-      y: pairing.y_spec,
-      first: pairing.first,
-      last: pairing.last,
-      prominence: pairing.prominence,
-      ...part,
-    });
+  const client = useQueryClient();
+  const change = useChange((part: Partial<PairingSpec>) => {
+    const list = client.getQueryData<Pairing[]>(["pairings", pairing.result]);
+    const known = list?.find((p) => p.id === pairing.id) ?? pairing;
+    const { result, name, x_spec: x, y_spec: y, first, last, prominence } = known;
+    const body = { result, name, x, y, first, last, prominence, ...part };
+    return ask(api.PUT("/api/pairings/{pairing}", { params: { path: { pairing: pairing.id } }, body }));
+  });
+  const save = (part: Partial<PairingSpec>) => change.mutate(part);
   const most = contents.steps.length;
   return (
     <>
