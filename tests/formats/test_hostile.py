@@ -82,7 +82,7 @@ def test_a_file_of_a_few_lines_that_asks_for_all_memory_is_refused_and_nothing_e
         "# vtk DataFile Version 3.0\nbomb\nASCII\nDATASET STRUCTURED_POINTS\nDIMENSIONS 3000 3000 3000\n"
         "ORIGIN 0 0 0\nSPACING 1 1 1\n"
     )
-    assert "memory" in refused(path)
+    assert "2.7e+10 points, more than a file" in refused(path)
     honest = tmp_path / "b.vtkhdf"
     ours(honest)
     assert len(list(read_series([honest], tmp_path))) == 1
@@ -94,7 +94,23 @@ def test_components_without_end_are_refused(tmp_path: Path) -> None:
     path = tmp_path / "a.vtu"
     vtu(path, "ascii", "None")
     path.write_text(path.read_text().replace('NumberOfComponents="6"', 'NumberOfComponents="2000000000"'))
-    assert "a.vtu" in refused(path)
+    assert "is said to hold" in refused(path)
+
+
+@pytest.mark.parametrize("encoding", [("appended", "None"), ("binary", "ZLib"), ("binary", "LZMA")])
+def test_arrays_that_cannot_lie_in_the_file_are_refused_before_they_are_allocated(
+    tmp_path: Path, encoding: tuple[str, str], monkeypatch: pytest.MonkeyPatch
+) -> None:
+    from ironstone.formats import vtu as module
+    from tests.formats.test_cuts import vtu
+
+    path = tmp_path / "a.vtu"
+    vtu(path, *encoding)
+    list(module.read(path))
+    path.write_bytes(path.read_bytes().replace(b'NumberOfComponents="6"', b'NumberOfComponents="900000000"'))
+    monkeypatch.setattr(module, "updated", lambda *_: pytest.fail("the reader was asked"))
+    with pytest.raises(IronstoneError, match=r"'.+' is said to hold .* GB, more than a file of"):
+        list(module.read(path))
 
 
 def test_the_limit_is_the_machines_and_leaves_it_room() -> None:

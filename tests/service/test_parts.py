@@ -76,7 +76,10 @@ def test_a_job_that_is_stopped_stops_at_its_next_word() -> None:
 
 @pytest.mark.parametrize(
     ("error", "words"),
-    [(IronstoneError("It is damaged.", "Leave it out."), "It is damaged."), (ValueError("odd"), "It failed: odd")],
+    [
+        (IronstoneError("It is damaged.", "Leave it out."), "It is damaged."),
+        (ValueError("odd"), "It failed in a way that was not foreseen (ValueError)."),
+    ],
 )
 def test_a_job_that_fails_ends_with_a_word(error: Exception, words: str) -> None:
     def work(tell) -> int:  # type: ignore[no-untyped-def]

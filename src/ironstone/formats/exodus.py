@@ -78,32 +78,32 @@ def read(path: Path) -> Iterator[RawStep]:
     """Read the steps of one Exodus II file; one without steps has one, without a time."""
     held = _Variables(path)
     blocks = sorted((n for n in held.names if re.fullmatch(r"connect\d+", n)), key=lambda n: int(n[7:]))
-    if not blocks:
-        raise IronstoneError(f"{path.name} holds no blocks of elements.", EXPORT_AGAIN)
     if "coord" in held:
         points = held.get("coord").T
+    elif not any(n in held for n in ("coordx", "coordy", "coordz")):
+        raise IronstoneError(f"{path.name} holds no nodes.", EXPORT_AGAIN)
     else:
         points = np.stack([held.get(n) for n in ("coordx", "coordy", "coordz") if n in held], axis=1)
     points = np.column_stack([points, np.zeros((len(points), 3 - points.shape[1]))]).astype(np.float64)
-    types, connectivity, sizes, part = [], [], [], []
+    types, connectivity, sizes, part, notes = [], [], [], [], []
     for index, name in enumerate(blocks):
-        nodes = held.get(name).astype(np.int64) - 1
-        shape = held.attribute(name, "elem_type").lower()[:3]
-        vtk = _SHAPES.get((shape, nodes.shape[1]))
-        if vtk is None:
-            raise IronstoneError(
-                f"{path.name}: block {index + 1} has elements '{shape}' of {nodes.shape[1]} nodes, which are not read.",
-                EXPORT_AGAIN,
-            )
-        connectivity.append(nodes[:, _ORDER[vtk]].ravel() if vtk in _ORDER else nodes.ravel())
-        types.append(np.full(len(nodes), vtk, dtype=np.uint8))
-        sizes.append(np.full(len(nodes), nodes.shape[1]))
-        part.append(np.full(len(nodes), index, dtype=np.int32))
+        kinds, nodes, counts, note = _block(held, name, path)
+        notes += note
+        types.append(kinds)
+        connectivity.append(nodes)
+        sizes.append(counts)
+        part.append(np.full(len(kinds), index, dtype=np.int32))
+    if not blocks:
+        notes.append("The file has nodes and no blocks of elements: each node is taken as a point of its own.")
+        types, connectivity = [np.full(len(points), 1, dtype=np.uint8)], [np.arange(len(points))]
+        sizes, part = [np.ones(len(points), dtype=np.int64)], [np.zeros(len(points), dtype=np.int32)]
     offsets = np.concatenate([[0], np.cumsum(np.concatenate(sizes))]).astype(np.int64)
     numbers = held.get("eb_prop1").tolist() if "eb_prop1" in held else list(range(1, len(blocks) + 1))
-    given = held.texts("eb_names")
-    names = tuple((given[i] if i < len(given) and given[i] else f"block {numbers[i]}") for i in range(len(blocks)))
-    notes = [f"'{n}' holds sides, of which the elements are kept." for n in held.texts("ss_names") if n]
+    given, place = held.texts("eb_names"), [int(n[7:]) - 1 for n in blocks]
+    names = tuple(
+        given[i] if i < len(given) and given[i] else f"block {numbers[i] if i < len(numbers) else i + 1}" for i in place
+    ) or ("nodes",)
+    notes += [f"'{n}' holds sides, of which the elements are kept." for n in held.texts("ss_names") if n]
     mesh: dict[str, Any] = {
         "part": np.concatenate(part),
         "part_names": names,
@@ -115,13 +115,45 @@ def read(path: Path) -> Iterator[RawStep]:
     }
     times = held.get("time_whole").astype(float).tolist() if "time_whole" in held else []
     arrays = (points, np.concatenate(types), offsets, np.concatenate(connectivity))
-    counts = [len(t) for t in types]
+    of_block = {number + 1: len(t) for number, t in zip(place, types, strict=True)} if blocks else {}
     for index, time in enumerate(times or [None]):
         step = RawStep(*arrays, time=time, **mesh)
         if time is not None:
             step.point_data = _nodal(held, index, len(points))
-            step.cell_data = _elemental(held, index, counts)
+            step.cell_data = _elemental(held, index, of_block)
         yield step
+
+
+def _block(held: _Variables, name: str, path: Path) -> tuple[NDArray[np.uint8], Any, NDArray[np.int64], list[str]]:
+    """Of a block: VTK type of each element, its nodes one after the other, how many each has, and what was left out.
+
+    Elements with more nodes than are known of their shape (face and body centres) are read by the largest that is.
+    """
+    kind = held.attribute(name, "elem_type").lower()
+    number, nodes = name[7:], held.get(name).astype(np.int64) - 1
+    if kind.startswith("nfaced"):
+        raise IronstoneError(f"{path.name}: block {number} has polyhedra ('nfaced'), which are not read.", EXPORT_AGAIN)
+    if kind.startswith("nsided"):
+        counts = held.get(f"ebepecnt{number}").astype(np.int64) if f"ebepecnt{number}" in held else np.zeros(0, dtype=np.int64)
+        if counts.sum() != nodes.size or not np.isin(counts, (3, 4)).all():
+            most = int(counts.max(initial=0))
+            raise IronstoneError(
+                f"{path.name}: block {number} has polygons ('nsided') of up to {most} corners; those of 3 and 4 are read.",
+                EXPORT_AGAIN,
+            )
+        return np.where(counts == 3, 5, 9).astype(np.uint8), nodes.ravel(), counts, []
+    shape, size = kind[:3], nodes.shape[1]
+    known = max((n for s, n in _SHAPES if s == shape and n <= size), default=0)
+    # A bar of a single node, or a hexahedron of six: no such shape is part of what the file says.
+    if not known or (known < size and known < 3):
+        raise IronstoneError(
+            f"{path.name}: block {number} has elements '{kind}' of {size} nodes, which are not read.", EXPORT_AGAIN
+        )
+    note = [f"Block {number}: elements '{kind}' of {size} nodes are read by their first {known}."] if known < size else []
+    vtk = _SHAPES[shape, known]
+    nodes = nodes[:, :known]
+    nodes = nodes[:, _ORDER[vtk]] if vtk in _ORDER else nodes
+    return np.full(len(nodes), vtk, dtype=np.uint8), nodes.ravel(), np.full(len(nodes), known), note
 
 
 def _sets(held: _Variables, prefix: str, names: str, numbers: str, word: str) -> dict[str, NDArray[np.int64]]:
@@ -148,15 +180,15 @@ def _nodal(held: _Variables, step: int, count: int) -> dict[str, RawArray]:
     return joined(names, one, count)
 
 
-def _elemental(held: _Variables, step: int, counts: list[int]) -> dict[str, RawArray]:
+def _elemental(held: _Variables, step: int, counts: dict[int, int]) -> dict[str, RawArray]:
     names = held.texts("name_elem_var")
 
     def one(name: str) -> NDArray[Any]:
         pieces = []
-        for block, count in enumerate(counts, start=1):
+        for block, count in counts.items():
             stored = f"vals_elem_var{names.index(name) + 1}eb{block}"
             # A variable that a block does not have is missing there, not zero.
             pieces.append(held.get(stored, step) if stored in held else np.full(count, np.nan))
         return np.concatenate(pieces)
 
-    return joined(names, one, sum(counts))
+    return joined(names, one, sum(counts.values())) if counts else {}

@@ -6,6 +6,7 @@ numbers of which type follow. What is not known here ends the walk without a ver
 
 from __future__ import annotations
 
+import math
 import re
 from pathlib import Path
 
@@ -18,6 +19,7 @@ BYTES = {
 }  # fmt: skip
 # Numbers that follow an attribute's header, for each point or cell.
 PER_ENTITY = {"VECTORS": 3, "NORMALS": 3, "TENSORS": 9, "TENSORS6": 6, "GLOBAL_IDS": 1, "PEDIGREE_IDS": 1}
+SMALL = 1_000_000
 _WORD = re.compile(rb"(?m)^[ \t]*[A-Za-z]")
 
 
@@ -27,6 +29,13 @@ class _Short(Exception):
 
 class _Unknown(Exception):
     """Something that is not walked through here."""
+
+
+class _Large(Exception):
+    """The file promises more than it can hold."""
+
+    def __init__(self, count: int) -> None:
+        self.count = count
 
 
 class _Walk:
@@ -86,6 +95,12 @@ def promised(path: Path) -> None:
         raise IronstoneError(
             f"{path.name} ends before what its headers promise: it was cut off, or lacks the line break at its end.", EXPORT_AGAIN
         ) from None
+    except _Large as large:
+        size = path.stat().st_size / 1e6
+        raise IronstoneError(
+            f"{path.name} is said to have {large.count:.3g} points, more than a file of {size:.3g} MB can hold values of.",
+            EXPORT_AGAIN,
+        ) from None
     except (_Unknown, ValueError, IndexError):
         return
 
@@ -97,7 +112,12 @@ def _walk(walk: _Walk) -> None:
         word = word.upper()
         if word in ("POINT_DATA", "CELL_DATA"):
             entities = int(rest[0])
-        elif word in ("DATASET", "DIMENSIONS", "ORIGIN", "SPACING", "ASPECT_RATIO"):
+        elif word == "DIMENSIONS":
+            points = math.prod(int(n) for n in rest[:3])
+            # A grid whose points are not listed has a byte of values at least for each of them, or is nothing to look at.
+            if points > max(len(walk.data), SMALL):
+                raise _Large(points)
+        elif word in ("DATASET", "ORIGIN", "SPACING", "ASPECT_RATIO"):
             continue
         elif word == "METADATA":
             walk.metadata()

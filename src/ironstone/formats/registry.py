@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass, field
 from importlib import import_module
 from pathlib import Path
@@ -70,7 +70,6 @@ READERS: dict[str, str] = {
     ".uff": "ironstone.formats.universal",
     ".unv": "ironstone.formats.universal",
 }
-COMPANIONS = (".h5", ".hdf5", ".hdf", ".bin")
 
 
 def register(suffix: str, module: str) -> None:
@@ -80,10 +79,32 @@ def register(suffix: str, module: str) -> None:
 
 def reader_for(path: Path) -> Reader:
     module = READERS.get(path.suffix.lower())
+    if module is None and path.suffix.lower() in (".h5", ".hdf5", ".bin"):
+        raise IronstoneError(
+            f"{path.name} holds data that another file describes.", "Choose the XDMF file along with it: both are needed."
+        )
     if module is None:
         raise IronstoneError(f"{path.name} is not in a format that is read here.", f"Formats read: {', '.join(sorted(READERS))}.")
     read: Reader = import_module(module).read
     return read
+
+
+def apart(paths: Sequence[Path]) -> tuple[list[Path], list[Path]]:
+    """Files that hold steps, and those that hold the data these describe, such as the HDF5 file of an XDMF one.
+
+    A reader's module says which by ``companions(path)``, names of files beside the one it reads.
+    """
+    named: dict[str, Path] = {}
+    for path in paths:
+        module = READERS.get(path.suffix.lower())
+        told = getattr(import_module(module), "companions", None) if module and path.is_file() else None
+        named |= dict.fromkeys(told(path) if told else (), path)
+    beside = [p for p in paths if p.name in named and p.suffix.lower() not in READERS]
+    for path in beside:
+        needs = named[path.name]
+        if path.parent.resolve() != needs.parent.resolve():
+            raise IronstoneError(f"{path.name} is not beside {needs.name}, which needs it.", "Put both files in one folder.")
+    return [p for p in paths if p not in beside], beside
 
 
 def steps_of(path: Path) -> Iterator[RawStep]:
@@ -101,10 +122,14 @@ def check(raw: RawStep, path: Path) -> None:
     if not np.isfinite(raw.points).all():
         bad = int(np.flatnonzero(~np.isfinite(raw.points).all(1))[0])
         raise IronstoneError(f"{path.name}: point {bad} has no finite coordinates.", EXPORT_AGAIN)
-    if raw.connectivity.size and (raw.connectivity.min() < 0 or raw.connectivity.max() >= count):
+    low, high = (int(raw.connectivity.min()), int(raw.connectivity.max())) if raw.connectivity.size else (0, 0)
+    if low < 0:
         raise IronstoneError(
-            f"{path.name}: an element names point {int(raw.connectivity.max())}, but there are only {count} points.", EXPORT_AGAIN
+            f"{path.name}: an element names point {low}, counted from 0: there is none before the first.",
+            "The file may count from 0 where its format counts from 1. Export it again.",
         )
+    if high >= count:
+        raise IronstoneError(f"{path.name}: an element names point {high}, but there are only {count} points.", EXPORT_AGAIN)
     unknown = [t for t in np.flatnonzero(np.bincount(raw.types, minlength=256)).tolist() if t not in CELLS]
     if unknown:
         raise IronstoneError(

@@ -179,14 +179,15 @@ def _serve() -> None:
                 "hint": "Check the name and the folder; choose it along with the others.",
             }
         except MemoryError as error:
-            asked = f" ({' '.join(str(error).split())[:120]})" if str(error) else ""
+            size = re.search(r"Unable to allocate ([\d.]+ \w+)", str(error))
+            asked = f": {size[1]} for one array" if size else ""
             answer = {
                 "error": f"{path.name} asks for more memory than a reader may take ({limit_words()}){asked}.",
                 "hint": "Check that the file is sound; else export fewer fields or steps in one file.",
             }
         except Exception as error:  # whatever a parser throws is the file's fault, and told as such
-            said = " ".join(str(error).split())[:200]
-            answer = {"error": f"{path.name} could not be read: {said}", "hint": "Export it again, or leave it out."}
+            said = f"its content is not as its format has it ({type(error).__name__})"
+            answer = {"error": f"{path.name} could not be read: {said}.", "hint": "Export it again, or leave it out."}
         print(json.dumps(answer), flush=True)
 
 

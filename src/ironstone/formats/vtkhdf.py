@@ -103,6 +103,7 @@ def read(path: Path) -> Iterator[RawStep]:
                 _data(root, "PointData", steps, index, where[2], len(points)),
                 _data(root, "CellData", steps, index, where[3], len(types)),
                 float(steps["Values"][index]) if steps is not None else None,
+                notes=_left_out(root) if index == 0 else [],
             )
 
 
@@ -146,6 +147,20 @@ def _data(root: Any, group: str, steps: Any, index: int, begin: int, count: int)
             continue
         found[name] = RawArray(values.reshape(len(values), -1), tuple(str(n) for n in stored.attrs.get(NAMES, ())))
     return found
+
+
+def kind_in_words(dtype: np.dtype[Any]) -> str:
+    """What an HDF5 array holds that is no array of real numbers."""
+    return {"c": "complex numbers", "V": "numbers of several kinds in one"}.get(dtype.kind, "texts")
+
+
+def _left_out(root: Any) -> list[str]:
+    return [
+        f"'{name}' is not read: it holds {kind_in_words(stored.dtype)}."
+        for group in ("PointData", "CellData")
+        for name, stored in (root.get(group) or {}).items()
+        if stored.dtype.kind not in "iufb"
+    ]
 
 
 class Writer:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Iterator
 from contextlib import contextmanager
 from pathlib import Path
@@ -14,6 +15,7 @@ from vtkmodules.vtkIOXML import vtkXMLUnstructuredGridReader
 
 from ironstone.core.errors import IronstoneError
 from ironstone.formats.registry import EXPORT_AGAIN, RawArray, RawStep
+from ironstone.formats.vtu_check import promised
 
 _OF_IMAGES = ((8, 9, [0, 1, 3, 2]), (11, 12, [0, 1, 3, 2, 4, 5, 7, 6]))
 
@@ -21,6 +23,7 @@ _OF_IMAGES = ((8, 9, [0, 1, 3, 2]), (11, 12, [0, 1, 3, 2, 4, 5, 7, 6]))
 def read(path: Path) -> Iterator[RawStep]:
     """Read one VTU file: one step. Raises IronstoneError that names the file and what is wrong with it."""
     _check_head(path)
+    promised(path)
     grid = updated(vtkXMLUnstructuredGridReader(), path)
     if grid.GetNumberOfPoints() == 0 or grid.GetNumberOfCells() == 0:
         raise IronstoneError(f"{path.name} holds no mesh: it is empty or was cut off while it was written.", EXPORT_AGAIN)
@@ -55,10 +58,26 @@ def updated(reader: Any, path: Path) -> Any:
         reader.SetFileName(str(path))
         reader.Update()
     if reader.GetErrorCode() or heard:
-        # A complaint begins with where in VTK it was made, and may hold the file's own path.
-        detail = heard[0].split("): ")[-1].replace(str(path), path.name)[:160] if heard else "it ends early or its XML is broken"
-        raise IronstoneError(f"{path.name} is damaged or incomplete: {detail}", EXPORT_AGAIN)
+        raise IronstoneError(f"{path.name} is damaged or incomplete: {_in_words(heard)}.", EXPORT_AGAIN)
     return reader.GetOutput()
+
+
+# What VTK's readers complain of, by a word of theirs, in ours; the first that fits is said.
+_MEANINGS = (
+    ("compress", "what is compressed in it cannot be unpacked"),
+    ("appended", "its appended data are not where its head says"),
+    ("xml", "its XML is broken"),
+    ("pars", "its XML is broken"),
+    ("array", "an array holds less than its head says"),
+    ("read", "it ends before what its head says"),
+)
+
+
+def _in_words(heard: list[str]) -> str:
+    said = " ".join(heard).lower()
+    name = re.search(r"\bName\s*=\s*\"?([\w .()-]+)|array \"([^\"]+)\"", " ".join(heard))
+    meaning = next((m for word, m in _MEANINGS if word in said), "it ends early, or its content does not fit its head")
+    return f"{meaning} ('{(name[1] or name[2]).strip()}')" if name else meaning
 
 
 def from_grid(grid: Any) -> RawStep:
@@ -90,7 +109,18 @@ def from_grid(grid: Any) -> RawStep:
         time=moment,
         kind="load factor" if factor is not None and time is None else "time",
         totals=_totals(grid.GetFieldData()),
+        notes=_left_out(grid),
     )
+
+
+def _left_out(grid: Any) -> list[str]:
+    """Names of arrays that hold no numbers, such as texts, which are not read."""
+    found = []
+    for data, where in ((grid.GetPointData(), "points"), (grid.GetCellData(), "elements")):
+        for index in range(data.GetNumberOfArrays()):
+            if data.GetArray(index) is None:
+                found.append(f"'{data.GetArrayName(index) or f'array {index}'}' at {where} holds no numbers: it is not read.")
+    return found
 
 
 # What field data of open formats hold beside numbers of the whole model: which moment it is.

@@ -19,7 +19,7 @@ from numpy.typing import NDArray
 from ironstone.core.cells import CELLS
 from ironstone.core.errors import IronstoneError
 from ironstone.formats.registry import EXPORT_AGAIN, RawArray, RawStep
-from ironstone.formats.vtkhdf import opened
+from ironstone.formats.vtkhdf import kind_in_words, opened
 
 _TYPES = {
     "triangle": 5, "quadrilateral": 9, "tetrahedron": 10, "pyramid": 14, "wedge": 13, "hexahedron": 12, "edge_3": 21,
@@ -42,6 +42,23 @@ def read(path: Path) -> Iterator[RawStep]:
     finally:
         for file in document.files.values():
             file.close()
+
+
+def companions(path: Path) -> set[str]:
+    """Names of the files that hold the data an XDMF file describes. Empty for one that cannot be read."""
+    try:
+        items = ElementTree.parse(path).iter("DataItem")
+    except ElementTree.ParseError:
+        return set()
+    return {
+        Path((item.text or "").strip().partition(":")[0]).name
+        for item in items
+        if item.get("Format", "XML").upper() in ("HDF", "BINARY")
+    }
+
+
+class _NotNumbers(Exception):
+    """An array of something else than real numbers."""
 
 
 class _Document:
@@ -76,7 +93,11 @@ class _Document:
                     step.notes.append(f"'{attribute.get('Name', '')}' is given per {centre}, which is not read.")
                     continue
                 rows = len(points) if centre == "node" else len(types)
-                values = self._item(item)
+                try:
+                    values = self._item(item)
+                except _NotNumbers as error:
+                    step.notes.append(f"'{attribute.get('Name', '')}' is not read: {error}.")
+                    continue
                 target[attribute.get("Name") or f"array {len(target)}"] = RawArray(values.reshape(rows, -1))
             yield step
 
@@ -198,6 +219,8 @@ class _Document:
             file = self._file(name)
             if inside not in file:
                 raise IronstoneError(f"{name} has no data '{inside}', which {self.path.name} names.", EXPORT_AGAIN)
+            if file[inside].dtype.kind not in "iufb":
+                raise _NotNumbers(f"'{inside}' of {name} holds {kind_in_words(file[inside].dtype)}")
             return np.asarray(file[inside][()])
         named = item.get("NumberType", item.get("DataType", "Float")).lower()
         kind = {"float": "f", "int": "i", "uint": "u", "char": "i", "uchar": "u"}[named]

@@ -5,11 +5,13 @@ from __future__ import annotations
 from collections.abc import AsyncIterator, Callable
 from contextlib import asynccontextmanager
 from pathlib import Path
+from typing import Any
 
 from fastapi import FastAPI, Request
 from fastapi.exceptions import RequestValidationError
 from fastapi.responses import FileResponse, JSONResponse, Response
 from fastapi.staticfiles import StaticFiles
+from starlette.exceptions import HTTPException
 from starlette.middleware.trustedhost import TrustedHostMiddleware
 
 from ironstone import __version__
@@ -61,7 +63,8 @@ def _guard(app: FastAPI) -> None:
             origin = request.headers.get("origin")
             if origin and origin.split("://")[-1] != request.headers.get("host"):
                 return _problem(403, "Refused: the request comes from another page.", "")
-            length = int(request.headers.get("content-length") or 0)
+            told = request.headers.get("content-length") or "0"
+            length = int(told) if told.isdigit() else LARGEST_BODY + 1
             if length > LARGEST_BODY and not request.url.path.startswith("/api/uploads/"):
                 return _problem(413, "That is too much to take at once.", f"The limit is {LARGEST_BODY // 1024**2} MB.")
         seen = request.headers.get("if-match") if request.method in ("PUT", "POST", "DELETE") else None
@@ -89,11 +92,52 @@ def _map_errors(app: FastAPI) -> None:
     async def malformed(_request: Request, error: RequestValidationError) -> JSONResponse:
         first = error.errors()[0]
         where = ".".join(str(p) for p in first["loc"][1:])
-        return _problem(422, f"{where or 'The request'}: {first['msg']}.", "")
+        return _problem(422, f"{where or 'The request'} {in_words(first)}.", "")
+
+    @app.exception_handler(HTTPException)
+    async def refused(_request: Request, error: HTTPException) -> JSONResponse:
+        return _problem(error.status_code, _SAID.get(error.status_code, "The request was refused."), "")
+
+    @app.exception_handler(OverflowError)
+    async def too_large(_request: Request, _error: OverflowError) -> JSONResponse:
+        return _problem(404, "A number in this address is larger than anything here has.", "Follow a link of the bench.")
 
     @app.exception_handler(Exception)
     async def unknown(_request: Request, error: Exception) -> JSONResponse:
         return _problem(500, f"The service failed: {type(error).__name__}.", "The review is as it was. Try again.")
+
+
+_SAID = {400: "The request cannot be read.", 404: "There is no such address.", 405: "That cannot be done at this address."}
+
+# What is wrong with a request, by the kind of Pydantic's complaint; {} is what the complaint compares with.
+_WRONG = {
+    "missing": ("is missing", ""),
+    "extra_forbidden": ("is not known here", ""),
+    "int_parsing": ("must be a whole number", ""),
+    "int_type": ("must be a whole number", ""),
+    "int_from_float": ("must be a whole number", ""),
+    "float_parsing": ("must be a number", ""),
+    "float_type": ("must be a number", ""),
+    "finite_number": ("must be a finite number", ""),
+    "string_type": ("must be a text", ""),
+    "bool_parsing": ("must be true or false", ""),
+    "json_invalid": ("is no JSON that can be read", ""),
+    "literal_error": ("must be one of {}", "expected"),
+    "string_too_long": ("must not be longer than {} characters", "max_length"),
+    "string_too_short": ("must have {} characters at least", "min_length"),
+    "too_long": ("must not have more than {} entries", "max_length"),
+    "too_short": ("must have {} entries at least", "min_length"),
+    "greater_than": ("must be greater than {}", "gt"),
+    "greater_than_equal": ("must be {} at least", "ge"),
+    "less_than": ("must be less than {}", "lt"),
+    "less_than_equal": ("must be {} at most", "le"),
+}
+
+
+def in_words(complaint: dict[str, Any]) -> str:
+    """What a request's check complains of, in words."""
+    said, compared = _WRONG.get(complaint["type"], ("is not as it must be", ""))
+    return said.format(complaint.get("ctx", {}).get(compared, "")) if compared else said
 
 
 def _serve_bench(app: FastAPI) -> None:
@@ -105,7 +149,10 @@ def _serve_bench(app: FastAPI) -> None:
     async def page(path: str) -> Response:
         if path.startswith("api/"):
             return _problem(404, "There is no such address.", "")
-        target = (STATIC / path).resolve()
-        if path and target.is_file() and target.is_relative_to(STATIC.resolve()):
-            return FileResponse(target)
+        try:
+            target = (STATIC / path).resolve()
+            if path and target.is_relative_to(STATIC.resolve()) and target.is_file():
+                return FileResponse(target)
+        except (OSError, ValueError):
+            return _problem(404, "There is no such address.", "")
         return FileResponse(STATIC / "index.html", headers={"Cache-Control": "no-cache"})

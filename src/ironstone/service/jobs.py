@@ -47,7 +47,11 @@ class Jobs:
                 job.out = job.out.model_copy(update={"state": "failed", "error": error.message, "hint": error.hint})
             except Exception as error:  # a job must end with a word, whatever happened
                 job.out = job.out.model_copy(
-                    update={"state": "failed", "error": f"It failed: {error}", "hint": "The review is as it was."}
+                    update={
+                        "state": "failed",
+                        "error": f"It failed in a way that was not foreseen ({type(error).__name__}).",
+                        "hint": "The review is as it was.",
+                    }
                 )
 
         job.thread = threading.Thread(target=run, daemon=True)

@@ -23,7 +23,7 @@ from ironstone.core.sense import mesh_warnings
 from ironstone.core.units import SYSTEMS
 from ironstone.core.weld import TOLERANCE, CopyCheck, Weld, weld
 from ironstone.formats import load, numbered_order, read_series
-from ironstone.formats.registry import RawArray, RawStep
+from ironstone.formats.registry import RawArray, RawStep, apart, reader_for
 from ironstone.store import arrays
 from ironstone.store.lease import ARRIVING, leased
 from ironstone.store.models import FieldRow, ResultRow, StepRow
@@ -83,8 +83,11 @@ def intake(
     repeated = {p.name for p in ordered if [q.name for q in ordered].count(p.name) > 1}
     if repeated:
         raise IronstoneError(f"{sorted(repeated)[0]} was given twice.", "Give each step's file once.")
+    ordered, beside = apart(ordered)
+    if not ordered:
+        reader_for(beside[0])
     with leased(review.path.parent, ARRIVING) as scratch, ThreadPoolExecutor(1) as aside:
-        digests = {path: aside.submit(_digest, path) for path in ordered if path.is_file()}
+        digests = {path: aside.submit(_digest, path) for path in (*ordered, *beside) if path.is_file()}
         read: list[tuple[Path, Path]] = []
         plan: _Plan | None = None
         for path, stored in read_series(ordered, scratch):
@@ -281,7 +284,9 @@ def _settle(plan: _Plan, count: int) -> None:
             plan.warnings.append(
                 f"{', '.join(smooth)}: node values on shared nodes. They were averaged before import and cannot be un-averaged."
             )
-    if not any(g.kind == "displacement" for g in plan.points.values()):
+    if not any(g.role == "field" for _, _, guesses in plan.guesses() for g in guesses.values()):
+        plan.warnings.append("The files hold a mesh and no results: they were cut off, or the results are in another file.")
+    elif not any(g.kind == "displacement" for g in plan.points.values()):
         plan.warnings.append("No displacement was found: the deformed shape cannot be shown.")
 
 

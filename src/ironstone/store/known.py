@@ -42,7 +42,7 @@ def check(path: Path, versions: set[str]) -> bool:
             database.close()
     except sqlite3.DatabaseError as error:
         raise IronstoneError(
-            f"{path.name} is damaged: SQLite cannot read it ({error}).", "Take a copy from a backup, or take the files in anew."
+            f"{path.name} is damaged: SQLite cannot read it.", "Take a copy from a backup, or take the files in anew."
         ) from error
     if number == 0 and not tables >= TABLES:
         raise other
@@ -87,5 +87,5 @@ def _said(path: Path, complaint: str, operational: bool) -> IronstoneError:
     if "unable to open" in complaint:
         return IronstoneError(f"{path.name} cannot be opened.", "Check that the folder is there and can be read.")
     if operational:
-        return IronstoneError(f"{path.name} could not be read or written ({complaint}).", "The review is as it was. Try again.")
-    return IronstoneError(f"{path.name} is damaged ({complaint}).", "Take a copy from a backup, or take the files in anew.")
+        return IronstoneError(f"{path.name} could not be read or written.", "The review is as it was. Try again.")
+    return IronstoneError(f"{path.name} is damaged.", "Take a copy from a backup, or take the files in anew.")
