@@ -107,11 +107,25 @@ def apart(paths: Sequence[Path]) -> tuple[list[Path], list[Path]]:
     return [p for p in paths if p not in beside], beside
 
 
-def steps_of(path: Path) -> Iterator[RawStep]:
-    """The steps of one file, by the reader its suffix names, each with a mesh that can be. Raises IronstoneError."""
+def steps_of(path: Path, before: RawStep | None = None) -> Iterator[RawStep]:
+    """The steps of one file, by the reader its suffix names, each with a mesh that can be. Raises IronstoneError.
+
+    before: a step whose mesh was found to be one that can be; the same is not looked at again.
+    """
     for step in reader_for(path)(path):
-        check(step, path)
+        if before is None or not same_mesh(step, before):
+            check(step, path)
+        check_data(step, path)
+        before = step
         yield step
+
+
+def same_mesh(a: RawStep, b: RawStep) -> bool:
+    """Whether two steps have one mesh, number by number."""
+    return all(
+        getattr(a, name) is getattr(b, name) or np.array_equal(getattr(a, name), getattr(b, name))
+        for name in ("points", "types", "offsets", "connectivity")
+    )
 
 
 def check(raw: RawStep, path: Path) -> None:
@@ -145,8 +159,12 @@ def check(raw: RawStep, path: Path) -> None:
         e = int(wrong[0]) if len(wrong) else len(raw.types) - 1
         size = int(sizes[e]) if e < len(sizes) else 0
         raise IronstoneError(f"{path.name}: element {e} is a {CELLS[int(raw.types[e])].name} but has {size} nodes.", EXPORT_AGAIN)
+
+
+def check_data(raw: RawStep, path: Path) -> None:
+    """Refuse arrays that have more or fewer rows than the mesh has places for."""
     for data, entities, what in (
-        (raw.point_data, count, "points"),
+        (raw.point_data, len(raw.points), "points"),
         (raw.cell_data, len(raw.types), "elements"),
         (raw.corner_data, len(raw.connectivity), "corners"),
     ):

@@ -21,9 +21,11 @@ import numpy as np
 
 from ironstone.core.errors import IronstoneError
 from ironstone.formats.confined import confine, limit_words
-from ironstone.formats.registry import READERS, RawStep, reader_for, steps_of
+from ironstone.formats.registry import READERS, RawStep, reader_for, same_mesh, steps_of
 
 SECONDS_PER_STEP = 300.0
+# Files the reader is asked for at a time.
+AHEAD = 3
 
 
 def numbered_order(paths: Sequence[Path]) -> list[Path]:
@@ -45,17 +47,20 @@ def read_series(paths: Sequence[Path], folder: Path) -> Iterator[tuple[Path, Pat
         reader_for(path)
     child = _waiting() or _reader()
     try:
-        for path in paths:
+        answers = _Answers(child)
+        for index, path in enumerate(paths):
             stopped = IronstoneError(
                 f"The reader stopped while it read {path.name}: it is damaged, or asks for more memory than a reader may take "
                 f"({limit_words()}).",
                 "Leave it out or export it again.",
             )
             try:
-                _ask(child, [str(folder), str(path)])
+                # The next file is asked for before this one is done with, so that the reader does not wait.
+                for asked in paths[0:AHEAD] if index == 0 else paths[index + AHEAD - 1 : index + AHEAD]:
+                    _ask(child, [str(folder), str(asked)])
             except BrokenPipeError as error:
                 raise stopped from error
-            while "file" in (answer := _answer(child, path, stopped)):
+            while "file" in (answer := answers.next(path, stopped)):
                 yield path, Path(answer["file"])
             if "error" in answer:
                 raise IronstoneError(answer["error"], answer.get("hint", ""))
@@ -106,21 +111,27 @@ def _end(child: subprocess.Popen[bytes]) -> None:
             stream.close()
 
 
-def _answer(child: subprocess.Popen[bytes], path: Path, stopped: IronstoneError) -> dict[str, str]:
-    """The child's next line, read byte by byte as it comes so that waiting has an end."""
-    assert child.stdout
-    line = b""
-    with selectors.DefaultSelector() as selector:
-        selector.register(child.stdout, selectors.EVENT_READ)
-        while not line.endswith(b"\n"):
-            if not selector.select(SECONDS_PER_STEP):
+class _Answers:
+    """The lines a child answers with, as they come, so that waiting for one has an end."""
+
+    def __init__(self, child: subprocess.Popen[bytes]) -> None:
+        assert child.stdout
+        self._stream = child.stdout.fileno()
+        self._selector = selectors.DefaultSelector()
+        self._selector.register(child.stdout, selectors.EVENT_READ)
+        self._left = b""
+
+    def next(self, path: Path, stopped: IronstoneError) -> dict[str, str]:
+        while b"\n" not in self._left:
+            if not self._selector.select(SECONDS_PER_STEP):
                 raise IronstoneError(f"A step of {path.name} was not read within {SECONDS_PER_STEP:.0f} s.", "Leave it out.")
-            piece = os.read(child.stdout.fileno(), 1)
+            piece = os.read(self._stream, 65536)
             if not piece:
                 raise stopped
-            line += piece
-    answer: dict[str, str] = json.loads(line)
-    return answer
+            self._left += piece
+        line, _, self._left = self._left.partition(b"\n")
+        answer: dict[str, str] = json.loads(line)
+        return answer
 
 
 def dump(step: RawStep, target: Path) -> None:
@@ -154,17 +165,15 @@ def _serve() -> None:
     """The child: takes folders and files from standard input, answers with a line for each step, then one that ends the file."""
     confine()
     index = 0
+    mesh: RawStep | None = None
     # What most files need is there before the first is asked for.
     import_module(READERS[".vtu"])
     for line in sys.stdin:
         folder, path = map(Path, json.loads(line))
         answer: dict[str, Any] = {"done": True}
         try:
-            mesh: RawStep | None = None
-            for step in steps_of(path):
-                same = mesh is not None and all(
-                    getattr(step, name) is getattr(mesh, name) for name in ("points", "types", "offsets", "connectivity")
-                )
+            for step in steps_of(path, mesh):
+                same = mesh is not None and same_mesh(step, mesh)
                 mesh = step
                 target = folder / f"{index}.step"
                 dump(_without_mesh(step) if same else step, target)

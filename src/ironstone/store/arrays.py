@@ -4,11 +4,11 @@ from __future__ import annotations
 
 import sqlite3
 from collections.abc import Sequence
-from typing import Any
+from typing import Any, NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
-from sqlalchemy import Connection, insert, select
+from sqlalchemy import Connection, select
 
 from ironstone.core.errors import IronstoneError
 from ironstone.core.mesh import Int
@@ -16,6 +16,22 @@ from ironstone.store import seal
 from ironstone.store.models import ArrayRow, BlockRow, FieldRow, ResultRow, SealRow
 
 BLOCK_BYTES = 512 * 1024
+
+
+class Description(NamedTuple):
+    """What the table ``array`` says of one, in the order of its columns."""
+
+    result_id: int
+    role: str
+    field_id: int | None
+    step: int | None
+    dtype: str
+    rows: int
+    columns: int
+    rows_per_block: int
+
+
+_NEW_ARRAY = f"INSERT INTO array ({', '.join(Description._fields)}) VALUES (?, ?, ?, ?, ?, ?, ?, ?)"
 
 
 def write(
@@ -31,22 +47,19 @@ def write(
     table = np.ascontiguousarray(table, dtype=table.dtype.newbyteorder("<"))
     row_bytes = max(1, table.shape[1] * table.dtype.itemsize)
     per_block = max(1, BLOCK_BYTES // row_bytes)
-    described: dict[str, Any] = {
-        "result_id": result_id, "role": role, "field_id": field_id, "step": step, "dtype": table.dtype.str, "rows": len(table),
-        "columns": table.shape[1], "rows_per_block": per_block,
-    }  # fmt: skip
-    stored = connection.execute(insert(ArrayRow).values(**described)).inserted_primary_key
-    assert stored is not None
-    array_id = stored[0]
-    mark = seal.mark(ArrayRow(**described))
+    described = Description(result_id, role, field_id, step, table.dtype.str, len(table), table.shape[1], per_block)
+    # By the driver itself: of many small steps, what SQLAlchemy makes of each statement would be half of the time.
     database: sqlite3.Connection = connection.connection.driver_connection  # type: ignore[assignment]
+    array_id = database.execute(_NEW_ARRAY, described).lastrowid
+    mark = seal.mark(described)
     for position, start in enumerate(range(0, len(table), per_block)):
         data = table[start : start + per_block].data
         block = database.execute(
             "INSERT INTO block (array_id, position, data) VALUES (?, ?, ?)", (array_id, position, data)
         ).lastrowid
         database.execute("INSERT INTO seal (block_id, sums) VALUES (?, ?)", (block, seal.sums(data, mark, position)))
-    return int(array_id)
+    assert array_id is not None
+    return array_id
 
 
 class Damaged(IronstoneError):

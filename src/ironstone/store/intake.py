@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import hashlib
 import re
+from collections import Counter
 from collections.abc import Callable, Sequence
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass, field, replace
@@ -33,10 +34,25 @@ from ironstone.store.watch import Watch
 Tell = Callable[[float, str], None]
 GUESSED_SYSTEM = "mm-N-s-t-MPa"
 LOG_BYTES = 32 * 1024**2
+# Below this a step stays mapped between the two passes: to open it again would cost more than it holds.
+SMALL_STEP = 2 * 1024**2
 
 
 class Cancelled(IronstoneError):
     """The analyst stopped it."""
+
+
+@dataclass
+class _Read:
+    """A step as the reader left it: in a file, and mapped from it where it is small."""
+
+    stored: Path
+    size: int
+    step: RawStep | None
+
+    def __post_init__(self) -> None:
+        if self.size > SMALL_STEP:
+            self.step = None
 
 
 @dataclass
@@ -80,23 +96,24 @@ def intake(
         raise IronstoneError(f"'{system}' is not a unit system.", f"Choose one of: {', '.join(SYSTEMS)}.")
     tell = tell or (lambda share, text: None)
     ordered = numbered_order(paths)
-    repeated = {p.name for p in ordered if [q.name for q in ordered].count(p.name) > 1}
+    repeated = [name for name, times in Counter(p.name for p in ordered).items() if times > 1]
     if repeated:
-        raise IronstoneError(f"{sorted(repeated)[0]} was given twice.", "Give each step's file once.")
+        raise IronstoneError(f"{min(repeated)} was given twice.", "Give each step's file once.")
     ordered, beside = apart(ordered)
     if not ordered:
         reader_for(beside[0])
     with leased(review.path.parent, ARRIVING) as scratch, ThreadPoolExecutor(1) as aside:
         digests = {path: aside.submit(_digest, path) for path in (*ordered, *beside) if path.is_file()}
-        read: list[tuple[Path, Path]] = []
+        read: list[_Read] = []
         plan: _Plan | None = None
+        place = {path: i for i, path in enumerate(ordered, start=1)}
         for path, stored in read_series(ordered, scratch):
             raw = load(stored)
             if plan is None:
                 plan = _first_look(raw)
             _look(plan, raw, len(read), path, ordered[0])
-            read.append((path, stored))
-            share = (ordered.index(path) + 1) / len(ordered) if len(ordered) > 1 else 0.5
+            read.append(_Read(stored, stored.stat().st_size, raw))
+            share = place[path] / len(ordered) if len(ordered) > 1 else 0.5
             tell(0.6 * share, f"read {path.name}, step {len(read)}")
         assert plan is not None
         _settle(plan, len(read))
@@ -324,7 +341,7 @@ def _mesh(plan: _Plan) -> Mesh:
 def _store(
     review: Review,
     plan: _Plan,
-    read: Sequence[tuple[Path, Path]],
+    read: Sequence[_Read],
     files: list[dict[str, Any]],
     name: str,
     system: str | None,
@@ -361,38 +378,51 @@ def _store(
         watch = Watch(mesh)
         totals: dict[str, list[float | None]] = {}
         # The log is moved into the file while the next step is read, and begins anew: it stays as short as a step or two.
-        settled, unsettled = review.settle(), 0
-        for index, (_, stored) in enumerate(read):
-            raw = load(stored)
+        settled = review.settle()
+        for group in _groups([r.size for r in read]):
             settled.result()
+            rows = []
             with review.bulk() as connection:
-                if index == 0:
-                    write_mesh(connection, result_id, mesh)
-                for attribute, array, declared in fields:
-                    values = _field_values(plan, attribute, getattr(raw, attribute).get(array), declared)
-                    if values is not None:
-                        arrays.write(connection, result_id, "field", values, declared.id, index)
-                        watch.look(index, declared.name, declared.kind, declared.location, declared.precision, values)
-                for total, number in raw.totals.items():
-                    totals.setdefault(total, [None] * len(read))[index] = number if np.isfinite(number) else None
-                value = plan.times[index] if timed else float(index)
-                kind, loading = plan.moments[index]
-                connection.execute(
-                    insert(StepRow).values(
-                        result_id=result_id, position=index, kind=kind if timed else "number", value=value, loading=loading
-                    )
-                )
-            unsettled += stored.stat().st_size
-            if unsettled > LOG_BYTES or index == len(read) - 1:
-                settled, unsettled = review.settle(), 0
-            stored.unlink()
-            tell(0.6 + 0.4 * (index + 1) / len(read), f"stored step {index + 1} of {len(read)}")
+                for index in group:
+                    raw = read[index].step or load(read[index].stored)
+                    if index == 0:
+                        write_mesh(connection, result_id, mesh)
+                    for attribute, array, declared in fields:
+                        values = _field_values(plan, attribute, getattr(raw, attribute).get(array), declared)
+                        if values is not None:
+                            arrays.write(connection, result_id, "field", values, declared.id, index)
+                            watch.look(index, declared.name, declared.kind, declared.location, declared.precision, values)
+                    for total, number in raw.totals.items():
+                        totals.setdefault(total, [None] * len(read))[index] = number if np.isfinite(number) else None
+                    value = plan.times[index] if timed else float(index)
+                    kind, loading = plan.moments[index]
+                    moment = {"kind": kind if timed else "number", "value": value, "loading": loading}
+                    rows.append({"result_id": result_id, "position": index, **moment})
+                connection.execute(insert(StepRow), rows)
+            settled = review.settle()
+            for index in group:
+                read[index].step = None
+                read[index].stored.unlink()
+            tell(0.6 + 0.4 * (group[-1] + 1) / len(read), f"stored step {group[-1] + 1} of {len(read)}")
         summary: dict[str, Any] = {**known, **watch.summary(), "totals": totals}
         review.ready(result_id, unique, summary, plan.warnings + checked.result())
     except BaseException:
         review.remove_result(result_id)
         raise
     return result_id
+
+
+def _groups(sizes: Sequence[int]) -> list[list[int]]:
+    """Steps that are stored in one transaction: as many as come to the size of the log, one at least."""
+    groups: list[list[int]] = []
+    size = 0
+    for index, here in enumerate(sizes):
+        if not groups or size + here > LOG_BYTES:
+            groups.append([])
+            size = 0
+        groups[-1].append(index)
+        size += here
+    return groups
 
 
 def _declare(review: Review, plan: _Plan, result_id: int) -> list[tuple[str, str, FieldRow]]:

@@ -19,14 +19,22 @@ SUM_BYTES = 8
 class Described(Protocol):
     """What the mark of an array is made of: a row of the table ``array``."""
 
-    result_id: Any
-    role: Any
-    field_id: Any
-    step: Any
-    dtype: Any
-    rows: Any
-    columns: Any
-    rows_per_block: Any
+    @property
+    def result_id(self) -> Any: ...
+    @property
+    def role(self) -> Any: ...
+    @property
+    def field_id(self) -> Any: ...
+    @property
+    def step(self) -> Any: ...
+    @property
+    def dtype(self) -> Any: ...
+    @property
+    def rows(self) -> Any: ...
+    @property
+    def columns(self) -> Any: ...
+    @property
+    def rows_per_block(self) -> Any: ...
 
 
 def mark(array: Described) -> int:
