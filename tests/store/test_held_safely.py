@@ -148,7 +148,7 @@ from ironstone.store import Review, intake
 review = Review.open(Path(sys.argv[1]))
 def tell(share, text):
     print(text, flush=True)
-    if text.startswith("stored step 1"):
+    if text.startswith("stored step"):
         sys.stdin.readline()
 intake(review, [Path(p) for p in sys.argv[2:]], tell=tell)
 """
@@ -161,7 +161,7 @@ def arriving(path: Path, files: list[Path]) -> Iterator[subprocess.Popen[bytes]]
         [sys.executable, "-c", ARRIVE, str(path), *map(str, files)], stdin=subprocess.PIPE, stdout=subprocess.PIPE
     )
     assert child.stdout
-    while b"stored step 1" not in (line := child.stdout.readline()):
+    while b"stored step" not in (line := child.stdout.readline()):
         assert line, "it ended too soon"
     try:
         yield child
