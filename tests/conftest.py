@@ -12,7 +12,7 @@ from hypothesis import HealthCheck, settings
 
 from ironstone.demo_review import make
 from ironstone.store import Review, intake
-from ironstone.store.review import ReviewSource
+from ironstone.store.source import ReviewSource
 from tests.writing import bar_of_hexahedra, write_vtu
 
 ROOT = Path(__file__).resolve().parent.parent

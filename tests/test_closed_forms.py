@@ -22,7 +22,7 @@ from ironstone.core.places import AtCorners, AtSamples
 from ironstone.core.reading import Reading
 from ironstone.core.recover import SMALL, elastic_stress, strain
 from ironstone.store import Review, intake
-from ironstone.store.review import ReviewSource
+from ironstone.store.source import ReviewSource
 from tests.models import field, memory, mesh_of
 from tests.writing import write_vtu
 

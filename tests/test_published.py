@@ -25,7 +25,7 @@ from ironstone.core.places import AtNodes
 from ironstone.core.reading import Reading
 from ironstone.core.trace import trace as follow
 from ironstone.store import Review, intake
-from ironstone.store.review import ReviewSource
+from ironstone.store.source import ReviewSource
 from tests.conftest import DATA
 from tests.writing import bar_of_hexahedra, write_vtu
 

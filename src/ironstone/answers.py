@@ -27,7 +27,7 @@ from ironstone.core.trace import Trace, trace, trace_at_gauss
 from ironstone.core.transient import in_time
 from ironstone.core.units import difference_unit, product, same_kind
 from ironstone.core.where import Where, elements_or_nodes, parse, place_of
-from ironstone.store.review import ReviewSource
+from ironstone.store.source import ReviewSource
 
 
 def number(value: float) -> float | None:

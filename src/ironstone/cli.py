@@ -29,7 +29,7 @@ from ironstone.store import Review, intake
 from ironstone.store.damage import check
 from ironstone.store.describe import contents
 from ironstone.store.export import export
-from ironstone.store.review import ReviewSource
+from ironstone.store.source import ReviewSource
 
 app = typer.Typer(add_completion=False, no_args_is_help=True, pretty_exceptions_enable=False, help=__doc__)
 AsJson = Annotated[bool, typer.Option("--json", help="Print one JSON object.")]

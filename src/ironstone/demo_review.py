@@ -18,7 +18,7 @@ from ironstone.core.reversals import reversals
 from ironstone.formats.tables import parse_table
 from ironstone.store import Review, intake
 from ironstone.store.describe import rail
-from ironstone.store.review import ReviewSource
+from ironstone.store.source import ReviewSource
 
 SYSTEM = "mm-N-s-t-MPa"
 

@@ -3,7 +3,7 @@ from __future__ import annotations
 from ironstone.core.evaluate import evaluate
 from ironstone.core.places import AtCorners
 from ironstone.core.reading import Reading
-from ironstone.store.review import ReviewSource
+from ironstone.store.source import ReviewSource
 
 
 def test_a_plastic_strain_extrapolated_below_zero_is_shown_and_said(flexure: ReviewSource) -> None:

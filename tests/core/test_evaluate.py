@@ -15,7 +15,7 @@ from ironstone.core.places import AtCorners, AtElements, AtNodes, AtSamples
 from ironstone.core.reading import Reading, resolve
 from ironstone.core.surface import Look, face_point, skin
 from ironstone.core.trace import trace
-from ironstone.store.review import ReviewSource
+from ironstone.store.source import ReviewSource
 from tests.writing import HEX
 
 XX = Reading("stress", "xx")

@@ -17,7 +17,7 @@ from ironstone.core.mesh import Mesh
 from ironstone.core.places import AtNodes
 from ironstone.core.reading import Reading, resolve
 from ironstone.core.surface import Look, by_volume, skin
-from ironstone.store.review import ReviewSource
+from ironstone.store.source import ReviewSource
 from tests.core.test_mesh import one
 from tests.core.test_surface import bar
 from tests.models import mesh_of

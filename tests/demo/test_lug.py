@@ -14,7 +14,7 @@ from ironstone.core.places import AtCorners, AtNodes
 from ironstone.core.reading import Reading
 from ironstone.core.trace import trace
 from ironstone.store import Review
-from ironstone.store.review import ReviewSource
+from ironstone.store.source import ReviewSource
 
 BOND = 25.0
 

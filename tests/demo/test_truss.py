@@ -17,7 +17,7 @@ from ironstone.formats.registry import steps_of
 from ironstone.store import Review, intake
 from ironstone.store.describe import rail
 from ironstone.store.export import export
-from ironstone.store.review import ReviewSource
+from ironstone.store.source import ReviewSource
 
 WIDTH, DEPTH = SECTIONS["top chord"]
 TOP = list(SECTIONS).index("top chord")

@@ -18,7 +18,7 @@ from ironstone.formats.out import WRITERS, write
 from ironstone.formats.registry import RawArray, RawStep, steps_of
 from ironstone.store import Review, intake
 from ironstone.store.export import export, raw_steps
-from ironstone.store.review import ReviewSource
+from ironstone.store.source import ReviewSource
 from tests.models import SOLIDS, TENSOR, crooked
 
 TOLERANCE = {".vtu": 1e-12, ".vtkhdf": 1e-12, ".uff": 2e-5}

@@ -15,7 +15,7 @@ from ironstone.core.places import AtCorners, AtElements, AtNodes
 from ironstone.core.reading import Reading
 from ironstone.store import Review, intake
 from ironstone.store.describe import contents
-from ironstone.store.review import ReviewSource
+from ironstone.store.source import ReviewSource
 from tests.conftest import ROOT
 from tests.writing import bar_of_hexahedra, write_vtu
 

@@ -18,7 +18,7 @@ from ironstone.store import Review, intake
 from ironstone.store.describe import contents, rail
 from ironstone.store.intake import Cancelled
 from ironstone.store.models import ArrayRow, BlockRow, ResultRow
-from ironstone.store.review import ReviewSource
+from ironstone.store.source import ReviewSource
 from tests.writing import HEX, bar_of_hexahedra, write_vtu
 
 

@@ -16,7 +16,7 @@ from ironstone.service import deps
 from ironstone.store import Review, intake
 from ironstone.store.describe import contents
 from ironstone.store.export import export
-from ironstone.store.review import ReviewSource
+from ironstone.store.source import ReviewSource
 from tests.writing import bar_of_hexahedra, write_vtu
 
 

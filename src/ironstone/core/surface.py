@@ -14,7 +14,6 @@ from vtkmodules.vtkFiltersGeometry import vtkGeometryFilter
 
 from ironstone.core.cells import CELLS, face_samples
 from ironstone.core.errors import Impossible
-from ironstone.core.interpolation import positions
 from ironstone.core.mesh import Float, Int, Mesh
 from ironstone.core.places import AtSamples
 from ironstone.core.reading import Values
@@ -93,8 +92,8 @@ def skin(mesh: Mesh, look: Look = Look(), thickness: Float | None = None, area: 
 
     fold: degrees above which an edge is outline. Raises Impossible where all faces of a very large model are asked for.
     """
-    shown = ~np.isin(mesh.part, list(look.hidden))
-    clear = shown & np.isin(mesh.part, list(look.clear))
+    shown = _outside(mesh.part, look.hidden)
+    clear = shown & ~_outside(mesh.part, look.clear)
     every = look.every or look.apart
     if every and int(shown.sum()) > MANY:
         raise Impossible(
@@ -118,6 +117,11 @@ def skin(mesh: Mesh, look: Look = Look(), thickness: Float | None = None, area: 
     see_through = clear[surface.face_element[surface.face[surface.triangles[:, 0]]]] if len(surface.triangles) else np.zeros(0)
     order = np.argsort(see_through, kind="stable")
     return replace(surface, triangles=surface.triangles[order], opaque=int((see_through == 0).sum()))
+
+
+def _outside(part: NDArray[np.int32], parts: frozenset[int]) -> NDArray[np.bool_]:
+    """Which elements are of none of these parts."""
+    return ~np.isin(part, list(parts)) if parts else np.ones(len(part), dtype=bool)
 
 
 def _thick(surface: Surface, mesh: Mesh, thickness: Float) -> Surface:
@@ -196,6 +200,8 @@ def _boundary(mesh: Mesh, visible: NDArray[np.bool_]) -> NDArray[np.int64]:
     for vtk, cell in CELLS.items():
         lookup[vtk], simple[vtk] = cell.corners, _LINEAR[cell.family]
     shown = np.flatnonzero(visible)
+    if not len(shown):
+        return np.zeros((0, 3), dtype=np.int64)
     counts = lookup[mesh.types[shown]]
     offsets = np.concatenate([[0], np.cumsum(counts)]).astype(np.int64)
     if len(shown) == len(mesh.types) and offsets[-1] == len(mesh.connectivity):
@@ -203,8 +209,6 @@ def _boundary(mesh: Mesh, visible: NDArray[np.bool_]) -> NDArray[np.int64]:
     else:
         within = np.arange(offsets[-1]) - np.repeat(offsets[:-1], counts)
         connectivity = mesh.connectivity[np.repeat(mesh.offsets[shown], counts) + within]
-    if not len(shown):
-        return np.zeros((0, 3), dtype=np.int64)
     grid = vtkUnstructuredGrid()
     points = vtkPoints()
     points.SetData(numpy_to_vtk(np.ascontiguousarray(mesh.points)))
@@ -230,20 +234,19 @@ def _boundary(mesh: Mesh, visible: NDArray[np.bool_]) -> NDArray[np.int64]:
     starts = vtk_to_numpy(faces.GetOffsetsArray()).astype(np.int64)
     nodes = original[vtk_to_numpy(faces.GetConnectivityArray())]
     sizes = np.diff(starts)
-    corner = np.full((len(sizes), 4), -1, dtype=np.int64)
-    for size in (3, 4):
-        here = np.flatnonzero(sizes == size)
-        corner[here[:, None], np.arange(4 - size, 4)] = np.sort(nodes[starts[here][:, None] + np.arange(size)], axis=1)
     local = np.full(len(sizes), -1, dtype=np.int64)
     for vtk in np.unique(mesh.types[owner]):
         cell = CELLS[int(vtk)]
-        here = np.flatnonzero(mesh.types[owner] == vtk)
-        own = mesh.connectivity[mesh.offsets[owner[here]][:, None] + np.arange(cell.corners)]
+        of_corners = np.full(1 << cell.corners, -1, dtype=np.int64)
         for index, face in enumerate(cell.faces):
-            size = _corner_count(face, cell.order)
-            mine = np.sort(own[:, list(face[:size])], axis=1)
-            alike = (corner[here, 4 - size :] == mine).all(1) & (sizes[here] == size)
-            local[here[alike]] = index
+            of_corners[sum(1 << corner for corner in face[: _corner_count(face, cell.order)])] = index
+        for size in (3, 4):
+            here = np.flatnonzero((mesh.types[owner] == vtk) & (sizes == size))
+            own = mesh.connectivity[mesh.offsets[owner[here]][:, None] + np.arange(cell.corners)]
+            mine = nodes[starts[here][:, None] + np.arange(size)]
+            # Which corners of its element a face has, as bits.
+            met = (own[:, :, None] == mine[:, None, :]).any(2)
+            local[here] = of_corners[met @ (1 << np.arange(cell.corners))]
     kept = local >= 0
     chosen = np.stack([owner, local, sizes], axis=1)[kept]
     return chosen[np.lexsort((chosen[:, 1], chosen[:, 0]))]
@@ -263,6 +266,7 @@ def _all_faces(mesh: Mesh, visible: NDArray[np.bool_]) -> NDArray[np.int64]:
 def _build(mesh: Mesh, chosen: NDArray[np.int64], detail: int, fold: float) -> Surface:
     faces = len(chosen)
     element_of: list[NDArray[Any]] = []
+    point_of: list[NDArray[Any]] = []
     xi_of: list[NDArray[Any]] = []
     face_of: list[NDArray[Any]] = []
     st_of: list[NDArray[Any]] = []
@@ -288,6 +292,10 @@ def _build(mesh: Mesh, chosen: NDArray[np.int64], detail: int, fold: float) -> S
             start[here] = base
             face_natural[here, :corners] = natural
             face_natural[here, corners:] = natural[-1]
+            shape = cell.shape(weights @ natural)
+            own_nodes = np.flatnonzero(np.abs(shape).max(0) > 1e-12)
+            of_face = mesh.points[mesh.connectivity[mesh.offsets[chosen[here, 0]][:, None] + own_nodes]]
+            point_of.append((shape[:, own_nodes] @ of_face).reshape(-1, 3))
             element_of.append(np.repeat(chosen[here, 0], count))
             xi_of.append(np.tile(weights @ natural, (len(here), 1)))
             face_of.append(np.repeat(here, count))
@@ -300,11 +308,12 @@ def _build(mesh: Mesh, chosen: NDArray[np.int64], detail: int, fold: float) -> S
             edges.append((base[:, None, None] + rim).reshape(-1, corners, detail, 2).swapaxes(0, 1).reshape(-1, detail, 2))
             element_nodes = mesh.connectivity[mesh.offsets[chosen[here, 0]][:, None] + np.array(nodes[:corners])]
             for side in range(corners):
-                ends = np.sort(element_nodes[:, [side, (side + 1) % corners]], axis=1)
-                sides.append(np.column_stack([ends, here, np.full(len(here), side)]))
+                one, other = element_nodes[:, side], element_nodes[:, (side + 1) % corners]
+                low, high = np.minimum(one, other), np.maximum(one, other)
+                sides.append(np.column_stack([low, high, here, np.full(len(here), side)]))
             total += count * len(here)
     vertices = AtSamples(_join(element_of, (0,)).astype(np.int64), _join(xi_of, (0, 3)).astype(np.float64))
-    points = positions(mesh, vertices)
+    points = _join(point_of, (0, 3)).astype(np.float64)
     cut_all = _join(triangles, (0, 3)).astype(np.int32)
     face = _join(face_of, (0,)).astype(np.int32)
     side_list = _join(sides, (0, 4)).astype(np.int64)
@@ -357,7 +366,7 @@ def _edge_classes(sides: NDArray[np.int64], normals: Float, fold: float) -> tupl
     """Which sides to draw as element edges (each once), and which as outline: folds, borders, and branchings."""
     if not len(sides):
         return np.zeros(0, dtype=bool), np.zeros(0, dtype=bool)
-    order = np.lexsort((sides[:, 1], sides[:, 0]))
+    order = np.argsort(sides[:, 0] * (sides[:, 1].max() + 1) + sides[:, 1], kind="stable")
     ordered = sides[order]
     fresh = np.ones(len(sides), dtype=bool)
     fresh[1:] = (ordered[1:, :2] != ordered[:-1, :2]).any(1)

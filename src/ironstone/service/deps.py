@@ -22,7 +22,7 @@ from ironstone.formats.tables import write_table, write_workbook
 from ironstone.service.jobs import Jobs
 from ironstone.service.uploads import Uploads
 from ironstone.store import Review
-from ironstone.store.review import ReviewSource
+from ironstone.store.source import ReviewSource
 
 
 def _review(request: Request) -> Review:

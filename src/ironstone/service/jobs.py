@@ -11,7 +11,9 @@ from ironstone.core.errors import IronstoneError
 from ironstone.service.schemas import JobOut
 from ironstone.store.intake import Cancelled
 
-Work = Callable[[Callable[[float, str], None]], int]
+Work = Callable[["Progress"], int]
+# How long work that shows something waits for somebody to have looked at it.
+LONGEST_LOOK = 3.0
 
 
 @dataclass
@@ -20,7 +22,26 @@ class Job:
 
     out: JobOut
     stop: threading.Event = field(default_factory=threading.Event)
+    looked: threading.Event = field(default_factory=threading.Event)
     thread: threading.Thread | None = None
+
+
+@dataclass
+class Progress:
+    """What work says of itself while it goes on."""
+
+    job: Job
+
+    def __call__(self, share: float, text: str) -> None:
+        """How far it has come. Raises Cancelled where the analyst has stopped it."""
+        if self.job.stop.is_set():
+            raise Cancelled("Stopped by you.", "Nothing was taken in.")
+        self.job.out = self.job.out.model_copy(update={"share": share, "text": text})
+
+    def show(self, result: int) -> None:
+        """A result can be looked at; waits a moment for its first picture, which would have to share the machine."""
+        self.job.out = self.job.out.model_copy(update={"preview": result, "text": "showing it, then storing it"})
+        self.job.looked.wait(LONGEST_LOOK)
 
 
 class Jobs:
@@ -32,14 +53,9 @@ class Jobs:
     def start(self, work: Work) -> JobOut:
         job = Job(JobOut(id=uuid.uuid4().hex, state="running", share=0.0, text="starting"))
 
-        def tell(share: float, text: str) -> None:
-            if job.stop.is_set():
-                raise Cancelled("Stopped by you.", "Nothing was taken in.")
-            job.out = job.out.model_copy(update={"share": share, "text": text})
-
         def run() -> None:
             try:
-                result = work(tell)
+                result = work(Progress(job))
                 job.out = job.out.model_copy(update={"state": "done", "share": 1.0, "text": "done", "result": result})
             except Cancelled as error:
                 job.out = job.out.model_copy(update={"state": "stopped", "error": error.message, "hint": error.hint})
@@ -58,6 +74,12 @@ class Jobs:
         self._jobs[job.out.id] = job
         job.thread.start()
         return job.out
+
+    def looked_at(self, result: int) -> None:
+        """A picture of a result was made: what waited for it goes on."""
+        for job in self._jobs.values():
+            if job.out.preview == result:
+                job.looked.set()
 
     def get(self, job_id: str) -> Job:
         if job_id not in self._jobs:

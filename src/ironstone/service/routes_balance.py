@@ -37,7 +37,8 @@ from ironstone.service.schemas import (
     SetIn,
 )
 from ironstone.store import Review
-from ironstone.store.review import Item, ReviewSource
+from ironstone.store.review import Item
+from ironstone.store.source import ReviewSource
 
 router = APIRouter(tags=["balance"])
 PointText = Annotated[str | None, Query(pattern=r"^[^,]+,[^,]+,[^,]+$")]

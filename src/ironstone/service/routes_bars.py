@@ -13,7 +13,7 @@ from ironstone.core.errors import Impossible, NotFound
 from ironstone.core.mesh import Mesh
 from ironstone.service.deps import Form, OpenReview, table
 from ironstone.service.schemas import AlongOut, MemberOut, MembersOut, ReadingQuery, ShiftOut, TakenOverOut
-from ironstone.store.review import ReviewSource
+from ironstone.store.source import ReviewSource
 
 router = APIRouter(tags=["bars"])
 

@@ -13,7 +13,8 @@ from ironstone.core.units import name_and_unit
 from ironstone.service.deps import Form, OpenReview, table
 from ironstone.service.schemas import NamedIn, NamedOut, TraceSpec
 from ironstone.store import Review
-from ironstone.store.review import Item, ReviewSource
+from ironstone.store.review import Item
+from ironstone.store.source import ReviewSource
 
 router = APIRouter(tags=["curves"])
 DEEPEST = 12

@@ -45,7 +45,7 @@ from ironstone.service.schemas import (
     SurfaceQuery,
     ValuesHead,
 )
-from ironstone.store.review import ReviewSource
+from ironstone.store.source import ReviewSource
 
 router = APIRouter(tags=["drawn"])
 
@@ -109,14 +109,18 @@ def drawn_deformation(result: int, query: Annotated[DeformationQuery, Query()], 
 
 
 @router.get("/results/{result}/values", response_class=Response)
-def drawn_values(result: int, query: Annotated[SurfaceQuery, Query()], request: Request, review: OpenReview) -> Response:
+def drawn_values(
+    result: int, query: Annotated[SurfaceQuery, Query()], request: Request, review: OpenReview, jobs: RunningJobs
+) -> Response:
     """A reading at every display vertex as raw numbers, NaN where there is no value; the head is ``ValuesHead``."""
     source = review.result(result)
     resolved = resolve(query.reading(), source)
 
     def make() -> bytes:
         head, values = _on_surface(source, query)
-        return pack(head.model_dump(), {"values": values})
+        packed = pack(head.model_dump(), {"values": values})
+        jobs.looked_at(result)
+        return packed
 
     look = query.model_dump(include=set(SurfaceQuery.model_fields) - set(ReadingQuery.model_fields))
     return tagged(request, ["values", source.revision, resolved.reading.to_dict(), look], make)

@@ -53,7 +53,8 @@ from ironstone.service.schemas import (
     ViewOut,
 )
 from ironstone.store import Review
-from ironstone.store.review import Item, ReviewSource
+from ironstone.store.review import Item
+from ironstone.store.source import ReviewSource
 
 router = APIRouter(tags=["made"])
 PNG = b"\x89PNG\r\n\x1a\n"

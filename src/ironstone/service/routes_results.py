@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import tempfile
 from pathlib import Path
-from typing import Annotated, Any
+from typing import Annotated
 
 import numpy as np
 from fastapi import APIRouter, Query, Request, Response
@@ -16,6 +16,7 @@ from ironstone.core.axes import three_points
 from ironstone.core.errors import Impossible
 from ironstone.formats import start_ahead
 from ironstone.service.deps import Form, OpenReview, OpenUploads, RunningJobs, safe_name, table
+from ironstone.service.jobs import Progress
 from ironstone.service.schemas import (
     AxesIn,
     ConstantsIn,
@@ -44,7 +45,7 @@ def review_overview(review: OpenReview) -> ReviewOut:
     return ReviewOut(
         name=review.name,
         file=review.path.name,
-        results=[ResultBrief(id=r.id, name=r.name) for r in review.results()],
+        results=[ResultBrief(id=r.id, name=r.name, arriving=r.arriving) for r in (*review.results(), *review.arriving())],
         can_undo=undo,
         can_redo=redo,
     )
@@ -66,9 +67,10 @@ async def receive_file(upload: str, name: str, request: Request, uploads: OpenUp
 def start_intake(order: IntakeIn, review: OpenReview, uploads: OpenUploads, jobs: RunningJobs) -> JobOut:
     files = uploads.files(order.upload)
 
-    def work(tell: Any) -> int:
+    def work(progress: Progress) -> int:
         try:
-            return intake(review, files, order.name or None, order.system or None, tell)
+            shown = progress.show if order.look else None
+            return intake(review, files, order.name or None, order.system or None, progress, shown)
         finally:
             uploads.drop(order.upload)
 

@@ -228,6 +228,7 @@ class ContentsOut(BaseModel):
     id: int
     name: str
     stated: str
+    arriving: bool
     nodes: int
     elements: int
     cells: dict[str, int]
@@ -258,6 +259,7 @@ class ContentsOut(BaseModel):
 class ResultBrief(BaseModel):
     id: int
     name: str
+    arriving: bool = False
 
 
 class ReviewOut(BaseModel):
@@ -269,6 +271,8 @@ class ReviewOut(BaseModel):
 
 
 class JobOut(BaseModel):
+    """``preview``: a result that can be looked at while it is being stored."""
+
     id: str
     state: Literal["running", "done", "failed", "stopped"]
     share: float
@@ -276,6 +280,7 @@ class JobOut(BaseModel):
     error: str | None = None
     hint: str | None = None
     result: int | None = None
+    preview: int | None = None
 
 
 class UploadOut(BaseModel):
@@ -283,9 +288,12 @@ class UploadOut(BaseModel):
 
 
 class IntakeIn(Strict):
+    """``look``: somebody waits for the first picture, which comes before the storing."""
+
     upload: str
     name: str | None = Field(None, max_length=200)
     system: str | None = None
+    look: bool = False
 
 
 class UnitsIn(Strict):

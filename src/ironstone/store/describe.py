@@ -13,7 +13,7 @@ from ironstone.core.fields import MODELS, Field, displacement_of
 from ironstone.core.measures import Measure, measures_for
 from ironstone.core.units import ANGLES, CHOICES, SYSTEMS
 from ironstone.core.weld import KINDS_OF_RANK, OURS
-from ironstone.store.review import ReviewSource
+from ironstone.store.source import ReviewSource
 
 
 def contents(source: ReviewSource) -> dict[str, Any]:
@@ -31,6 +31,7 @@ def contents(source: ReviewSource) -> dict[str, Any]:
         "id": source.id,
         "name": source.name,
         "stated": source.stated,
+        "arriving": source.arriving,
         "nodes": len(mesh.points),
         "elements": len(mesh.types),
         "cells": {b.cell.name: len(b.elements) for b in mesh.blocks},

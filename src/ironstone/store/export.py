@@ -9,7 +9,7 @@ import numpy as np
 
 from ironstone.formats.out import write
 from ironstone.formats.registry import RawArray, RawStep
-from ironstone.store.review import ReviewSource
+from ironstone.store.source import ReviewSource
 
 
 def export(source: ReviewSource, path: Path, steps: Sequence[int]) -> list[str]:

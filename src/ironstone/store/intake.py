@@ -6,8 +6,9 @@ import hashlib
 import re
 from collections import Counter
 from collections.abc import Callable, Sequence
-from concurrent.futures import ThreadPoolExecutor
+from concurrent.futures import Future, ThreadPoolExecutor
 from dataclasses import dataclass, field, replace
+from functools import partial
 from pathlib import Path
 from typing import Any
 
@@ -26,12 +27,15 @@ from ironstone.core.weld import TOLERANCE, CopyCheck, Weld, weld
 from ironstone.formats import load, numbered_order, read_series
 from ironstone.formats.registry import RawArray, RawStep, apart, reader_for
 from ironstone.store import arrays
+from ironstone.store.held import WithReader
 from ironstone.store.lease import ARRIVING, leased
+from ironstone.store.mesh_rows import write_mesh
 from ironstone.store.models import FieldRow, ResultRow, StepRow
-from ironstone.store.review import Review, write_mesh
+from ironstone.store.review import Review
 from ironstone.store.watch import Watch
 
 Tell = Callable[[float, str], None]
+Shown = Callable[[int], None]
 GUESSED_SYSTEM = "mm-N-s-t-MPa"
 LOG_BYTES = 32 * 1024**2
 # Below this a step stays mapped between the two passes: to open it again would cost more than it holds.
@@ -85,10 +89,13 @@ def intake(
     name: str | None = None,
     system: str | None = None,
     tell: Tell | None = None,
+    shown: Shown | None = None,
 ) -> int:
     """Take a numbered series of files in as one result and return its id.
 
-    ``tell(share, text)`` hears of the progress and may raise ``Cancelled``. On any error the review is left as it was.
+    ``tell(share, text)`` hears of the progress and may raise ``Cancelled``. ``shown(id)`` is called once all is read and checked,
+    before it is stored: the result can be looked at from then on, and storing begins when it returns. On any error the review is
+    left as it was.
     """
     if not paths:
         raise IronstoneError("No file was given.", "Name one file, or a numbered series.")
@@ -103,7 +110,10 @@ def intake(
     if not ordered:
         reader_for(beside[0])
     with leased(review.path.parent, ARRIVING) as scratch, ThreadPoolExecutor(1) as aside:
-        digests = {path: aside.submit(_digest, path) for path in (*ordered, *beside) if path.is_file()}
+        given = [path for path in (*ordered, *beside) if path.is_file()]
+        # Hashing takes a core for longer than reading: where somebody waits for a picture it comes after that.
+        hash_all = partial(_hash_all, given, aside)
+        digests = None if shown else hash_all()
         read: list[_Read] = []
         plan: _Plan | None = None
         place = {path: i for i, path in enumerate(ordered, start=1)}
@@ -118,8 +128,18 @@ def intake(
         assert plan is not None
         _settle(plan, len(read))
         plan.warnings += _gaps_in_numbers(ordered)
-        files = [{"name": p.name, "bytes": p.stat().st_size, "sha256": d.result()} for p, d in digests.items()]
-        return _store(review, plan, read, files, name or _series_name(ordered), system, tell, aside, scratch.name)
+
+        def look_first(result_id: int) -> None:
+            nonlocal digests
+            if shown:
+                shown(result_id)
+                digests = hash_all()
+
+        def files() -> list[dict[str, Any]]:
+            return [{"name": p.name, "bytes": p.stat().st_size, "sha256": d.result()} for p, d in (digests or {}).items()]
+
+        first = look_first if shown else None
+        return _store(review, plan, read, files, name or _series_name(ordered), system, tell, first, aside, scratch.name)
 
 
 def _gaps_in_numbers(paths: Sequence[Path]) -> list[str]:
@@ -342,10 +362,11 @@ def _store(
     review: Review,
     plan: _Plan,
     read: Sequence[_Read],
-    files: list[dict[str, Any]],
+    files: Callable[[], list[dict[str, Any]]],
     name: str,
     system: str | None,
     tell: Tell,
+    shown: Shown | None,
     aside: ThreadPoolExecutor,
     scratch: str,
 ) -> int:
@@ -357,15 +378,13 @@ def _store(
         unique = f"{name} {count}"
     timed = all(t is not None for t in plan.times)
     mesh = _mesh(plan)
-    # The mesh is checked beside the storing, which waits for the disk.
-    checked = aside.submit(mesh_warnings, mesh)
     known = {"welding": plan.weld.how, "raw points": len(plan.first.points), "material names": list(mesh.material_names)}
     with review.session() as session:
         row = ResultRow(
             name=unique,
             system=system or GUESSED_SYSTEM,
             system_guessed=system is None,
-            files=files,
+            files=[],
             warnings=plan.warnings,
             part_names=list(mesh.part_names),
             summary={**known, "arriving in": scratch},
@@ -375,13 +394,18 @@ def _store(
         result_id = row.id
     try:
         fields = _declare(review, plan, result_id)
+        _time(review, plan, result_id, timed)
+        if shown is not None:
+            _show(review, plan, read, fields, result_id, mesh)
+            shown(result_id)
+        # The mesh is checked beside the storing, which waits for the disk.
+        checked = aside.submit(mesh_warnings, mesh)
         watch = Watch(mesh)
         totals: dict[str, list[float | None]] = {}
         # The log is moved into the file while the next step is read, and begins anew: it stays as short as a step or two.
         settled = review.settle()
         for group in _groups([r.size for r in read]):
             settled.result()
-            rows = []
             with review.bulk() as connection:
                 for index in group:
                     raw = read[index].step or load(read[index].stored)
@@ -394,22 +418,42 @@ def _store(
                             watch.look(index, declared.name, declared.kind, declared.location, declared.precision, values)
                     for total, number in raw.totals.items():
                         totals.setdefault(total, [None] * len(read))[index] = number if np.isfinite(number) else None
-                    value = plan.times[index] if timed else float(index)
-                    kind, loading = plan.moments[index]
-                    moment = {"kind": kind if timed else "number", "value": value, "loading": loading}
-                    rows.append({"result_id": result_id, "position": index, **moment})
-                connection.execute(insert(StepRow), rows)
             settled = review.settle()
             for index in group:
                 read[index].step = None
                 read[index].stored.unlink()
             tell(0.6 + 0.4 * (group[-1] + 1) / len(read), f"stored step {group[-1] + 1} of {len(read)}")
         summary: dict[str, Any] = {**known, **watch.summary(), "totals": totals}
-        review.ready(result_id, unique, summary, plan.warnings + checked.result())
+        review.ready(result_id, unique, summary, plan.warnings + checked.result(), files())
     except BaseException:
         review.remove_result(result_id)
         raise
     return result_id
+
+
+def _time(review: Review, plan: _Plan, result_id: int, timed: bool) -> None:
+    """Rows of the steps."""
+    rows = [
+        {"result_id": result_id, "position": index, "kind": kind if timed else "number", "loading": loading,
+         "value": plan.times[index] if timed else float(index)}
+        for index, (kind, loading) in enumerate(plan.moments)
+    ]  # fmt: skip
+    with review.session() as session:
+        session.execute(insert(StepRow), rows)
+
+
+def _show(
+    review: Review, plan: _Plan, read: Sequence[_Read], fields: list[tuple[str, str, FieldRow]], result_id: int, mesh: Mesh
+) -> None:
+    """Let the result be looked at from what the reader has left."""
+    by_id = {row.id: (attribute, array, row) for attribute, array, row in fields}
+
+    def get(field_id: int, step: int) -> NDArray[np.floating] | None:
+        attribute, array, row = by_id[field_id]
+        raw = read[step].step or load(read[step].stored)
+        return _field_values(plan, attribute, getattr(raw, attribute).get(array), row)
+
+    review.show_arriving(result_id, WithReader(review, result_id, get), mesh)
 
 
 def _groups(sizes: Sequence[int]) -> list[list[int]]:
@@ -480,6 +524,10 @@ def _field_values(plan: _Plan, attribute: str, array: RawArray | None, row: Fiel
     if row.location == "corner" and attribute == "point_data":
         return values[plan.first.connectivity]
     return values
+
+
+def _hash_all(paths: Sequence[Path], aside: ThreadPoolExecutor) -> dict[Path, Future[str]]:
+    return {path: aside.submit(_digest, path) for path in paths}
 
 
 def _digest(path: Path) -> str:

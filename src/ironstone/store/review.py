@@ -2,16 +2,12 @@
 
 from __future__ import annotations
 
-import hashlib
-import json
 import sqlite3
 import threading
-from collections import OrderedDict
-from collections.abc import Callable, Iterator, Mapping, Sequence
+from collections.abc import Callable, Iterator, Mapping
 from concurrent.futures import Future, ThreadPoolExecutor
 from contextlib import contextmanager
 from dataclasses import dataclass
-from functools import cached_property
 from pathlib import Path
 from typing import Any
 
@@ -19,30 +15,19 @@ import numpy as np
 from alembic import command
 from alembic.config import Config
 from alembic.script import ScriptDirectory
-from numpy.typing import NDArray
 from sqlalchemy import Connection, Engine, create_engine, delete, event, insert, select, update
 from sqlalchemy.orm import Session
 from sqlalchemy.pool import QueuePool
 
 from ironstone.core.axes import Axes
-from ironstone.core.classify import single_valued
 from ironstone.core.errors import IronstoneError, NotFound
-from ironstone.core.evaluate import evaluate
-from ironstone.core.fields import MODELS, Constants, Field, Mirror, Setup, Step, constants_of, partition_values, partitions
+from ironstone.core.fields import MODELS
 from ironstone.core.mesh import Int, Mesh
-from ironstone.core.places import AtCorners, AtElements, AtNodes
-from ironstone.core.reading import Reading, Values
-from ironstone.core.recover import offered
-from ironstone.core.recovered import recovered_rows, recovered_values
-from ironstone.core.units import SYSTEMS, UnitSystem
-from ironstone.core.units import known as known_unit
-from ironstone.core.weld import KINDS_OF_RANK, OURS, TOLERANCE, third_direction
-from ironstone.core.where import parse, place_of
-from ironstone.store import arrays, known, lease, seal, stale
+from ironstone.core.units import SYSTEMS
+from ironstone.store import known, lease, seal, stale
+from ironstone.store.held import Held
 from ironstone.store.models import (
-    ArrayRow,
     AttachmentRow,
-    BlockRow,
     ChangeRow,
     FieldRow,
     ItemRow,
@@ -50,9 +35,7 @@ from ironstone.store.models import (
     ReviewRow,
     StepRow,
 )
-from ironstone.store.watch import Watch
-
-CACHED_ARRAYS = 6
+from ironstone.store.source import ReviewSource, describe_fields, describe_steps, stated
 
 
 @dataclass(frozen=True)
@@ -84,6 +67,7 @@ class Review:
         self.path = path
         self.engine = engine
         self._sources: dict[int, ReviewSource] = {}
+        self._arriving: dict[int, ReviewSource] = {}
         self._lock = threading.RLock()
         self._one_writer = threading.RLock()
         self._aside = ThreadPoolExecutor(1)
@@ -224,22 +208,47 @@ class Review:
         lease.sweep(self.path.parent)
         return len(orphans)
 
-    def ready(self, result_id: int, name: str, summary: dict[str, Any], warnings: list[str]) -> None:
+    def ready(self, result_id: int, name: str, summary: dict[str, Any], warnings: list[str], files: list[dict[str, Any]]) -> None:
         """Show a result that has arrived whole: it is ready and among the review's items in one step."""
         with self.writing() as session:
             steps = session.scalars(select(StepRow).where(StepRow.result_id == result_id).order_by(StepRow.position)).all()
             fields = session.scalars(select(FieldRow).where(FieldRow.result_id == result_id).order_by(FieldRow.id)).all()
             described = {"steps": describe_steps(steps), "fields": describe_fields(fields)}
             summary = {**summary, "sealed": {what: seal.of_description(rows) for what, rows in described.items()}}
-            told = {"state": "ready", "summary": summary, "warnings": warnings}
+            told = {"state": "ready", "summary": summary, "warnings": warnings, "files": files}
             session.execute(update(ResultRow).where(ResultRow.id == result_id).values(**told))
             self._add(session, "result", {"result": result_id, "name": name}, f"Result '{name}' taken in")
+        self._has_arrived(result_id)
+
+    def show_arriving(self, result_id: int, held: Held, mesh: Mesh) -> None:
+        """Let a result be looked at while it is being stored; nothing can be stated of it or kept yet."""
+        with self.session() as session:
+            row = session.get_one(ResultRow, result_id)
+        source = ReviewSource(self, row, {}, held, mesh)
+        with self._lock:
+            self._arriving[result_id] = source
+
+    def arriving(self) -> list[ReviewSource]:
+        """Results that can be looked at and are not stored yet."""
+        with self._lock:
+            return list(self._arriving.values())
+
+    def _has_arrived(self, result_id: int) -> None:
+        with self._lock:
+            source = self._arriving.pop(result_id, None)
+        if source is not None and source.mesh_cache is not None:
+            with self.session() as session:
+                row = session.get_one(ResultRow, result_id)
+            # The mesh stays the one that is drawn already.
+            with self._lock:
+                self._sources[result_id] = ReviewSource(self, row, self.correction(result_id), mesh=source.mesh_cache)
 
     def remove_result(self, result_id: int) -> None:
         with self.session() as session:
             session.execute(delete(ResultRow).where(ResultRow.id == result_id))
         with self._lock:
             self._sources.pop(result_id, None)
+            self._arriving.pop(result_id, None)
         self._give_back()
 
     def _give_back(self) -> None:
@@ -311,6 +320,9 @@ class Review:
 
     def result(self, which: int | str | None = None) -> ReviewSource:
         """A result by id or name; None is the newest."""
+        with self._lock:
+            if isinstance(which, int) and which in self._arriving:
+                return self._arriving[which]
         with self.session() as session:
             shown = self._shown()
             query = select(ResultRow).where(ResultRow.id.in_(shown)).order_by(ResultRow.id.desc())
@@ -478,6 +490,10 @@ class Review:
             return self._add(session, kind, payload, label)
 
     def _add(self, session: Session, kind: str, payload: dict[str, Any], label: str) -> Item:
+        if kind != "result" and payload.get("result") in self._arriving:
+            raise IronstoneError(
+                "This result is still being stored: nothing can be kept with it yet.", "It can in a moment, once it is stored."
+            )
         row = ItemRow(kind=kind, payload=payload)
         session.add(row)
         session.flush()
@@ -557,431 +573,3 @@ class Review:
             if row is None:
                 raise NotFound(f"There is no kept file {attachment_id} in this review.")
             return row.name, row.media_type, row.data
-
-
-def describe_fields(rows: Sequence[FieldRow]) -> list[Any]:
-    """What is sealed of the rows of a result's fields."""
-    return [
-        [r.id, r.name, r.kind, r.rank, r.location, r.components, r.precision, r.guessed, r.averaged_before, r.notes, r.more]
-        for r in rows
-    ]
-
-
-def describe_steps(rows: Sequence[StepRow]) -> list[Any]:
-    """What is sealed of the rows of a result's steps."""
-    return [[r.position, r.kind, r.value, r.loading] for r in rows]
-
-
-def stated(correction: Mapping[str, Any]) -> str:
-    """A mark of what is stated of a result: the same for the same statements, however they came about."""
-    return _fingerprint({name: value for name, value in correction.items() if name not in ("revision", "result")})
-
-
-def _fingerprint(content: object) -> str:
-    return hashlib.sha256(json.dumps(content, sort_keys=True, default=str).encode()).hexdigest()[:24]
-
-
-class ReviewSource:
-    """One result of a review as the evaluator sees it (ironstone.core.fields.Source). Arrays are read when asked for."""
-
-    def __init__(self, review: Review, row: ResultRow, correction: dict[str, Any]) -> None:
-        self.review = review
-        self.id = row.id
-        self.name = row.name
-        self.created = row.created
-        self.files: list[Any] = row.files
-        self._stored_summary: dict[str, Any] = row.summary
-        self.warnings: list[str] = list(row.warnings)
-        self.correction = correction
-        self.system: UnitSystem = SYSTEMS[correction.get("system", row.system)]
-        self.system_guessed = row.system_guessed and "system" not in correction
-        self._part_names = tuple(row.part_names)
-        self._cache: OrderedDict[tuple[str, int], NDArray[np.generic]] = OrderedDict()
-        self._lock = threading.RLock()
-        self.mesh_cache: Mesh | None = None
-
-    @cached_property
-    def identity(self) -> str:
-        """Which intake of which files this is: results of two reviews may have one number, never this."""
-        return _fingerprint([self.id, str(self.created), self.files])
-
-    @cached_property
-    def revision(self) -> str:
-        """What every answer depends on beside the reading: the intake, and what was stated of it since.
-
-        Told by what was stated, not by how often: after an undo something else may be stated as often.
-        """
-        return _fingerprint([self.identity, self.stated])
-
-    @property
-    def stated(self) -> str:
-        """The state of what was stated of this result, as a change to it expects it."""
-        return stated(self.correction)
-
-    @cached_property
-    def _field_rows(self) -> dict[str, FieldRow]:
-        with self.review.session() as session:
-            rows = session.scalars(select(FieldRow).where(FieldRow.result_id == self.id).order_by(FieldRow.id)).all()
-        self._still("fields", describe_fields(rows))
-        return {r.name: r for r in rows}
-
-    def _still(self, what: str, described: list[Any]) -> None:
-        """Raise Damaged where the rows that describe this result are not those it was taken in with."""
-        sealed = self._stored_summary.get("sealed", {}).get(what)
-        if sealed is not None and sealed != seal.of_description(described):
-            raise arrays.Damaged(
-                f"The list of {what} of {self.name} is damaged on the disk.",
-                f"The other results can be read. To get it back, {arrays.way_back(self.files)}",
-            )
-
-    @property
-    def stored_fields(self) -> list[str]:
-        """Names of the fields that were taken in."""
-        return list(self._field_rows)
-
-    def stored_field(self, name: str) -> FieldRow | None:
-        """A field's row as it was taken in; None for one that is recovered here."""
-        return self._field_rows.get(name)
-
-    @cached_property
-    def summary(self) -> dict[str, Any]:
-        """What was gathered over the steps; gathered anew where a corrected kind changes what there is to gather."""
-        stated = {n: e["kind"] for n, e in self.correction.get("fields", {}).items() if "kind" in e}
-        watched = ("displacement", "reaction", "plastic strain", "yielded share")
-        changed = any(
-            kind != self._field_rows[n].kind and {kind, self._field_rows[n].kind} & set(watched) for n, kind in stated.items()
-        )
-        if not changed:
-            return self._stored_summary
-        watch = Watch(self.mesh)
-        for step in range(len(self.steps)):
-            for f in self.fields.values():
-                if f.kind in watched and f.stored:
-                    watch.look(step, f.name, f.kind, f.location, f.precision, self.values(f.name, step))
-        return {**self._stored_summary, **watch.summary(), "gaps": self._stored_summary.get("gaps", {})}
-
-    @property
-    def made_sets(self) -> dict[str, Int]:
-        """Node sets the analyst made."""
-        return {n: np.array(e["nodes"], dtype=np.int64) for n, e in self.correction.get("sets", {}).items()}
-
-    @cached_property
-    def setup(self) -> Setup:
-        """Axes, material constants and model as the analyst stated them."""
-        axes = {
-            name: Axes(name, a["kind"], tuple(a["origin"]), tuple(tuple(r) for r in a["matrix"]))
-            for name, a in self.correction.get("axes", {}).items()
-        }
-        constants = {n: Constants(c["young"], c["poisson"]) for n, c in self.correction.get("constants", {}).items()}
-        stated = self.correction.get("fields", {})
-        orientation = (n for n, r in self._field_rows.items() if stated.get(n, {}).get("kind", r.kind) == "orientation")
-        half = self.correction.get("mirror")
-        mirror = Mirror(half["axis"], half["at"]) if half else None
-        return Setup(axes, constants, self.correction.get("model", ""), next(orientation, ""), mirror)
-
-    @cached_property
-    def fields(self) -> Mapping[str, Field]:
-        declared = {r.name: self._field(r) for r in self._field_rows.values()}
-        bars_alone = bool((self.mesh.dimensions < 2).all())
-        recovered = offered(declared, bool(self.setup.constants), self.system.stress, self.system.force, self.steps, bars_alone)
-        named = {f.name: f for f in partitions(self.mesh) if f.name not in declared}
-        return declared | {f.name: f for f in recovered} | named
-
-    def _field(self, r: FieldRow) -> Field:
-        stated = self.correction.get("fields", {}).get(r.name, {})
-        kind = stated.get("kind", r.kind)
-        more = r.more or {}
-        notes = [n for n in r.notes if not ("order" in stated and "assumed" in n) and not ("shear" in stated and "shear" in n)]
-        if "order" in stated:
-            notes.append(f"order {', '.join(stated['order'])} in the file, as stated")
-        if r.rank == "tensor" and "shear" in stated:
-            notes.append(f"{stated['shear']} shear in the file, as stated")
-        if more.get("flat"):
-            notes.append(self._flat_note(kind))
-        return Field(
-            name=r.name,
-            kind=kind,
-            rank=r.rank,
-            location=stated.get("location", r.location),
-            components=tuple(r.components),
-            unit=stated.get("unit", self.system.unit_of(kind)),
-            precision=r.precision,
-            guessed=r.guessed and "kind" not in stated,
-            unit_guessed=self.system_guessed and "unit" not in stated,
-            notes=tuple(notes),
-            averaged_before=stated.get("averaged_before", r.averaged_before),
-            points=more.get("points", 0),
-            names=more.get("names", False) and not kind,
-            flat=more.get("flat", False),
-        )
-
-    def _flat_note(self, kind: str) -> str:
-        model = self.setup.model
-        if model in ("plane stress", "plane strain"):
-            return f"the third direction follows from {model}, elastic"
-        return "the third direction is not in the file: state the model (plane stress, plane strain)"
-
-    def checked(self, found: Field, name: str, value: Any) -> dict[str, Any]:
-        """One corrected entry of the field dictionary, with what else follows from it."""
-        if name == "kind":
-            possible = KINDS_OF_RANK[found.rank]
-            if value and value not in possible:
-                raise IronstoneError(f"A {found.rank} field cannot be a {value}.", f"It can be: {', '.join(possible)}.")
-            return {"kind": value} | self._taken_at_nodes(found, value)
-        if name == "averaged_before":
-            if found.location != "node":
-                raise IronstoneError(f"'{found.name}' is not at nodes.", "Only node values can have been averaged before import.")
-            return {name: bool(value)}
-        if name == "unit":
-            if not known_unit(value):
-                raise IronstoneError(f"The unit '{value}' is not known.", "Write it like kN, mm, MPa, s or in.")
-            return {name: value}
-        if found.rank != "tensor":
-            raise IronstoneError(f"'{found.name}' is a {found.rank} field.", "Order and shear are stated of tensors.")
-        if name == "shear":
-            if value not in ("tensor", "engineering"):
-                raise IronstoneError(f"'{value}' is not a shear convention.", "Choose tensor or engineering.")
-            return {name: value}
-        if name == "order":
-            if sorted(value) != sorted(OURS) or (self._field_rows[found.name].more or {}).get("settled") or found.flat:
-                raise IronstoneError(
-                    f"The order {', '.join(value)} cannot be that of '{found.name}'.",
-                    "State all six components once, of a field whose file names none.",
-                )
-            return {name: list(value)}
-        raise IronstoneError(f"'{name}' cannot be stated of a field.", "State kind, order, shear, averaged_before or unit.")
-
-    def _taken_at_nodes(self, found: Field, kind: str) -> dict[str, Any]:
-        """A field kept at corners whose kind has one value at a node by nature moves there, where its copies agree."""
-        stored = self._field_rows[found.name]
-        if stored.location != "corner":
-            return {}
-        if not single_valued(kind):
-            return {"location": "corner"}
-        mesh, reach, apart = self.mesh, 0.0, 0.0
-        for step in range(len(self.steps)):
-            values = np.nan_to_num(np.asarray(self._stored(found.name, step), dtype=np.float64))
-            reach = max(reach, float(np.abs(values).max(initial=0.0)))
-            apart = max(apart, float(np.abs(values - values[mesh.first_corner][mesh.connectivity]).max(initial=0.0)))
-        agree = apart <= TOLERANCE[found.precision] * 10 * max(reach, 1e-300)
-        return {"location": "node" if agree else "corner"}
-
-    @cached_property
-    def steps(self) -> Sequence[Step]:
-        with self.review.session() as session:
-            rows = session.scalars(select(StepRow).where(StepRow.result_id == self.id).order_by(StepRow.position)).all()
-        self._still("steps", describe_steps(rows))
-        unit = {"time": self.system.time, "frequency": "Hz", "mode": "Hz"}
-        return tuple(Step(r.position, r.kind, r.value, unit.get(r.kind, ""), r.loading) for r in rows)
-
-    @cached_property
-    def _arrays(self) -> dict[tuple[int, int], tuple[ArrayRow, list[int]]]:
-        """Array and block ids of every field (by its id) and step."""
-        with self.review.session() as session:
-            rows = session.scalars(select(ArrayRow).where(ArrayRow.result_id == self.id, ArrayRow.role == "field")).all()
-            blocks = session.execute(
-                select(BlockRow.array_id, BlockRow.id)
-                .join(ArrayRow, ArrayRow.id == BlockRow.array_id)
-                .where(ArrayRow.result_id == self.id, ArrayRow.role == "field")
-                .order_by(BlockRow.array_id, BlockRow.position)
-            ).all()
-        ids: dict[int, list[int]] = {}
-        for array_id, block_id in blocks:
-            ids.setdefault(array_id, []).append(block_id)
-        return {(r.field_id or 0, r.step or 0): (r, ids.get(r.id, [])) for r in rows}
-
-    @property
-    def mesh(self) -> Mesh:
-        with self._lock:
-            if self.mesh_cache is None:
-                self.mesh_cache = self._read_mesh()
-            return self.mesh_cache
-
-    def _read_mesh(self) -> Mesh:
-        with self.review.session() as session:
-            rows = session.scalars(select(ArrayRow).where(ArrayRow.result_id == self.id, ArrayRow.role != "field")).all()
-            connection, found = session.connection(), {}
-            for r in rows:
-                try:
-                    found[r.role] = arrays.read(connection, r)
-                except arrays.Damaged as error:
-                    # Without a set the rest of the mesh is what it is; without its points it is not.
-                    if " set " not in r.role:
-                        raise
-                    self.warnings.append(str(error))
-        flat = {role: values[:, 0] for role, values in found.items() if role != "points"}
-        sets: dict[str, dict[str, Int]] = {"node": {}, "element": {}}
-        for role, values in flat.items():
-            kind, _, name = role.partition(" set ")
-            if name:
-                sets[kind][name] = values.astype(np.int64, copy=False)
-        sets["node"].update(self.made_sets)
-        return Mesh(
-            points=found["points"].astype(np.float64, copy=False),
-            types=flat["types"].astype(np.uint8, copy=False),
-            offsets=flat["offsets"].astype(np.int64, copy=False),
-            connectivity=flat["connectivity"].astype(np.int64, copy=False),
-            node_ids=flat["node ids"].astype(np.int64, copy=False),
-            element_ids=flat["element ids"].astype(np.int64, copy=False),
-            part=flat["part"].astype(np.int32, copy=False),
-            part_names=self._part_names,
-            node_sets=sets["node"],
-            element_sets=sets["element"],
-            material=flat["material"].astype(np.int32, copy=False) if "material" in flat else None,
-            material_names=tuple(self._stored_summary.get("material names", ())),
-            breaks=flat["breaks"].astype(np.int32, copy=False) if "breaks" in flat else None,
-        )
-
-    def _array(self, field: str, step: int) -> tuple[ArrayRow, list[int]] | None:
-        return self._arrays.get((self._field_rows[field].id, step))
-
-    def _entities(self, field: str) -> int:
-        location = self._field_rows[field].location
-        mesh = self.mesh
-        return {"node": len(mesh.points), "corner": len(mesh.connectivity)}.get(location, len(mesh.types))
-
-    def _width(self, field: str) -> int:
-        row = self._field_rows[field]
-        return len(row.components) * max(int((row.more or {}).get("points", 0)), 1)
-
-    def _stored(self, field: str, step: int) -> NDArray[np.floating]:
-        """A field's array as it was taken in."""
-        found = self._array(field, step)
-        if found is None:
-            return np.full((self._entities(field), self._width(field)), np.nan)
-        with known.in_words(self.review.path), self.review.engine.connect() as connection:
-            return arrays.read(connection, found[0])  # type: ignore[return-value]
-
-    def values(self, field: str, step: int) -> NDArray[np.floating]:
-        with self._lock:
-            if (field, step) in self._cache:
-                self._cache.move_to_end((field, step))
-                return self._cache[field, step]  # type: ignore[return-value]
-        described = self.fields[field]
-        if described.labels:
-            return partition_values(self.mesh, field)
-        if described.recovered:
-            values: NDArray[np.floating] = recovered_values(self, field, step)
-        else:
-            stored = self._stored(field, step)
-            if described.location == "node" and self._field_rows[field].location == "corner":
-                stored = stored[self.mesh.first_corner]
-            values = self._understood(described, stored, None)
-        with self._lock:
-            self._cache[field, step] = values
-            while len(self._cache) > CACHED_ARRAYS:
-                self._cache.popitem(last=False)
-        return values
-
-    def rows(self, field: str, step: int, entities: Int) -> NDArray[np.floating]:
-        with self._lock:
-            cached = self._cache.get((field, step))
-        if cached is not None:
-            return cached[entities]  # type: ignore[return-value]
-        described = self.fields[field]
-        if described.labels:
-            return partition_values(self.mesh, field)[entities]
-        if described.recovered:
-            return recovered_rows(self, field, step, entities)
-        found = self._array(field, step)
-        if found is None:
-            return np.full((len(entities), self._width(field)), np.nan)
-        moved = described.location == "node" and self._field_rows[field].location == "corner"
-        with self.review.database() as database:
-            stored = self._seek(database, found, self.mesh.first_corner[entities] if moved else entities)
-        return self._understood(described, stored, entities)  # type: ignore[arg-type]
-
-    def history(self, field: str, steps: Int, entities: Int) -> NDArray[np.floating]:
-        """A few entities at many steps through one connection, without reading any step as a whole."""
-        described = self.fields[field]
-        moved = described.stored and described.location == "node" and self._field_rows[field].location == "corner"
-        if not described.stored or moved:
-            return np.stack([self.rows(field, int(step), entities) for step in steps])
-        result = np.full((len(steps), len(entities), self._width(field)), np.nan)
-        with self.review.database() as database:
-            for i, step in enumerate(steps.tolist()):
-                found = self._array(field, step)
-                if found is not None:
-                    result[i] = self._seek(database, found, entities)
-        flat = self._understood(described, result.reshape(-1, result.shape[2]), np.tile(entities, len(steps)))
-        return flat.reshape(result.shape)
-
-    def _seek(self, database: sqlite3.Connection, found: tuple[ArrayRow, list[int]], entities: Int) -> NDArray[np.generic]:
-        rows = arrays.read_rows(database, *found, entities)
-        if rows is None:
-            with self.review.engine.connect() as connection:
-                raise arrays.damaged(connection, found[0])
-        return rows
-
-    def _understood(self, described: Field, stored: NDArray[np.floating], entities: Int | None) -> NDArray[np.floating]:
-        """Stored numbers as the field dictionary says they are meant: order, shear, the third direction."""
-        if described.rank != "tensor":
-            return stored
-        stated = self.correction.get("fields", {}).get(described.name, {})
-        more = self._field_rows[described.name].more or {}
-        engineering = stated.get("shear", "engineering" if more.get("engineering") else "tensor") == "engineering"
-        engineering &= "strain" in described.kind
-        order = stated.get("order")
-        if not engineering and order is None and not described.flat:
-            return stored
-        table = np.array(stored).reshape(len(stored), -1, 6)
-        if order is not None:
-            table = table[:, :, [order.index(name) for name in OURS]]
-        if engineering:
-            table[:, :, 3:] /= 2.0
-        if described.flat:
-            poisson = self._poisson(described, entities)
-            filled = third_direction(table.reshape(-1, 6), described.kind, self.setup.model, np.repeat(poisson, table.shape[1]))
-            table = filled.reshape(table.shape)
-        return table.reshape(len(stored), -1)
-
-    def _poisson(self, described: Field, entities: Int | None) -> NDArray[np.float64]:
-        """Poisson's ratio at the places of a field: of a node, that of the last element there."""
-        mesh = self.mesh
-        of_element = constants_of(mesh, self.setup)[1]
-        if described.location == "node":
-            table = np.full(len(mesh.points), np.nan)
-            table[mesh.connectivity] = of_element[mesh.corner_element]
-        elif described.location == "corner":
-            table = of_element[mesh.corner_element]
-        else:
-            table = of_element
-        return table if entities is None else table[entities]
-
-    def read(self, field: str, measure: str = "", at: str = "corners", **words: Any) -> Values:
-        """Ask a reading of this result: ``read("stress", "von-mises", at="node:8", averaging="part", step=-1)``.
-
-        at: 'corners' (every corner), 'nodes', 'elements', or a place such as 'node:8' (see ``core.where``). words: those of a
-        Reading; a step below zero counts from the last. Returns answers with ``values``, ``unit``, ``quantity`` and ``caveats``.
-        """
-        step = int(words.pop("step", 0))
-        reading = Reading(field, measure, step=step + len(self.steps) if step < 0 else step, **words)
-        mesh = self.mesh
-        if at == "corners":
-            return evaluate(reading, self, AtCorners())
-        if at == "nodes":
-            return evaluate(reading, self, AtNodes(np.arange(len(mesh.points))))
-        if at == "elements":
-            return evaluate(reading, self, AtElements(np.arange(len(mesh.types))))
-        return evaluate(reading, self, place_of(parse(at), reading, self))
-
-
-def write_mesh(connection: Connection, result_id: int, mesh: Mesh) -> None:
-    """Store a mesh under its result. The caller commits."""
-    plain: dict[str, NDArray[Any]] = {
-        "points": mesh.points,
-        "types": mesh.types,
-        "offsets": mesh.offsets,
-        "connectivity": mesh.connectivity,
-        "node ids": mesh.node_ids,
-        "element ids": mesh.element_ids,
-        "part": mesh.part,
-    }
-    if mesh.material is not None:
-        plain["material"] = mesh.material
-    if mesh.breaks is not None:
-        plain["breaks"] = mesh.breaks
-    plain |= {f"node set {name}": members for name, members in mesh.node_sets.items()}
-    plain |= {f"element set {name}": members for name, members in mesh.element_sets.items()}
-    for role, values in plain.items():
-        arrays.write(connection, result_id, role, values)

@@ -1663,6 +1663,8 @@ export interface components {
          * @description ``stated``: the state a change to what is stated of the result expects, sent back in If-Match.
          */
         ContentsOut: {
+            /** Arriving */
+            arriving: boolean;
             /** Axes */
             axes: components["schemas"]["AxesOut"][];
             /** Cells */
@@ -2130,8 +2132,16 @@ export interface components {
             /** Xyz */
             xyz: number[];
         };
-        /** IntakeIn */
+        /**
+         * IntakeIn
+         * @description ``look``: somebody waits for the first picture, which comes before the storing.
+         */
         IntakeIn: {
+            /**
+             * Look
+             * @default false
+             */
+            look: boolean;
             /** Name */
             name?: string | null;
             /** System */
@@ -2139,7 +2149,10 @@ export interface components {
             /** Upload */
             upload: string;
         };
-        /** JobOut */
+        /**
+         * JobOut
+         * @description ``preview``: a result that can be looked at while it is being stored.
+         */
         JobOut: {
             /** Error */
             error?: string | null;
@@ -2147,6 +2160,8 @@ export interface components {
             hint?: string | null;
             /** Id */
             id: string;
+            /** Preview */
+            preview?: number | null;
             /** Result */
             result?: number | null;
             /** Share */
@@ -2799,6 +2814,11 @@ export interface components {
         };
         /** ResultBrief */
         ResultBrief: {
+            /**
+             * Arriving
+             * @default false
+             */
+            arriving: boolean;
             /** Id */
             id: number;
             /** Name */

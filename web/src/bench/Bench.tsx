@@ -102,7 +102,7 @@ export function Bench() {
         else state.setReading({ of: state.reading.of === "error" ? "value" : "error", averaging: "off" });
       } else if (e.key === "z") set({ boxing: !state.boxing });
       else if (e.key === "s") set({ strata: !state.strata });
-      else if (e.key === "k") setKeep(true);
+      else if (e.key === "k" && !contents.data?.arriving) setKeep(true);
       else if (e.key === "?") setHelp(true);
       else if (e.key === "Escape") {
         if (state.boxing) set({ boxing: false });
@@ -186,7 +186,12 @@ export function Bench() {
           >
             <Link2 size={15} />
           </button>
-          <button type="button" className="btn btn-primary" disabled={result === null} onClick={() => setKeep(true)}>
+          <button
+            type="button"
+            className="btn btn-primary"
+            disabled={result === null || contents.data?.arriving}
+            onClick={() => setKeep(true)}
+          >
             <BookmarkPlus size={15} /> Keep as exhibit
           </button>
         </div>

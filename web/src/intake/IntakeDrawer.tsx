@@ -46,16 +46,24 @@ export function IntakeDrawer() {
         });
         if (!answer.ok) throw toProblem(await answer.json().catch(() => undefined));
       }
-      let job = await ask(api.POST("/api/intake", { body: { upload: upload.id, name: null, system: system || null } }));
+      const order = { upload: upload.id, name: null, system: system || null, look: true };
+      let job = await ask(api.POST("/api/intake", { body: order }));
+      let shown = false;
       while (job.state === "running") {
         setState({ phase: "reading", job });
+        if (job.preview !== null && job.preview !== undefined && !shown) {
+          // It is looked at while it is being stored.
+          shown = true;
+          await client.invalidateQueries({ queryKey: ["review"] });
+          useBench.getState().open(job.preview);
+        }
         await new Promise((r) => window.setTimeout(r, 150));
         if (stopped.current) await ask(api.DELETE("/api/jobs/{job}", { params: { path: { job: job.id } } }));
         job = await ask(api.GET("/api/jobs/{job}", { params: { path: { job: job.id } } }));
       }
-      if (job.state !== "done") throw new Problem(job.error ?? "It failed.", job.hint ?? "");
       await client.invalidateQueries();
-      useBench.getState().open(job.result!);
+      if (job.state !== "done") throw new Problem(job.error ?? "It failed.", job.hint ?? "");
+      if (!shown) useBench.getState().open(job.result!);
       say("Taken in.");
     } catch (error) {
       if (error instanceof Problem) setProblem(error);

@@ -104,7 +104,7 @@ export function ModelView() {
         drawnArrows.isFetching
       }
     >
-      <div className={`view-canvas ${boxing ? "boxing" : ""}`}>
+      <div className={`view-canvas ${boxing ? "boxing" : ""} ${values.isPlaceholderData ? "former" : ""}`}>
         {geometry && reading && (
           <Canvas
             orthographic
@@ -163,6 +163,16 @@ export function ModelView() {
           </div>
         )}
         <div className="view-notes">
+          {values.isPlaceholderData && values.data && (
+            <div className="caveat view-former" role="status" data-testid="former">
+              The new reading is being worked out. Shown until then: {values.data.head.sentence}.
+            </div>
+          )}
+          {contents.data?.arriving && (
+            <div className="caveat" role="status" data-testid="arriving">
+              Being stored in the review: nothing can be kept with it yet.
+            </div>
+          )}
           {exaggeration !== 1 && moves && (
             <div className="caveat" role="status" data-testid="exaggeration-warning">
               {exaggeration === 0 ? (
