@@ -7,7 +7,7 @@ WEB_SOURCES := $(shell find web/src -type f ! -name colourTables.ts) web/index.h
 NPM := tools/npm
 DEMO_REVIEW := demo/review/brake_flexure.ironstone
 
-.PHONY: demo test quick setup build check client mutants demo-data screenshots browser bench
+.PHONY: demo test quick setup build check client mutants demo-data screenshots browser bench faults
 
 demo: setup build
 	$(VENV)/bin/ironstone demo
@@ -75,3 +75,7 @@ client: setup web/node_modules/.installed
 # Rules of the core written wrongly, one at a time: does a test fail? About five minutes.
 mutants: setup
 	$(PYTHON) -m tools.mutants
+
+# Attacks on reviews, files and the service: what survives that should not.
+faults: setup
+	$(PYTHON) -m bench.faults
