@@ -14,7 +14,6 @@ import numpy as np
 import typer
 from numpy.typing import NDArray
 
-from ironstone import answers
 from ironstone.core.agreement import Correction, Limits
 from ironstone.core.averaging import FOLD
 from ironstone.core.axes import three_points
@@ -22,6 +21,7 @@ from ironstone.core.curves import Curve
 from ironstone.core.errors import IronstoneError, NotFound
 from ironstone.core.match import match
 from ironstone.core.reading import Reading, plane_of
+from ironstone.engine import answers
 from ironstone.formats import end_ahead, start_ahead
 from ironstone.formats.out import SINGLE_STEP
 from ironstone.formats.tables import read_table, write_table

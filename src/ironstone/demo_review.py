@@ -6,7 +6,6 @@ from pathlib import Path
 
 import numpy as np
 
-from ironstone import answers
 from ironstone.core.axes import three_points
 from ironstone.core.errors import NotFound
 from ironstone.core.evaluate import evaluate
@@ -15,6 +14,7 @@ from ironstone.core.interpolation import positions
 from ironstone.core.places import AtSamples
 from ironstone.core.reading import Reading
 from ironstone.core.reversals import reversals
+from ironstone.engine import answers
 from ironstone.formats.tables import parse_table
 from ironstone.store import Review, intake
 from ironstone.store.describe import rail

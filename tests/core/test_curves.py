@@ -7,10 +7,10 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from ironstone.answers import loops_answer
 from ironstone.core.curves import Curve, envelope, loops, retained
 from ironstone.core.errors import IronstoneError
 from ironstone.core.reversals import positive_peaks, reversals
+from ironstone.engine.answers import loops_answer
 
 
 def elastic_plastic(driver: np.ndarray, stiffness: float = 1.0, strength: float = 1.0) -> np.ndarray:

@@ -7,13 +7,13 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from ironstone import answers
 from ironstone.core.curves import Curve, envelope, loops
 from ironstone.core.errors import IronstoneError
 from ironstone.core.match import match
 from ironstone.core.monotonic import monotonic, tensile
 from ironstone.core.reversals import noise_of, prominence_of
 from ironstone.core.scatter import scatter
+from ironstone.engine import answers
 
 
 def ellipse(

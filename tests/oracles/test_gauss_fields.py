@@ -10,13 +10,13 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from ironstone import answers
 from ironstone.core.cells import CELLS
 from ironstone.core.evaluate import evaluate
 from ironstone.core.fields import Constants, Field, Memory, Setup, Step
 from ironstone.core.gauss import gauss_weights, known_counts
 from ironstone.core.places import AtCorners, AtElements, AtGauss
 from ironstone.core.reading import Reading
+from ironstone.engine import answers
 from ironstone.store import Review, intake
 from tests.models import SHAPES, field, memory, mesh_of
 from tests.oracles.solids import CUBE

@@ -7,7 +7,6 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from ironstone import answers
 from ironstone.core import tensors
 from ironstone.core.arithmetic import evaluate_curve
 from ironstone.core.averaging import corner_averaging
@@ -22,6 +21,7 @@ from ironstone.core.reading import Reading, resolve
 from ironstone.core.rounding import settle
 from ironstone.core.surface import Look, distribution, skin
 from ironstone.core.trace import trace
+from ironstone.engine import answers
 from tests.models import field, grid_of_quads, memory, mesh_of
 
 TENSOR = ("xx", "yy", "zz", "xy", "yz", "xz")

@@ -6,10 +6,10 @@ import numpy as np
 import pytest
 from fastapi.testclient import TestClient
 
-from ironstone import answers
 from ironstone.core.evaluate import evaluate
 from ironstone.core.places import AtSamples
 from ironstone.core.reading import Reading
+from ironstone.engine import answers
 from ironstone.store import Review
 from tests.service.test_service import FLEXURE, STRESS, client, review, unpacked
 

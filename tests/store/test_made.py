@@ -11,8 +11,8 @@ import pytest
 
 from ironstone.core.errors import Impossible, IronstoneError, NotFound
 from ironstone.core.surface import Look
+from ironstone.engine import drawing
 from ironstone.formats.registry import steps_of
-from ironstone.service import deps
 from ironstone.store import Review, intake
 from ironstone.store.describe import contents
 from ironstone.store.export import export
@@ -95,7 +95,7 @@ def test_fields_of_bars_are_known_by_their_names(tmp_path: Path) -> None:
 
 def test_a_surface_asked_for_by_many_at_once_is_made_once(bar: ReviewSource, monkeypatch: pytest.MonkeyPatch) -> None:
     made, gate = [], threading.Barrier(4)
-    build = deps.skin
+    build = drawing.skin
 
     def slow(*args: object) -> object:
         made.append(args)
@@ -103,16 +103,16 @@ def test_a_surface_asked_for_by_many_at_once_is_made_once(bar: ReviewSource, mon
 
     def ask(_: int) -> object:
         gate.wait()
-        return deps.surface(bar, Look(detail=3))
+        return drawing.surface(bar, Look(detail=3))
 
-    monkeypatch.setattr(deps, "skin", slow)
+    monkeypatch.setattr(drawing, "skin", slow)
     with ThreadPoolExecutor(4) as pool:
         found = list(pool.map(ask, range(4)))
     assert len(made) == 1 and all(f is found[0] for f in found)
 
 
 def test_a_surface_that_could_not_be_made_is_tried_again(bar: ReviewSource, monkeypatch: pytest.MonkeyPatch) -> None:
-    build, tries = deps.skin, []
+    build, tries = drawing.skin, []
 
     def once(*args: object) -> object:
         tries.append(1)
@@ -120,7 +120,7 @@ def test_a_surface_that_could_not_be_made_is_tried_again(bar: ReviewSource, monk
             raise Impossible("Not now.", "Ask again.")
         return build(*args)  # type: ignore[arg-type]
 
-    monkeypatch.setattr(deps, "skin", once)
+    monkeypatch.setattr(drawing, "skin", once)
     with pytest.raises(Impossible, match="Not now"):
-        deps.surface(bar, Look(detail=5))
-    assert len(deps.surface(bar, Look(detail=5)).face_element) == 14
+        drawing.surface(bar, Look(detail=5))
+    assert len(drawing.surface(bar, Look(detail=5)).face_element) == 14

@@ -5,7 +5,6 @@ from __future__ import annotations
 from collections.abc import AsyncIterator, Callable
 from contextlib import asynccontextmanager
 from pathlib import Path
-from typing import Any
 
 from fastapi import FastAPI, Request
 from fastapi.exceptions import RequestValidationError
@@ -16,6 +15,7 @@ from starlette.middleware.trustedhost import TrustedHostMiddleware
 
 from ironstone import __version__
 from ironstone.core.errors import IronstoneError, NotFound
+from ironstone.engine.base import said_of
 from ironstone.formats import end_ahead
 from ironstone.service import routes_balance, routes_bars, routes_curves, routes_drawn, routes_made, routes_results
 from ironstone.service.jobs import Jobs
@@ -90,9 +90,8 @@ def _map_errors(app: FastAPI) -> None:
 
     @app.exception_handler(RequestValidationError)
     async def malformed(_request: Request, error: RequestValidationError) -> JSONResponse:
-        first = error.errors()[0]
-        where = ".".join(str(p) for p in first["loc"][1:])
-        return _problem(422, f"{where or 'The request'} {in_words(first)}.", "")
+        said = said_of(error.errors(), skip=1)
+        return _problem(422, f"{said[0].upper()}{said[1:]}.", "")
 
     @app.exception_handler(HTTPException)
     async def refused(_request: Request, error: HTTPException) -> JSONResponse:
@@ -108,36 +107,6 @@ def _map_errors(app: FastAPI) -> None:
 
 
 _SAID = {400: "The request cannot be read.", 404: "There is no such address.", 405: "That cannot be done at this address."}
-
-# What is wrong with a request, by the kind of Pydantic's complaint; {} is what the complaint compares with.
-_WRONG = {
-    "missing": ("is missing", ""),
-    "extra_forbidden": ("is not known here", ""),
-    "int_parsing": ("must be a whole number", ""),
-    "int_type": ("must be a whole number", ""),
-    "int_from_float": ("must be a whole number", ""),
-    "float_parsing": ("must be a number", ""),
-    "float_type": ("must be a number", ""),
-    "finite_number": ("must be a finite number", ""),
-    "string_type": ("must be a text", ""),
-    "bool_parsing": ("must be true or false", ""),
-    "json_invalid": ("is no JSON that can be read", ""),
-    "literal_error": ("must be one of {}", "expected"),
-    "string_too_long": ("must not be longer than {} characters", "max_length"),
-    "string_too_short": ("must have {} characters at least", "min_length"),
-    "too_long": ("must not have more than {} entries", "max_length"),
-    "too_short": ("must have {} entries at least", "min_length"),
-    "greater_than": ("must be greater than {}", "gt"),
-    "greater_than_equal": ("must be {} at least", "ge"),
-    "less_than": ("must be less than {}", "lt"),
-    "less_than_equal": ("must be {} at most", "le"),
-}
-
-
-def in_words(complaint: dict[str, Any]) -> str:
-    """What a request's check complains of, in words."""
-    said, compared = _WRONG.get(complaint["type"], ("is not as it must be", ""))
-    return said.format(complaint.get("ctx", {}).get(compared, "")) if compared else said
 
 
 def _serve_bench(app: FastAPI) -> None:

@@ -4,25 +4,17 @@ from __future__ import annotations
 
 import hashlib
 import json
-import threading
-from collections import OrderedDict
 from collections.abc import Callable, Sequence
-from concurrent.futures import Future
-from functools import cache, lru_cache
-from pathlib import Path
-from typing import Annotated, Any, Literal
+from typing import Annotated, Literal
 
-import numpy as np
 from fastapi import Depends, Request, Response
 
-import ironstone
-from ironstone.core.mesh import Float, Mesh
-from ironstone.core.surface import Look, Surface, skin
+from ironstone.core.mesh import Float
+from ironstone.engine.base import engine
 from ironstone.formats.tables import write_table, write_workbook
 from ironstone.service.jobs import Jobs
 from ironstone.service.uploads import Uploads
 from ironstone.store import Review
-from ironstone.store.source import ReviewSource
 
 
 def _review(request: Request) -> Review:
@@ -43,55 +35,6 @@ def _uploads(request: Request) -> Uploads:
 OpenReview = Annotated[Review, Depends(_review)]
 RunningJobs = Annotated[Jobs, Depends(_jobs)]
 OpenUploads = Annotated[Uploads, Depends(_uploads)]
-
-
-def surface(source: ReviewSource, look: Look) -> Surface:
-    """What is drawn of a result, with the thickness of its shells and the section area of its bars where it has them."""
-    known = [_one_an_element(source, kind) if look.solid else None for kind in ("thickness", "section area")]
-    return _drawn(source.mesh, look, *known)
-
-
-@lru_cache(maxsize=8)
-def _one_an_element(source: ReviewSource, kind: str) -> Float | None:
-    found = next((f for f in source.fields.values() if f.kind == kind and f.location == "element"), None)
-    return None if found is None else np.asarray(source.values(found.name, 0)[:, 0], dtype=np.float64)
-
-
-KEPT_SURFACES = 6
-_KEPT: OrderedDict[Any, tuple[Any, Future[Surface]]] = OrderedDict()
-_LOCK = threading.Lock()
-
-
-def _drawn(mesh: Mesh, look: Look, thickness: Float | None, area: Float | None) -> Surface:
-    """The last few surfaces are kept. Shape and values of a view are asked for at once: whoever comes first makes the surface."""
-    key = (id(mesh), look, id(thickness), id(area))
-    with _LOCK:
-        found = _KEPT.get(key)
-        if found is not None:
-            _KEPT.move_to_end(key)
-        else:
-            making: Future[Surface] = Future()
-            # What the key names by its id is kept with it, so that no other object can come by the same id.
-            _KEPT[key] = ((mesh, thickness, area), making)
-            while len(_KEPT) > KEPT_SURFACES:
-                _KEPT.popitem(last=False)
-    if found is not None:
-        return found[1].result()
-    try:
-        making.set_result(skin(mesh, look, thickness, area))
-    except BaseException as error:
-        with _LOCK:
-            _KEPT.pop(key, None)
-        making.set_exception(error)
-        raise
-    return making.result()
-
-
-@cache
-def engine() -> str:
-    """Which state of this program answers: its version, and when its code was last changed."""
-    code = Path(ironstone.__file__).parent.rglob("*.py")
-    return f"{ironstone.__version__} of {max(p.stat().st_mtime_ns for p in code)}"
 
 
 def tagged(request: Request, depends_on: object, make: Callable[[], bytes]) -> Response:

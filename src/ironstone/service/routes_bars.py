@@ -7,12 +7,13 @@ from typing import Annotated, Any
 
 from fastapi import APIRouter, Query, Response
 
-from ironstone.answers import number
 from ironstone.core.bars import ByHand, Member, along, axial_force, by_hand, first_loaded, members, so_far, taken_over
 from ironstone.core.errors import Impossible, NotFound
 from ironstone.core.mesh import Mesh
+from ironstone.engine.answers import number
+from ironstone.engine.words import ReadingQuery
 from ironstone.service.deps import Form, OpenReview, table
-from ironstone.service.schemas import AlongOut, MemberOut, MembersOut, ReadingQuery, ShiftOut, TakenOverOut
+from ironstone.service.schemas import AlongOut, MemberOut, MembersOut, ShiftOut, TakenOverOut
 from ironstone.store.source import ReviewSource
 
 router = APIRouter(tags=["bars"])

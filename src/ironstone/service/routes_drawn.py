@@ -10,38 +10,36 @@ from typing import Annotated, Any
 import numpy as np
 from fastapi import APIRouter, Query, Request, Response
 
-from ironstone import answers
 from ironstone.core.arrows import arrows
 from ironstone.core.categories import name_of, names_of, places_in
 from ironstone.core.cells import CELLS
 from ironstone.core.errors import Impossible, IronstoneError
 from ironstone.core.evaluate import Tell, error_estimate, evaluate
-from ironstone.core.extremes import Extreme, extremes, jumps
+from ironstone.core.extremes import Extreme, extremes
 from ironstone.core.fields import displacement_of
-from ironstone.core.interpolation import interpolation, positions
+from ironstone.core.interpolation import positions
 from ironstone.core.measuring import angle, area, length, volume
 from ironstone.core.mesh import Float
 from ironstone.core.places import AtCorners, AtSamples
 from ironstone.core.reading import Reading, resolve
 from ironstone.core.surface import by_volume, distribution, face_point
+from ironstone.engine import answers
+from ironstone.engine.drawing import surface
+from ironstone.engine.flags import FlagIn, FlagTold, flag_answer
+from ironstone.engine.words import LookQuery, ReadingQuery
 from ironstone.service.binary import pack
-from ironstone.service.deps import OpenReview, RunningJobs, surface, tagged
+from ironstone.service.deps import OpenReview, RunningJobs, tagged
 from ironstone.service.schemas import (
     ArrowsQuery,
     AveragingOut,
     CategoryOut,
     DeformationQuery,
-    FlagIn,
-    FlagTold,
     JobOut,
-    LookQuery,
     MeasureOut,
     MeasureQuery,
-    MeetingEntry,
     ProbeOut,
     ProbeQuery,
     RangeOut,
-    ReadingQuery,
     SurfaceQuery,
     ValuesHead,
 )
@@ -395,67 +393,6 @@ def _nearest_node(source: ReviewSource, place: AtSamples) -> int:
     away = np.linalg.norm(mesh.points[nodes] - positions(mesh, place), axis=1)
     assert len(nodes) == CELLS[int(mesh.types[element])].size
     return int(nodes[int(np.argmin(away))])
-
-
-def flag_answer(source: ReviewSource, query: ReadingQuery, flag: FlagIn) -> FlagTold:
-    """What a flag says of the reading in view: every element's value as computed, and beside it averaged.
-
-    Beside values as computed stands the mean within each part; beside any averaging the values as computed.
-    """
-    mesh, reading = source.mesh, replace(query.reading(), of="value")
-    if flag.node is not None:
-        node = mesh.node_position(flag.node)
-        corners = mesh.corners_at(node)
-        elements = mesh.corner_element[corners]
-        xi = np.array([CELLS[int(mesh.types[e])].nodes[c - mesh.offsets[e]] for e, c in zip(elements, corners, strict=True)])
-        place, where, at = AtSamples(elements, xi.reshape(-1, 3)), f"node {flag.node}", mesh.points[node]
-    else:
-        assert flag.element is not None and flag.xi is not None
-        place = AtSamples(np.array([mesh.element_position(flag.element)]), np.array([flag.xi], dtype=np.float64))
-        where, at = f"inside element {flag.element}", positions(mesh, place)[0]
-    resolved = resolve(reading, source)
-    averages = not resolved.field.names and resolved.field.location != "node"
-    other = replace(reading, averaging="off" if reading.averaging != "off" else "part")
-    seen = evaluate(reading, source, place).values if len(place.element) else np.zeros(0)
-    beside = evaluate(other, source, place).values if averages and len(place.element) else np.full(len(seen), np.nan)
-    raw, mean = (seen, beside) if reading.averaging == "off" else (beside, seen)
-    _, low, high = extremes(reading, source)
-    span = high.value - low.value if low and high else 0.0
-    single = not averages and flag.node is not None and not resolved.field.names
-    entries = [
-        MeetingEntry(
-            value=answers.number(v),
-            other=answers.number(m) if averages else None,
-            element=None if single else int(mesh.element_ids[e]),
-            part=mesh.part_names[mesh.part[e]],
-            name=name_of(resolved.field, float(v)) if resolved.field.names else None,
-        )
-        for v, m, e in zip(raw if averages else seen, mean, place.element, strict=True)
-    ]
-    jump, within = jumps(raw, mesh.material_or_part[place.element]) if averages and flag.node is not None else (np.nan, np.nan)
-    name = _displacement(source)
-    moved = np.zeros(3)
-    if name is not None:
-        if flag.node is not None:
-            moved = np.asarray(source.rows(name, reading.step, np.array([node]))[0], dtype=float)
-        else:
-            own = interpolation(mesh, place)
-            moved = (own.matrix @ np.asarray(source.rows(name, reading.step, mesh.connectivity[own.corners]), dtype=float))[0]
-    first = replace(reading, averaging="off")
-    second = other if reading.averaging == "off" else reading
-    return FlagTold(
-        place=where,
-        xyz=at.tolist(),
-        moved=np.nan_to_num(moved).tolist(),
-        sentence=resolved.sentence(),
-        unit=resolved.unit,
-        averaging=resolve(first, source).averaging_words if averages else resolved.averaging_words,
-        other_averaging=resolve(second, source).averaging_words if averages else "",
-        entries=entries[:1] if single else entries,
-        jump=answers.number(jump),
-        jump_within_material=answers.number(within),
-        jump_of_range=answers.number(jump / span) if span else None,
-    )
 
 
 @router.get("/results/{result}/nodes/{node}")

@@ -11,9 +11,9 @@ from fastapi import APIRouter, Query, Request, Response
 from fastapi.responses import FileResponse
 from starlette.background import BackgroundTask
 
-from ironstone import answers
 from ironstone.core.axes import three_points
 from ironstone.core.errors import Impossible
+from ironstone.engine import answers
 from ironstone.formats import start_ahead
 from ironstone.service.deps import Form, OpenReview, OpenUploads, RunningJobs, safe_name, table
 from ironstone.service.jobs import Progress

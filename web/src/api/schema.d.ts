@@ -12,10 +12,10 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * Hand Checks
+         * Checks
          * @description Every hand check of a result, read anew.
          */
-        get: operations["hand_checks_api_checks_get"];
+        get: operations["checks_api_checks_get"];
         put?: never;
         /** Keep Check */
         post: operations["keep_check_api_checks_post"];
@@ -33,10 +33,10 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * Checks Elsewhere
+         * Elsewhere
          * @description How many hand checks other results have, by result, that this one has not under their names.
          */
-        get: operations["checks_elsewhere_api_checks_elsewhere_get"];
+        get: operations["elsewhere_api_checks_elsewhere_get"];
         put?: never;
         post?: never;
         delete?: never;
@@ -55,10 +55,10 @@ export interface paths {
         get?: never;
         put?: never;
         /**
-         * Take Checks
+         * Checks Taken
          * @description Keep another result's hand checks for this one too, by name: those that are here already stay as they are.
          */
-        post: operations["take_checks_api_checks_taken_post"];
+        post: operations["checks_taken_api_checks_taken_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -92,8 +92,8 @@ export interface paths {
         /** Exhibits */
         get: operations["exhibits_api_exhibits_get"];
         put?: never;
-        /** Keep Exhibit */
-        post: operations["keep_exhibit_api_exhibits_post"];
+        /** New Exhibit */
+        post: operations["new_exhibit_api_exhibits_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -271,10 +271,10 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * Match Of
+         * Match With
          * @description A curve held against a test record.
          */
-        get: operations["match_of_api_matches_get"];
+        get: operations["match_with_api_matches_get"];
         put?: never;
         post?: never;
         delete?: never;
@@ -346,10 +346,10 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * Overlay
+         * Overlay Of
          * @description A corrected record in the units of a curve, to be drawn on it.
          */
-        get: operations["overlay_api_overlays_get"];
+        get: operations["overlay_of_api_overlays_get"];
         put?: never;
         post?: never;
         delete?: never;
@@ -591,10 +591,10 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * Cut Force
+         * Force Through
          * @description Force and moment through a plane, from stress, checked by what acts beyond it.
          */
-        get: operations["cut_force_api_results__result__cut_get"];
+        get: operations["force_through_api_results__result__cut_get"];
         put?: never;
         post?: never;
         delete?: never;
@@ -631,10 +631,10 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * Sense Checks
+         * Doubts Of
          * @description Whether the result makes sense at a step; each check with what to do about it.
          */
-        get: operations["sense_checks_api_results__result__doubts_get"];
+        get: operations["doubts_of_api_results__result__doubts_get"];
         put?: never;
         post?: never;
         delete?: never;
@@ -671,10 +671,10 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * Face Force
+         * Force On Faces
          * @description Force and moment through picked faces, from stress and as they are loaded and held; pressure times area.
          */
-        get: operations["face_force_api_results__result__face_force_get"];
+        get: operations["force_on_faces_api_results__result__face_force_get"];
         put?: never;
         post?: never;
         delete?: never;
@@ -731,10 +731,10 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * Joint Forces
+         * Joint At
          * @description The forces of the bars that meet at a node, and what acts on it.
          */
-        get: operations["joint_forces_api_results__result__joints__node__get"];
+        get: operations["joint_at_api_results__result__joints__node__get"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1034,10 +1034,10 @@ export interface paths {
         get?: never;
         put?: never;
         /**
-         * Make Set
+         * New Set
          * @description Make a node set and keep it with the result.
          */
-        post: operations["make_set_api_results__result__sets_post"];
+        post: operations["new_set_api_results__result__sets_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1186,10 +1186,10 @@ export interface paths {
         get?: never;
         put?: never;
         /**
-         * Make Mean
+         * Mean Of Tests
          * @description Several specimens in one: their mean, with how far they scatter.
          */
-        post: operations["make_mean_api_tests_mean_post"];
+        post: operations["mean_of_tests_api_tests_mean_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1206,10 +1206,10 @@ export interface paths {
         get?: never;
         put?: never;
         /**
-         * Read Printed
+         * Printed Test
          * @description A printed curve read off its picture by marked axes; the picture is kept with the record.
          */
-        post: operations["read_printed_api_tests_printed_post"];
+        post: operations["printed_test_api_tests_printed_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1232,23 +1232,6 @@ export interface paths {
         post?: never;
         /** Remove Test */
         delete: operations["remove_test_api_tests__test__delete"];
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/tests/{test}/picture": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /** Printed Picture */
-        get: operations["printed_picture_api_tests__test__picture_get"];
-        put?: never;
-        post?: never;
-        delete?: never;
         options?: never;
         head?: never;
         patch?: never;
@@ -3279,7 +3262,7 @@ export interface components {
 }
 export type $defs = Record<string, never>;
 export interface operations {
-    hand_checks_api_checks_get: {
+    checks_api_checks_get: {
         parameters: {
             query: {
                 result: number;
@@ -3343,7 +3326,7 @@ export interface operations {
             };
         };
     };
-    checks_elsewhere_api_checks_elsewhere_get: {
+    elsewhere_api_checks_elsewhere_get: {
         parameters: {
             query: {
                 result: number;
@@ -3376,7 +3359,7 @@ export interface operations {
             };
         };
     };
-    take_checks_api_checks_taken_post: {
+    checks_taken_api_checks_taken_post: {
         parameters: {
             query?: never;
             header?: never;
@@ -3467,7 +3450,7 @@ export interface operations {
             };
         };
     };
-    keep_exhibit_api_exhibits_post: {
+    new_exhibit_api_exhibits_post: {
         parameters: {
             query?: never;
             header?: never;
@@ -3927,7 +3910,7 @@ export interface operations {
             };
         };
     };
-    match_of_api_matches_get: {
+    match_with_api_matches_get: {
         parameters: {
             query: {
                 pairing: number;
@@ -4084,7 +4067,7 @@ export interface operations {
             };
         };
     };
-    overlay_api_overlays_get: {
+    overlay_of_api_overlays_get: {
         parameters: {
             query: {
                 pairing: number;
@@ -4623,7 +4606,7 @@ export interface operations {
             };
         };
     };
-    cut_force_api_results__result__cut_get: {
+    force_through_api_results__result__cut_get: {
         parameters: {
             query: {
                 step: number;
@@ -4702,7 +4685,7 @@ export interface operations {
             };
         };
     };
-    sense_checks_api_results__result__doubts_get: {
+    doubts_of_api_results__result__doubts_get: {
         parameters: {
             query: {
                 step: number;
@@ -4767,7 +4750,7 @@ export interface operations {
             };
         };
     };
-    face_force_api_results__result__face_force_get: {
+    force_on_faces_api_results__result__face_force_get: {
         parameters: {
             query: {
                 /** @description Pieces each face side is drawn in; 0 leaves it to the model's size. */
@@ -4901,7 +4884,7 @@ export interface operations {
             };
         };
     };
-    joint_forces_api_results__result__joints__node__get: {
+    joint_at_api_results__result__joints__node__get: {
         parameters: {
             query: {
                 step: number;
@@ -5618,7 +5601,7 @@ export interface operations {
             };
         };
     };
-    make_set_api_results__result__sets_post: {
+    new_set_api_results__result__sets_post: {
         parameters: {
             query?: never;
             header?: never;
@@ -5980,7 +5963,7 @@ export interface operations {
             };
         };
     };
-    make_mean_api_tests_mean_post: {
+    mean_of_tests_api_tests_mean_post: {
         parameters: {
             query?: never;
             header?: never;
@@ -6013,7 +5996,7 @@ export interface operations {
             };
         };
     };
-    read_printed_api_tests_printed_post: {
+    printed_test_api_tests_printed_post: {
         parameters: {
             query?: never;
             header?: never;
@@ -6094,35 +6077,6 @@ export interface operations {
         responses: {
             /** @description Successful Response */
             204: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content?: never;
-            };
-            /** @description Unprocessable Entity */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    printed_picture_api_tests__test__picture_get: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                test: number;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description Successful Response */
-            200: {
                 headers: {
                     [name: string]: unknown;
                 };

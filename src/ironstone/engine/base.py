@@ -1,0 +1,254 @@
+"""What every question, every answer and everything that is kept has in common.
+
+A question is written down once, as a class with ``kind``: from it follow its address in the service, its command, its tables and
+its place in a recipe. What is kept in a review (a flag, a curve, a test record) is written down the same way. Both carry a version;
+one that was stored by an older program is brought up by ``upgraded``, and one that cannot be read costs only itself.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from functools import cache
+from pathlib import Path
+from typing import Any, ClassVar, Self, TypeVar
+
+from pydantic import BaseModel, ValidationError
+
+import ironstone
+from ironstone.core.errors import IronstoneError, NotFound
+from ironstone.engine.words import Strict
+from ironstone.store import Review
+from ironstone.store.review import Item
+from ironstone.store.source import ReviewSource
+
+
+class Column(BaseModel):
+    """One column of an answer's table: numbers (None where there is no value) or words."""
+
+    name: str
+    unit: str | None = None
+    values: list[float | int | str | None]
+
+
+class Figure(BaseModel):
+    """One number of an answer with what it is and how it was found."""
+
+    label: str
+    value: float | None
+    unit: str = ""
+    how: str = ""
+
+
+class Provenance(BaseModel):
+    """What an answer depends on: the result and the state of what was stated of it, the question itself, the program."""
+
+    result: str
+    revision: str
+    question: dict[str, Any]
+    engine: str
+
+
+class Answer(BaseModel):
+    """What a question is answered with. Tables, captions, exhibits and reports are made of this and of nothing else.
+
+    more: what only this kind of answer has, in plain data.
+    """
+
+    kind: str
+    sentence: str
+    unit: str | None = None
+    columns: list[Column] = []
+    figures: list[Figure] = []
+    caveats: list[str] = []
+    verdict: str = ""
+    provenance: Provenance | None = None
+    more: dict[str, Any] = {}
+
+
+QUESTIONS: dict[str, type[Question]] = {}
+KEPT: dict[str, type[Kept]] = {}
+
+
+class _Versioned(Strict):
+    kind: ClassVar[str] = ""
+    version: ClassVar[int] = 1
+
+    @classmethod
+    def upgraded(cls, stored: dict[str, Any], version: int) -> dict[str, Any]:
+        """What an older version stored, in the words of this one."""
+        return stored
+
+    @classmethod
+    def understood(cls, stored: Mapping[str, Any]) -> Self:
+        """One that was stored, brought up to this version. Raises IronstoneError, in words, where it cannot be read."""
+        words = dict(stored)
+        version = int(words.pop("version", 1))
+        name = f"'{words['name']}'" if words.get("name") else "one of them"
+        if version > cls.version:
+            raise IronstoneError(f"This {cls.kind} ({name}) was made by a newer version of this program.", "Open it with that.")
+        try:
+            return cls.model_validate(cls.upgraded(words, version))
+        except ValidationError as error:
+            raise IronstoneError(
+                f"This {cls.kind} ({name}) cannot be read: {said_of(error)}.", "Remove it, or make it anew."
+            ) from error
+
+    def written(self) -> dict[str, Any]:
+        """What is stored of this one."""
+        return {**self.model_dump(mode="json"), **({"version": self.version} if self.version > 1 else {})}
+
+
+class Question(_Versioned):
+    """Something that can be asked of a result. A subclass states ``kind``, says in its docstring what it asks, and answers."""
+
+    result: int | str | None = None
+
+    def __init_subclass__(cls, **more: Any) -> None:
+        super().__init_subclass__(**more)
+        if cls.__dict__.get("kind"):
+            QUESTIONS[cls.kind] = cls
+
+    def answer(self, review: Review) -> Answer:
+        raise NotImplementedError
+
+    def source(self, review: Review) -> ReviewSource:
+        """The result it is asked of: by number or name, the newest where none is named."""
+        return review.result(self.result)
+
+
+class Kept(_Versioned):
+    """Something the analyst keeps in a review, and can undo. A subclass states ``kind`` and what its making is called."""
+
+    def __init_subclass__(cls, **more: Any) -> None:
+        super().__init_subclass__(**more)
+        if cls.__dict__.get("kind"):
+            KEPT[cls.kind] = cls
+
+    def check(self, review: Review) -> None:
+        """Raise IronstoneError where this cannot be kept: nothing it is of is there, or it makes no sense."""
+
+    def same(self, other: Kept) -> bool:
+        """Whether another one is replaced by this."""
+        return False
+
+    def made(self) -> str:
+        """What keeping it is called where it can be undone."""
+        return f"{self.kind.capitalize()} kept"
+
+    def gone(self) -> str:
+        """What removing it is called where it can be undone."""
+        return f"{self.kind.capitalize()} removed"
+
+
+V = TypeVar("V", bound=_Versioned)
+K = TypeVar("K", bound=Kept)
+
+
+def ask(review: Review, question: Question) -> Answer:
+    """Answer a question, and say what the answer depends on."""
+    answer = question.answer(review)
+    if answer.provenance is None:
+        source = question.source(review)
+        answer.provenance = Provenance(
+            result=source.name, revision=source.revision, question={"kind": question.kind, **question.written()}, engine=engine()
+        )
+    return answer
+
+
+def question_of(kind: str, words: Mapping[str, Any]) -> Question:
+    """A question by its kind and its words. Raises NotFound for a kind there is not, IronstoneError for words that do not fit."""
+    return _by_kind(QUESTIONS, kind, "question").understood(words)
+
+
+def kept_of(kind: str, words: Mapping[str, Any]) -> Kept:
+    return _by_kind(KEPT, kind, "thing to keep").understood(words)
+
+
+def _by_kind(known: Mapping[str, type[V]], kind: str, what: str) -> type[V]:
+    if kind not in known:
+        raise NotFound(f"There is no {what} called '{kind}'.", f"There are: {', '.join(sorted(known))}.")
+    return known[kind]
+
+
+def keep(review: Review, thing: Kept) -> Item:
+    """Keep something in a review, in place of the one it replaces. Raises IronstoneError where it cannot be."""
+    thing.check(review)
+    for item, other in readable(review, type(thing)):
+        if thing.same(other):
+            return review.change(item.id, thing.written(), thing.made())
+    return review.add(thing.kind, thing.written(), thing.made())
+
+
+def remove(review: Review, item_id: int, kind: str | None = None) -> None:
+    """Remove something that was kept; undo brings it back. One that cannot be read can be removed as well."""
+    item = review.item(item_id, kind)
+    try:
+        label = kept_of(item.kind, item.payload).gone()
+    except IronstoneError:
+        label = f"{item.kind.capitalize()} removed"
+    review.remove(item_id, label)
+
+
+def readable(review: Review, kept: type[K], result: int | None = None) -> list[tuple[Item, K]]:
+    """What is kept of a kind, of one result or of all; what cannot be read is left out (see ``unreadable``)."""
+    found = []
+    for item in review.items(kept.kind):
+        try:
+            thing = kept.understood(item.payload)
+        except IronstoneError:
+            continue
+        if result is None or getattr(thing, "result", None) == result:
+            found.append((item, thing))
+    return found
+
+
+def unreadable(review: Review) -> list[str]:
+    """What is kept and cannot be read, each with its reason."""
+    found = []
+    for item in review.items():
+        if item.kind in KEPT:
+            try:
+                kept_of(item.kind, item.payload)
+            except IronstoneError as error:
+                found.append(f"Number {item.id}: {error.message}")
+    return found
+
+
+@cache
+def engine() -> str:
+    """Which state of this program answers: its version, and when its code was last changed."""
+    code = Path(ironstone.__file__).parent.rglob("*.py")
+    return f"{ironstone.__version__} of {max(p.stat().st_mtime_ns for p in code)}"
+
+
+# What is wrong with words, by the kind of Pydantic's complaint; {} is what the complaint compares with.
+_WRONG = {
+    "missing": ("is missing", ""),
+    "extra_forbidden": ("is not known here", ""),
+    "int_parsing": ("must be a whole number", ""),
+    "int_type": ("must be a whole number", ""),
+    "int_from_float": ("must be a whole number", ""),
+    "float_parsing": ("must be a number", ""),
+    "float_type": ("must be a number", ""),
+    "finite_number": ("must be a finite number", ""),
+    "string_type": ("must be a text", ""),
+    "bool_parsing": ("must be true or false", ""),
+    "json_invalid": ("is no JSON that can be read", ""),
+    "literal_error": ("must be one of {}", "expected"),
+    "string_too_long": ("must not be longer than {} characters", "max_length"),
+    "string_too_short": ("must have {} characters at least", "min_length"),
+    "too_long": ("must not have more than {} entries", "max_length"),
+    "too_short": ("must have {} entries at least", "min_length"),
+    "greater_than": ("must be greater than {}", "gt"),
+    "greater_than_equal": ("must be {} at least", "ge"),
+    "less_than": ("must be less than {}", "lt"),
+    "less_than_equal": ("must be {} at most", "le"),
+}
+
+
+def said_of(error: ValidationError | Sequence[Any], skip: int = 0) -> str:
+    """What the first complaint of a check is, in words; ``skip`` leaves so many names before the place out."""
+    first = (error.errors() if isinstance(error, ValidationError) else error)[0]
+    said, compared = _WRONG.get(first["type"], ("is not as it must be", ""))
+    where = ".".join(str(p) for p in first["loc"][skip:])
+    return f"{where or 'the request'} {said.format(first.get('ctx', {}).get(compared, '')) if compared else said}"

@@ -1,0 +1,138 @@
+"""A curve held against a test record, and the record drawn on the curve."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import replace
+from typing import Any
+
+from pydantic import BaseModel, Field
+
+from ironstone.core.agreement import Limits
+from ironstone.core.match import match
+from ironstone.core.transient import in_time
+from ironstone.engine import answers
+from ironstone.engine.pairings import pairing_of
+from ironstone.engine.records import record_of, scatter_of
+from ironstone.store import Review
+
+
+class OverlayOut(BaseModel):
+    """A corrected record in the units of a curve; low and high where it is the mean of several."""
+
+    name: str
+    x: list[float | None]
+    y: list[float | None]
+    low: list[float | None] | None = None
+    high: list[float | None] | None = None
+
+
+class MetricOut(BaseModel):
+    name: str
+    label: str
+    model: float | None
+    test: float | None
+    unit: str | None
+    ratio: float | None
+    limit: float | None
+    accepted: bool | None
+
+
+class DeviationOut(BaseModel):
+    rms: float | None
+    share: float | None
+    told: str = Field(description="The share in per cent, with the digits that tell it from its limit.")
+    largest: float | None
+    largest_at_x: float | None
+    determination: float | None
+    unit: str | None
+    limit: float
+    accepted: bool
+    x: list[float] = Field(description="Where the test has points that are compared.")
+    away: list[float] = Field(description="Model less test there.")
+
+
+class MatchOut(BaseModel):
+    kind: str
+    shift: float | None = Field(description="Of a comparison by time: by how much later the model is.")
+    correlation: float | None = Field(description="Of a comparison by time: Pearson's, at that shift.")
+    metrics: list[MetricOut]
+    deviation: DeviationOut
+    corrections: list[str]
+    notes: list[str]
+    verdict: str
+    agrees: bool
+    test: int
+    pairing: int
+
+
+def match_of(review: Review, pairing: int, test: int) -> MatchOut:
+    """A curve held against a test record."""
+    model, made = pairing_of(review, pairing)
+    record, out = record_of(review, test)
+    limits = Limits(**out.use.limits.model_dump())
+    found = match(model, record, limits, tuple(out.corrections), made.prominence)
+    answer = answers.match_answer(found)
+    d = found.deviation
+    return MatchOut.model_validate(
+        {
+            **answer,
+            "metrics": [{"name": m.name, **answer["metrics"][m.name]} for m in found.metrics],
+            "deviation": {
+                "rms": answers.number(d.rms),
+                "share": answers.number(d.share),
+                "told": d.told,
+                "largest": answers.number(d.largest),
+                "largest_at_x": answers.number(d.largest_at_x),
+                "determination": answers.number(d.determination),
+                "unit": d.unit,
+                "limit": d.limit,
+                "accepted": d.accepted,
+                "x": d.x.tolist(),
+                "away": d.away.tolist(),
+            },
+            "shift": found.shift,
+            "correlation": found.correlation,
+            "test": test,
+            "pairing": pairing,
+        }
+    )
+
+
+def overlay(review: Review, pairing: int, test: int) -> OverlayOut:
+    """A corrected record in the units of a curve, to be drawn on it."""
+    model, _ = pairing_of(review, pairing)
+    record, out = record_of(review, test)
+    shown = record.in_units(model.x_unit, model.y_unit)
+    if in_time(model) and in_time(shown):
+        shown = replace(shown, x=shown.x + (match(model, record).shift or 0.0))
+    told = OverlayOut(name=out.name, x=[answers.number(v) for v in shown.x], y=[answers.number(v) for v in shown.y])
+    if out.of:
+        found = scatter_of(review, test)
+        for end, values in (("low", found.low), ("high", found.high)):
+            turned = replace(found.mean, y=values).in_units(model.x_unit, model.y_unit)
+            setattr(told, end, [answers.number(v) for v in turned.y])
+    return told
+
+
+def match_columns(found: MatchOut) -> tuple[Sequence[str], Sequence[str | None], Sequence[Any]]:
+    """A match as a table: names, units and values of columns."""
+    rows = found.metrics
+    return (
+        ("quantity", "unit", "model", "test", "ratio", "accepted share", "verdict"),
+        (None,) * 7,
+        (
+            [m.label for m in rows] + ["RMS deviation"],
+            [m.unit or "1" for m in rows] + [found.deviation.unit or "1"],
+            [_float(m.model) for m in rows] + [_float(found.deviation.rms)],
+            [_float(m.test) for m in rows] + [float("nan")],
+            [_float(m.ratio) for m in rows] + [float("nan")],
+            [_float(m.limit) for m in rows] + [found.deviation.limit],
+            [{True: "agrees", False: "does not agree", None: "information"}[m.accepted] for m in rows]
+            + ["agrees" if found.deviation.accepted else "does not agree"],
+        ),
+    )
+
+
+def _float(value: float | None) -> float:
+    return float("nan") if value is None else value

@@ -1,0 +1,225 @@
+"""What forces add up to: the load balance, through a plane, through faces, at a joint; whether a result makes sense."""
+
+from __future__ import annotations
+
+import numpy as np
+from pydantic import BaseModel, Field
+
+from ironstone.core.balance import Resultant, over_faces
+from ironstone.core.bars import axial_force, joint
+from ironstone.core.doubts import doubts, peak_over_meshes
+from ironstone.core.errors import IronstoneError
+from ironstone.core.fields import Source
+from ironstone.core.mesh import Float
+from ironstone.core.reading import plane_of
+from ironstone.core.section import through_plane
+from ironstone.core.units import product
+from ironstone.engine import answers
+from ironstone.engine.words import LookQuery
+from ironstone.store import Review
+from ironstone.store.source import ReviewSource
+
+
+class ResultantOut(BaseModel):
+    force: list[float]
+    moment: list[float]
+
+
+class SetForcesOut(BaseModel):
+    name: str
+    nodes: int
+    held: str
+    reaction: ResultantOut
+    applied: ResultantOut
+
+
+class BalanceOut(BaseModel):
+    step: int
+    about: list[float]
+    deformed: bool
+    force_unit: str
+    moment_unit: str
+    applied: ResultantOut
+    reaction: ResultantOut
+    residual: ResultantOut
+    force_share: float | None
+    moment_share: float | None
+    verdict: str
+    sets: list[SetForcesOut]
+    recovered: bool
+    free_residual: float | None
+    notes: list[str]
+
+
+class CutOut(BaseModel):
+    through: ResultantOut
+    beyond: ResultantOut | None
+    area: float
+    area_unit: str
+    centre: list[float]
+    residual_share: float | None
+    force_unit: str
+    moment_unit: str
+    note: str
+
+
+class FacesQuery(LookQuery):
+    """Picked faces of solids: a drawn face and all that join it without folding by more than ``fold`` degrees."""
+
+    step: int
+    face: int = Field(ge=0)
+    fold: float = Field(0.0, ge=0, le=180)
+    pressure: float | None = Field(None, description="In the result's stress unit; positive pushes into the body.")
+
+
+class FacesOut(BaseModel):
+    """Force and moment through picked faces: from stress, of what acts at their nodes, and of a pressure on them."""
+
+    through: ResultantOut | None
+    acting: ResultantOut | None
+    pushed: ResultantOut | None
+    count: int
+    area: float
+    area_unit: str
+    projected: list[float] = Field(description="Area as seen along x, y and z, outward normals positive.")
+    centre: list[float]
+    inner: bool = Field(description="What acts there is without the nodes of the edge, which other faces share.")
+    residual_share: float | None
+    force_unit: str
+    moment_unit: str
+    stress_unit: str
+    note: str
+
+
+class BarOut(BaseModel):
+    element: int
+    axial: float
+    pull: list[float]
+
+
+class JointOut(BaseModel):
+    node: int
+    bars: list[BarOut]
+    applied: list[float]
+    reaction: list[float]
+    residual: list[float]
+    force_unit: str
+    source: str
+
+
+class DoubtOut(BaseModel):
+    name: str
+    verdict: str
+    said: str
+    do: str
+    node: int | None
+    xyz: list[float] | None
+
+
+def _out(found: Resultant) -> ResultantOut:
+    return ResultantOut(force=found.force.tolist(), moment=found.moment.tolist())
+
+
+def number_point(text: str | None) -> Float | None:
+    if text is None:
+        return None
+    try:
+        point = np.array([float(v) for v in text.split(",")])
+    except ValueError:
+        point = np.full(3, np.nan)
+    if not np.isfinite(point).all():
+        raise IronstoneError(f"'{text}' is not a point.", "Write three numbers, like 0,0,1.")
+    return point
+
+
+def cut_force(source: ReviewSource, step: int, origin: str, normal: str, about: str | None = None) -> CutOut:
+    """Force and moment through a plane, from stress, checked by what acts beyond it."""
+    place = number_point(origin)
+    assert place is not None
+    found = through_plane(source, step, place, np.array(plane_of(normal)), number_point(about))
+    return CutOut(
+        through=_out(found.through),
+        beyond=_out(found.beyond) if found.beyond else None,
+        area=found.area,
+        area_unit=f"{source.system.length}²",
+        centre=found.centre.tolist(),
+        residual_share=found.residual_share,
+        force_unit=source.system.force,
+        moment_unit=product(source.system.force, source.system.length),
+        note=" ".join([*found.notes, *(["Of the half alone, without its mirror image."] if source.setup.mirror else [])]),
+    )
+
+
+def face_force(source: ReviewSource, query: FacesQuery) -> FacesOut:
+    """Force and moment through picked faces, from stress and as they are loaded and held; pressure times area."""
+    if query.pressure is not None and not np.isfinite(query.pressure):
+        raise IronstoneError("That pressure is no number.", f"Write it in {source.system.stress}.")
+    found = over_faces(source, query.step, query.look(), query.face, query.fold, query.pressure)
+    return FacesOut(
+        through=_out(found.through) if found.through else None,
+        acting=_out(found.acting) if found.acting else None,
+        pushed=_out(found.pushed) if found.pushed else None,
+        count=found.count,
+        area=found.area,
+        area_unit=f"{source.system.length}²",
+        projected=found.area_vector.tolist(),
+        centre=found.centre.tolist(),
+        inner=found.inner,
+        residual_share=found.residual_share,
+        force_unit=source.system.force,
+        moment_unit=product(source.system.force, source.system.length),
+        stress_unit=source.system.stress,
+        note="Of the half alone, without its mirror image." if source.setup.mirror else "",
+    )
+
+
+def joint_forces(source: ReviewSource, node: int, step: int) -> JointOut:
+    """The forces of the bars that meet at a node, and what acts on it."""
+    found = joint(source, source.mesh.node_position(node), step)
+    _, where = axial_force(source, step)
+    bars = [
+        BarOut(element=int(source.mesh.element_ids[e]), axial=float(n), pull=p.tolist())
+        for e, n, p in zip(found.elements, found.axial, found.pulls, strict=True)
+    ]
+    return JointOut(
+        node=node,
+        bars=bars,
+        applied=found.applied.tolist(),
+        reaction=found.reaction.tolist(),
+        residual=found.residual.tolist(),
+        force_unit=source.system.force,
+        source=where,
+    )
+
+
+def sense_checks(review: Review, source: ReviewSource, step: int) -> list[DoubtOut]:
+    """Whether the result makes sense at a step; each check with what to do about it."""
+    mesh = source.mesh
+    return [
+        DoubtOut(
+            name=d.name,
+            verdict=d.verdict,
+            said=d.said,
+            do=d.do,
+            node=int(mesh.node_ids[d.node]) if d.node >= 0 else None,
+            xyz=mesh.points[d.node].tolist() if d.node >= 0 else None,
+        )
+        for d in [*doubts(source, step, answers.held_sets(source)), peak_over_meshes(_meshes(review, source, step))]
+    ]
+
+
+def _meshes(review: Review, source: ReviewSource, step: int) -> list[tuple[str, Source, int]]:
+    """The results of the review that hold the same body at the same load as a step: the same box within 1 %, the same parts."""
+    box = np.array([source.mesh.points.min(0), source.mesh.points.max(0)])
+    here = source.steps[step]
+    found: list[tuple[str, Source, int]] = [(source.name, source, step)]
+    for other in review.results():
+        mesh = other.mesh
+        if other.id == source.id or len(mesh.part_names) != len(source.mesh.part_names):
+            continue
+        if np.abs(np.array([mesh.points.min(0), mesh.points.max(0)]) - box).max() > 0.01 * source.mesh.size:
+            continue
+        same = [s.index for s in other.steps if s.kind == here.kind and np.isclose(s.value, here.value, rtol=1e-6, atol=1e-12)]
+        if same:
+            found.append((other.name, other, same[0]))
+    return found

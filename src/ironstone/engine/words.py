@@ -1,0 +1,93 @@
+"""How a reading, a trace and what is drawn are written down: the same words in the address bar, a request, a kept thing, a file."""
+
+from __future__ import annotations
+
+from typing import Literal
+
+from pydantic import BaseModel, ConfigDict, Field
+
+from ironstone.core.averaging import FOLD
+from ironstone.core.reading import Reading, plane_of
+from ironstone.core.surface import Look
+
+Averaging = Literal["off", "element", "part", "material", "all"]
+
+
+Order = Literal["components", "measure"]
+
+
+Reduce = Literal["sum", "mean", "max", "min"]
+
+
+Sign = Literal[1, -1]
+
+
+Point = tuple[float, float, float]
+
+
+class Strict(BaseModel):
+    model_config = ConfigDict(extra="forbid")
+
+
+class ReadingWords(Strict):
+    """All a reading is of, but for the step."""
+
+    field: str = ""
+    measure: str = ""
+    averaging: Averaging = "off"
+    order: Order = "components"
+    region: str = "all"
+    unit: str | None = None
+    of: Literal["value", "jump", "jump-within-material", "error"] = "value"
+    axes: str = "global"
+    plane: str | None = Field(None, description="Normal of the plane for a traction, X,Y,Z in the axes.")
+    weight: Literal["plain", "volume"] = "plain"
+    fold: float = Field(FOLD, ge=0, le=180)
+    over: Literal["step", "largest", "smallest", "magnitude"] = "step"
+    span: str = Field("all", description="all, so-far, or A:B, steps counted from 0.")
+    when: bool = False
+    against: str | None = Field(None, description="What the reading taken off has other than this one: step=0;averaging=all.")
+
+    def reading(self) -> Reading:
+        """The reading these words ask for."""
+        words = {name: getattr(self, name) for name in Reading.__dataclass_fields__ if name in type(self).model_fields}
+        words |= {"plane": plane_of(self.plane) if self.plane else None, "against": None}
+        reading = Reading(**words)
+        return reading.minus(self.against) if self.against else reading
+
+
+class ReadingQuery(ReadingWords):
+    """A reading at a step as the address bar and the requests carry it."""
+
+    field: str
+    step: int = 0
+
+
+def _parts(text: str) -> frozenset[int]:
+    return frozenset(int(p) for p in text.split(",") if p)
+
+
+class LookQuery(Strict):
+    """What of a model is drawn; see ``ironstone.core.surface.Look``."""
+
+    detail: int = Field(0, ge=0, le=12, description="Pieces each face side is drawn in; 0 leaves it to the model's size.")
+    hidden: str = Field("", pattern=r"^\d*(,\d+)*$", description="Positions of parts that are left out: 0,3.")
+    clear: str = Field("", pattern=r"^\d*(,\d+)*$", description="Positions of parts that are drawn translucent.")
+    every: bool = Field(False, description="All faces of every element, not the skin alone.")
+    apart: bool = Field(False, description="Elements drawn apart, each shrunk towards its middle.")
+    solid: bool = Field(False, description="Bars and shells at their own section and thickness.")
+
+    def look(self) -> Look:
+        return Look(self.detail, _parts(self.hidden), _parts(self.clear), self.every, self.apart, self.solid)
+
+
+class TraceSpec(ReadingWords):
+    """One trace: a reading at one place or over a set, followed through the steps."""
+
+    at: str = Field("", description="node:ID, element:ID, gauss:ELEMENT:POINT, point:X,Y,Z or set:NAME")
+    curve: str = Field(
+        "",
+        description="A named curve in place of all the rest; step: the steps themselves; total:NAME: of the whole model.",
+    )
+    reduce: Reduce | None = None
+    sign: Sign = 1
