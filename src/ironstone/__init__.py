@@ -11,15 +11,16 @@ from __future__ import annotations
 
 from os import PathLike
 from pathlib import Path
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, Any
 
 if TYPE_CHECKING:
     from collections.abc import Sequence
 
+    from ironstone.engine.base import Answer
     from ironstone.store.review import Review
 
 __version__ = "0.1.0"
-__all__ = ["open", "take_in"]
+__all__ = ["ask", "keep", "open", "take_in"]
 
 
 def open(path: str | PathLike[str]) -> Review:  # shadows the builtin on purpose: ironstone.open(...)
@@ -38,3 +39,22 @@ def take_in(path: str | PathLike[str], files: Sequence[str | PathLike[str]], nam
     review = Review.open(target) if target.exists() else Review.create(target)
     intake(review, [Path(f) for f in files], name or None, units)
     return review
+
+
+def ask(review: Review, kind: str, **words: Any) -> Answer:
+    """Ask any kind of question: ``ask(review, "read", field="stress", measure="von-mises", at="node:8")``.
+
+    Raises IronstoneError, with the kinds there are or the words a kind has, for what cannot be asked.
+    """
+    from ironstone.engine.base import ask as answered
+    from ironstone.engine.base import question_of
+
+    return answered(review, question_of(kind, words))
+
+
+def keep(review: Review, kind: str, **words: Any) -> int:
+    """Keep something in a review and return its number: ``keep(review, "flag", result=1, node=8)``."""
+    from ironstone.engine.base import keep as kept
+    from ironstone.engine.base import thing_of
+
+    return kept(review, thing_of(kind, words)).id

@@ -2,18 +2,15 @@
 
 from __future__ import annotations
 
-import json
-import math
-import os
-from collections.abc import Callable
-from functools import wraps
 from pathlib import Path
-from typing import Annotated, Any, ParamSpec
+from typing import Annotated, Any
 
 import numpy as np
 import typer
 from numpy.typing import NDArray
 
+import ironstone.cli_asked  # noqa: F401  (its commands register themselves)
+from ironstone.cli_base import AsJson, ResultName, ReviewFile, StepChoice, app, guarded, show
 from ironstone.core.agreement import Correction, Limits
 from ironstone.core.averaging import FOLD
 from ironstone.core.axes import three_points
@@ -22,6 +19,7 @@ from ironstone.core.errors import IronstoneError, NotFound
 from ironstone.core.match import match
 from ironstone.core.reading import Reading, plane_of
 from ironstone.engine import answers
+from ironstone.engine.steps import find_step
 from ironstone.formats import end_ahead, start_ahead
 from ironstone.formats.out import SINGLE_STEP
 from ironstone.formats.tables import read_table, write_table
@@ -29,66 +27,6 @@ from ironstone.store import Review, intake
 from ironstone.store.damage import check
 from ironstone.store.describe import contents
 from ironstone.store.export import export
-from ironstone.store.source import ReviewSource
-
-app = typer.Typer(add_completion=False, no_args_is_help=True, pretty_exceptions_enable=False, help=__doc__)
-AsJson = Annotated[bool, typer.Option("--json", help="Print one JSON object.")]
-ReviewFile = Annotated[Path, typer.Argument(help="The review: one file.")]
-ResultName = Annotated[str | None, typer.Option("--result", help="Name of the result; the newest when not given.")]
-StepChoice = Annotated[str, typer.Option("--step", help="last, first, an index from 0, or t=VALUE for the nearest.")]
-
-
-P = ParamSpec("P")
-
-
-def guarded(command: Callable[P, None]) -> Callable[P, None]:
-    """Turn an error of the family into a message and exit status 2."""
-
-    @wraps(command)
-    def run(*args: P.args, **kwargs: P.kwargs) -> None:
-        try:
-            command(*args, **kwargs)
-        except IronstoneError as error:
-            typer.echo(f"ironstone: {error}", err=True)
-            raise typer.Exit(2) from None
-        except OSError as error:
-            typer.echo(f"ironstone: {error.strerror or error}: {error.filename or ''}".rstrip(": "), err=True)
-            raise typer.Exit(2) from None
-        except (typer.Exit, typer.Abort):
-            raise
-        except Exception as error:
-            if os.environ.get("IRONSTONE_DEBUG"):
-                raise
-            said = f"It failed in a way that was not foreseen ({type(error).__name__}). The review is as it was."
-            typer.echo(f"ironstone: {said} Set IRONSTONE_DEBUG=1 to see where.", err=True)
-            raise typer.Exit(2) from None
-
-    return run
-
-
-def show(answer: dict[str, Any], as_json: bool, text: Callable[[], str]) -> None:
-    typer.echo(json.dumps(answer, ensure_ascii=False) if as_json else text())
-
-
-def find_step(source: ReviewSource, wanted: str) -> int:
-    """Position of a step: last, first, an index from 0, or t=VALUE (nearest)."""
-    count = len(source.steps)
-    if wanted == "last":
-        return count - 1
-    if wanted == "first":
-        return 0
-    try:
-        if wanted.startswith("t="):
-            value = float(wanted[2:])
-            if not math.isfinite(value):
-                raise ValueError(wanted)
-            return min(range(count), key=lambda i: abs(source.steps[i].value - value))
-        index = int(wanted)
-    except ValueError as error:
-        raise NotFound(f"'{wanted}' is not a step.", "Write last, first, an index from 0, or t=VALUE.") from error
-    if not 0 <= index < count:
-        raise NotFound(f"There is no step {index}.", f"Steps run from 0 to {count - 1}.")
-    return index
 
 
 def _value(value: float | None, unit: str | None = "") -> str:

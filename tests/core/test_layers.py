@@ -1,4 +1,4 @@
-"""Imports go one way: service, command line -> store, formats -> core."""
+"""Imports go one way: service, command line -> engine -> store, formats -> core."""
 
 from __future__ import annotations
 
@@ -13,6 +13,7 @@ ALLOWED = {
     "core": {"core"},
     "formats": {"core", "formats"},
     "store": {"core", "formats", "store"},
+    "engine": {"core", "formats", "store", "engine"},
 }
 
 
@@ -32,6 +33,12 @@ def test_a_layer_imports_only_from_below(layer: str) -> None:
         for name in imported(path):
             if name.startswith("ironstone."):
                 assert name.split(".")[1] in ALLOWED[layer], f"{path.name} imports {name}"
+
+
+def test_the_engine_knows_no_web() -> None:
+    for path in (SOURCE / "engine").rglob("*.py"):
+        tops = {name.split(".")[0] for name in imported(path)}
+        assert not tops & {"fastapi", "starlette", "uvicorn", "typer"}, f"{path.name} imports {tops}"
 
 
 def test_core_knows_no_web_no_database_no_files() -> None:

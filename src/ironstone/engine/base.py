@@ -93,6 +93,14 @@ class _Versioned(Strict):
                 f"This {cls.kind} ({name}) cannot be read: {said_of(error)}.", "Remove it, or make it anew."
             ) from error
 
+    @classmethod
+    def stated(cls, words: Mapping[str, Any]) -> Self:
+        """One that is asked for or made now. Raises IronstoneError that says which word is wrong."""
+        try:
+            return cls.model_validate(dict(words))
+        except ValidationError as error:
+            raise IronstoneError(f"{cls.kind}: {said_of(error)}.", f"Its words are: {', '.join(cls.model_fields)}.") from error
+
     def written(self) -> dict[str, Any]:
         """What is stored of this one."""
         return {**self.model_dump(mode="json"), **({"version": self.version} if self.version > 1 else {})}
@@ -157,11 +165,17 @@ def ask(review: Review, question: Question) -> Answer:
 
 def question_of(kind: str, words: Mapping[str, Any]) -> Question:
     """A question by its kind and its words. Raises NotFound for a kind there is not, IronstoneError for words that do not fit."""
-    return _by_kind(QUESTIONS, kind, "question").understood(words)
+    return _by_kind(QUESTIONS, kind, "question").stated(words)
 
 
-def kept_of(kind: str, words: Mapping[str, Any]) -> Kept:
-    return _by_kind(KEPT, kind, "thing to keep").understood(words)
+def thing_of(kind: str, words: Mapping[str, Any]) -> Kept:
+    """Something to be kept, by its kind and its words. Raises as ``question_of`` does."""
+    return _by_kind(KEPT, kind, "thing to keep").stated(words)
+
+
+def kept_of(kind: str, stored: Mapping[str, Any]) -> Kept:
+    """Something that is kept, as it is stored."""
+    return _by_kind(KEPT, kind, "thing to keep").understood(stored)
 
 
 def _by_kind(known: Mapping[str, type[V]], kind: str, what: str) -> type[V]:

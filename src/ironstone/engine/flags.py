@@ -19,8 +19,9 @@ from ironstone.core.interpolation import interpolation, positions
 from ironstone.core.places import AtSamples
 from ironstone.core.reading import resolve
 from ironstone.engine import answers
-from ironstone.engine.base import Kept, readable
-from ironstone.engine.words import Point, ReadingQuery, Strict
+from ironstone.engine.base import Answer, Column, Kept, Question, readable
+from ironstone.engine.steps import find_step
+from ironstone.engine.words import Point, ReadingQuery, ReadingWords, Strict
 from ironstone.store import Review
 from ironstone.store.source import ReviewSource
 
@@ -188,3 +189,26 @@ def _flag_columns(told: list[FlagTold]) -> tuple[str, str]:
     if not told:
         return "value", "averaged"
     return f"{told[0].sentence} [{told[0].averaging}]", told[0].other_averaging or "no averaging"
+
+
+class Flags(ReadingWords, Question):
+    """A reading at every flag: each element's value as computed, and averaged beside it."""
+
+    kind: ClassVar[str] = "flags"
+    step: int | str = "last"
+
+    def answer(self, review: Review) -> Answer:
+        source = self.source(review)
+        words = self.model_dump(include=set(ReadingWords.model_fields))
+        query = ReadingQuery(**words, step=find_step(source, self.step))
+        names, units, values = flags_columns(source, query, review)
+        found = resolve(query.reading(), source)
+        return Answer(
+            kind=self.kind,
+            sentence=f"{found.sentence()}, at the flags",
+            unit=found.unit,
+            columns=[
+                Column(name=n, unit=u, values=[None if isinstance(v, float) and np.isnan(v) else v for v in column])
+                for n, u, column in zip(names, units, values, strict=True)
+            ],
+        )

@@ -2,9 +2,10 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Sequence
 from dataclasses import replace
-from typing import Any
+from typing import Any, ClassVar
 
 from pydantic import BaseModel, Field
 
@@ -12,9 +13,11 @@ from ironstone.core.agreement import Limits
 from ironstone.core.match import match
 from ironstone.core.transient import in_time
 from ironstone.engine import answers
-from ironstone.engine.pairings import pairing_of
-from ironstone.engine.records import record_of, scatter_of
+from ironstone.engine.base import Answer, Column, Question
+from ironstone.engine.pairings import kept_pairing, pairing_of
+from ironstone.engine.records import kept_record, record_of, scatter_of
 from ironstone.store import Review
+from ironstone.store.source import ReviewSource
 
 
 class OverlayOut(BaseModel):
@@ -136,3 +139,31 @@ def match_columns(found: MatchOut) -> tuple[Sequence[str], Sequence[str | None],
 
 def _float(value: float | None) -> float:
     return float("nan") if value is None else value
+
+
+class Agreement(Question):
+    """A kept curve held against a kept test record, both by number or name."""
+
+    kind: ClassVar[str] = "agreement"
+    pairing: int | str
+    test: int | str
+
+    def source(self, review: Review) -> ReviewSource:
+        return review.result(kept_pairing(review, self.pairing)[1].result)
+
+    def answer(self, review: Review) -> Answer:
+        pairing, spec = kept_pairing(review, self.pairing)
+        item, record = kept_record(review, self.test)
+        found = match_of(review, pairing.id, item.id)
+        names, units, values = match_columns(found)
+        return Answer(
+            kind=self.kind,
+            sentence=f"{spec.name} against the test record {record.name}",
+            columns=[
+                Column(name=n, unit=u, values=[None if isinstance(v, float) and math.isnan(v) else v for v in column])
+                for n, u, column in zip(names, units, values, strict=True)
+            ],
+            caveats=[*found.corrections, *found.notes],
+            verdict=found.verdict,
+            more={"agrees": found.agrees},
+        )

@@ -7,9 +7,9 @@ from typing import ClassVar
 from pydantic import BaseModel, Field
 
 from ironstone.core.curves import Curve
-from ironstone.core.errors import IronstoneError
+from ironstone.core.errors import IronstoneError, NotFound
 from ironstone.engine import answers
-from ironstone.engine.base import Kept, readable
+from ironstone.engine.base import Answer, Column, Figure, Kept, Question, readable
 from ironstone.engine.curves import traced
 from ironstone.engine.words import TraceSpec
 from ironstone.store import Review
@@ -175,3 +175,53 @@ def _or_why_not(review: Review, item: Item, spec: PairingIn) -> PairingOut:
             caveats=[],
             error=f"{error.message} {error.hint}",
         )
+
+
+class Cycles(Question):
+    """One trace against another: its cycles with energy, secant stiffness and damping, or the figures of one that goes one way."""
+
+    kind: ClassVar[str] = "cycles"
+    pairing: int | str | None = None
+    x: TraceSpec | None = None
+    y: TraceSpec | None = None
+    prominence: float | None = None
+
+    def spec(self, review: Review) -> PairingIn:
+        if self.pairing is not None:
+            return kept_pairing(review, self.pairing)[1]
+        if self.x is None or self.y is None:
+            raise IronstoneError("A pairing needs two traces, x and y.", "State both, or name one that is kept.")
+        return PairingIn(result=self.source(review).id, x=self.x, y=self.y, prominence=self.prominence)
+
+    def answer(self, review: Review) -> Answer:
+        curve, told = paired(review, self.spec(review))
+        loops = told.loops
+        x, y = loops.x_unit, loops.y_unit
+        units = {"energy": loops.energy_unit, "secant_stiffness": loops.stiffness_unit, "x_peak": x, "y_peak": y, "x_trough": x}
+        units["y_trough"] = y
+        names = ("energy", "secant_stiffness", "damping_ratio", "x_peak", "y_peak", "x_trough", "y_trough")
+        return Answer(
+            kind=self.kind,
+            sentence=f"{told.y.sentence}; against {told.x.sentence}",
+            unit=loops.energy_unit,
+            columns=[
+                Column(name="cycle", values=list(range(1, len(loops.cycles) + 1))),
+                *(Column(name=n, unit=units.get(n), values=[getattr(c, n) for c in loops.cycles]) for n in names),
+                Column(name="closed", values=["yes" if c.closed else "no" for c in loops.cycles]),
+            ],
+            figures=[
+                Figure(label="Energy of all cycles", value=loops.energy_total, unit=loops.energy_unit or ""),
+                *(Figure(**f.model_dump()) for f in told.figures),
+            ],
+            caveats=told.caveats,
+            more={"x": curve.x.tolist(), "y": [answers.number(v) for v in curve.y], "x_unit": curve.x_unit, "y_unit": curve.y_unit},
+        )
+
+
+def kept_pairing(review: Review, which: int | str) -> tuple[Item, PairingIn]:
+    """A kept pairing by its number or its name."""
+    found = readable(review, PairingIn)
+    for item, spec in found:
+        if which in (item.id, str(item.id), spec.name):
+            return item, spec
+    raise NotFound(f"There is no curve '{which}' in this review.", f"Here: {', '.join(s.name for _, s in found) or 'none'}.")

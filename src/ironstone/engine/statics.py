@@ -2,6 +2,9 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping, Sequence
+from typing import Any, ClassVar
+
 import numpy as np
 from pydantic import BaseModel, Field
 
@@ -15,6 +18,8 @@ from ironstone.core.reading import plane_of
 from ironstone.core.section import through_plane
 from ironstone.core.units import product
 from ironstone.engine import answers
+from ironstone.engine.base import Answer, Column, Figure, Question
+from ironstone.engine.steps import find_step
 from ironstone.engine.words import LookQuery
 from ironstone.store import Review
 from ironstone.store.source import ReviewSource
@@ -223,3 +228,91 @@ def _meshes(review: Review, source: ReviewSource, step: int) -> list[tuple[str, 
         if same:
             found.append((other.name, other, same[0]))
     return found
+
+
+class Balance(Question):
+    """Applied force against reaction at a step, over the model and set by set."""
+
+    kind: ClassVar[str] = "balance"
+    step: int | str = "last"
+    about: str | None = None
+    deformed: bool = False
+
+    def answer(self, review: Review) -> Answer:
+        source = self.source(review)
+        told = answers.balance_answer(source, find_step(source, self.step), number_point(self.about), self.deformed)
+        rows = [("applied", "", told["applied"]), ("reaction", "", told["reaction"]), ("residual", "", told["residual"])]
+        rows += [(s["name"], s["held"], s["reaction"]) for s in told["sets"]]
+        about = ", ".join(f"{v:g}" for v in told["about"])
+        return Answer(
+            kind=self.kind,
+            sentence=f"load balance of {source.name}, {source.steps[told['step']].label}, moments about ({about})",
+            unit=told["force_unit"],
+            columns=[
+                Column(name="of", values=[name for name, _, _ in rows]),
+                Column(name="held", values=[held for _, held, _ in rows]),
+                *_components([r for _, _, r in rows], told["force_unit"], told["moment_unit"]),
+            ],
+            caveats=[str(n) for n in told["notes"]],
+            verdict=told["verdict"],
+            more=told,
+        )
+
+
+class ThroughPlane(Question):
+    """Force and moment through a plane, from stress, beside what acts beyond it."""
+
+    kind: ClassVar[str] = "through-plane"
+    step: int | str = "last"
+    origin: str
+    normal: str
+    about: str | None = None
+
+    def answer(self, review: Review) -> Answer:
+        source = self.source(review)
+        step = find_step(source, self.step)
+        told = cut_force(source, step, self.origin, self.normal, self.about)
+        rows = [("through", told.through)] + ([("beyond", told.beyond)] if told.beyond else [])
+        when = source.steps[step].label
+        return Answer(
+            kind=self.kind,
+            sentence=f"force through the plane at ({self.origin}) square to ({self.normal}), {source.name}, {when}",
+            unit=told.force_unit,
+            columns=[
+                Column(name="of", values=[name for name, _ in rows]),
+                *_components([r.model_dump() for _, r in rows], told.force_unit, told.moment_unit),
+            ],
+            figures=[Figure(label="Area", value=told.area, unit=told.area_unit)],
+            caveats=[told.note] if told.note else [],
+            more=told.model_dump(),
+        )
+
+
+class Doubts(Question):
+    """Whether a result makes sense at a step: balance, motion, distortion, symmetry, peaks; each with what to do about it."""
+
+    kind: ClassVar[str] = "sense"
+    step: int | str = "last"
+
+    def answer(self, review: Review) -> Answer:
+        source = self.source(review)
+        step = find_step(source, self.step)
+        told = sense_checks(review, source, step)
+        worst = next((v for v in ("fails", "doubtful", "agrees") if any(d.verdict == v for d in told)), "")
+        return Answer(
+            kind=self.kind,
+            sentence=f"sense checks of {source.name}, {source.steps[step].label}",
+            columns=[
+                Column(name=name, values=[getattr(d, name) for d in told]) for name in ("name", "verdict", "said", "do", "node")
+            ],
+            verdict=worst,
+        )
+
+
+def _components(rows: Sequence[Mapping[str, Any]], force: str, moment: str) -> list[Column]:
+    """Columns of the components of resultants."""
+    return [
+        Column(name=f"{what} {axis}", unit=unit, values=[r[what][i] for r in rows])
+        for what, unit in (("force", force), ("moment", moment))
+        for i, axis in enumerate("xyz")
+    ]

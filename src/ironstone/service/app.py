@@ -19,6 +19,7 @@ from ironstone.engine.base import said_of
 from ironstone.formats import end_ahead
 from ironstone.service import routes_balance, routes_bars, routes_curves, routes_drawn, routes_made, routes_results
 from ironstone.service.jobs import Jobs
+from ironstone.service.routes_asked import asked
 from ironstone.service.schemas import Problem
 from ironstone.service.uploads import Uploads
 from ironstone.store import Review
@@ -49,6 +50,7 @@ def create_app(review: Review) -> FastAPI:
     app.include_router(routes_curves.router, prefix="/api", responses={422: {"model": Problem}})
     app.include_router(routes_drawn.router, prefix="/api", responses={422: {"model": Problem}})
     app.include_router(routes_made.router, prefix="/api", responses={422: {"model": Problem}})
+    app.include_router(asked(), prefix="/api", responses={422: {"model": Problem}})
     _guard(app)
     _map_errors(app)
     _serve_bench(app)

@@ -14,6 +14,7 @@ from starlette.background import BackgroundTask
 from ironstone.core.axes import three_points
 from ironstone.core.errors import Impossible
 from ironstone.engine import answers
+from ironstone.engine.base import unreadable
 from ironstone.formats import start_ahead
 from ironstone.service.deps import Form, OpenReview, OpenUploads, RunningJobs, safe_name, table
 from ironstone.service.jobs import Progress
@@ -46,6 +47,7 @@ def review_overview(review: OpenReview) -> ReviewOut:
         name=review.name,
         file=review.path.name,
         results=[ResultBrief(id=r.id, name=r.name, arriving=r.arriving) for r in (*review.results(), *review.arriving())],
+        unreadable=unreadable(review),
         can_undo=undo,
         can_redo=redo,
     )

@@ -190,6 +190,9 @@ class ResultBrief(BaseModel):
 
 
 class ReviewOut(BaseModel):
+    """``unreadable``: what is kept and cannot be read, each with its reason."""
+
+    unreadable: list[str]
     name: str
     file: str
     results: list[ResultBrief]

@@ -4,6 +4,326 @@
  */
 
 export interface paths {
+    "/api/ask/agreement": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Ask Agreement
+         * @description A kept curve held against a kept test record, both by number or name.
+         */
+        post: operations["ask_agreement_api_ask_agreement_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/ask/agreement.{form}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Ask Agreement As A Table
+         * @description A kept curve held against a kept test record, both by number or name.
+         */
+        post: operations["ask_agreement_as_a_table_api_ask_agreement__form__post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/ask/balance": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Ask Balance
+         * @description Applied force against reaction at a step, over the model and set by set.
+         */
+        post: operations["ask_balance_api_ask_balance_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/ask/balance.{form}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Ask Balance As A Table
+         * @description Applied force against reaction at a step, over the model and set by set.
+         */
+        post: operations["ask_balance_as_a_table_api_ask_balance__form__post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/ask/cycles": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Ask Cycles
+         * @description One trace against another: its cycles with energy, secant stiffness and damping, or the figures of one that goes one way.
+         */
+        post: operations["ask_cycles_api_ask_cycles_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/ask/cycles.{form}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Ask Cycles As A Table
+         * @description One trace against another: its cycles with energy, secant stiffness and damping, or the figures of one that goes one way.
+         */
+        post: operations["ask_cycles_as_a_table_api_ask_cycles__form__post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/ask/flags": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Ask Flags
+         * @description A reading at every flag: each element's value as computed, and averaged beside it.
+         */
+        post: operations["ask_flags_api_ask_flags_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/ask/flags.{form}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Ask Flags As A Table
+         * @description A reading at every flag: each element's value as computed, and averaged beside it.
+         */
+        post: operations["ask_flags_as_a_table_api_ask_flags__form__post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/ask/read": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Ask Read
+         * @description A reading at a place, or its lowest and highest over the model.
+         */
+        post: operations["ask_read_api_ask_read_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/ask/read.{form}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Ask Read As A Table
+         * @description A reading at a place, or its lowest and highest over the model.
+         */
+        post: operations["ask_read_as_a_table_api_ask_read__form__post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/ask/sense": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Ask Sense
+         * @description Whether a result makes sense at a step: balance, motion, distortion, symmetry, peaks; each with what to do about it.
+         */
+        post: operations["ask_sense_api_ask_sense_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/ask/sense.{form}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Ask Sense As A Table
+         * @description Whether a result makes sense at a step: balance, motion, distortion, symmetry, peaks; each with what to do about it.
+         */
+        post: operations["ask_sense_as_a_table_api_ask_sense__form__post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/ask/through-plane": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Ask Through Plane
+         * @description Force and moment through a plane, from stress, beside what acts beyond it.
+         */
+        post: operations["ask_through_plane_api_ask_through_plane_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/ask/through-plane.{form}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Ask Through Plane As A Table
+         * @description Force and moment through a plane, from stress, beside what acts beyond it.
+         */
+        post: operations["ask_through_plane_as_a_table_api_ask_through_plane__form__post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/ask/trace": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Ask Trace
+         * @description A reading at one place, or over a set, followed through the steps.
+         */
+        post: operations["ask_trace_api_ask_trace_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/ask/trace.{form}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Ask Trace As A Table
+         * @description A reading at one place, or over a set, followed through the steps.
+         */
+        post: operations["ask_trace_as_a_table_api_ask_trace__form__post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/checks": {
         parameters: {
             query?: never;
@@ -258,6 +578,166 @@ export interface paths {
         post?: never;
         /** Stop Job */
         delete: operations["stop_job_api_jobs__job__delete"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/keep/check": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Keep Check
+         * @description A hand check: what a reading at a node should be, within a share of it, and where that comes from.
+         */
+        post: operations["keep_check_api_keep_check_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/keep/exhibit": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Keep Exhibit
+         * @description An exhibit as it is stored: picture and table are numbers of kept files.
+         */
+        post: operations["keep_exhibit_api_keep_exhibit_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/keep/flag": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Keep Flag
+         * @description A flag at a node, or at a point of the material: inside an element, at natural coordinates.
+         */
+        post: operations["keep_flag_api_keep_flag_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/keep/named": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Keep Named
+         * @description A curve over the steps under a name: one trace, or an expression over other named curves.
+         */
+        post: operations["keep_named_api_keep_named_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/keep/pairing": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Keep Pairing
+         * @description One trace against another, over all steps or some (``first`` to ``last``, both counted, from 0).
+         */
+        post: operations["keep_pairing_api_keep_pairing_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/keep/test": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Keep Test
+         * @description A test record: the file it came as and how it is understood, or the records it is the mean of.
+         */
+        post: operations["keep_test_api_keep_test_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/keep/view": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Keep View
+         * @description A named view: where the camera stands and what is shown, as the address bar holds it.
+         */
+        post: operations["keep_view_api_keep_view_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/kept/unreadable": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * What Cannot Be Read
+         * @description What is kept and cannot be read, each with its reason.
+         */
+        get: operations["what_cannot_be_read_api_kept_unreadable_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
         options?: never;
         head?: never;
         patch?: never;
@@ -1237,6 +1717,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/tests/{test}/picture": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Printed Picture */
+        get: operations["printed_picture_api_tests__test__picture_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/undo": {
         parameters: {
             query?: never;
@@ -1334,6 +1831,18 @@ export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
         /**
+         * Agreement
+         * @description A kept curve held against a kept test record, both by number or name.
+         */
+        Agreement: {
+            /** Pairing */
+            pairing: number | string;
+            /** Result */
+            result?: number | string | null;
+            /** Test */
+            test: number | string;
+        };
+        /**
          * AlongOut
          * @description A reading along a member, two values a piece, and the largest in size so far.
          */
@@ -1352,6 +1861,48 @@ export interface components {
             unit: string;
             /** Values */
             values: (number | null)[];
+        };
+        /**
+         * Answer
+         * @description What a question is answered with. Tables, captions, exhibits and reports are made of this and of nothing else.
+         *
+         *     more: what only this kind of answer has, in plain data.
+         */
+        Answer: {
+            /**
+             * Caveats
+             * @default []
+             */
+            caveats: string[];
+            /**
+             * Columns
+             * @default []
+             */
+            columns: components["schemas"]["Column"][];
+            /**
+             * Figures
+             * @default []
+             */
+            figures: components["schemas"]["Figure"][];
+            /** Kind */
+            kind: string;
+            /**
+             * More
+             * @default {}
+             */
+            more: {
+                [key: string]: unknown;
+            };
+            provenance?: components["schemas"]["Provenance"] | null;
+            /** Sentence */
+            sentence: string;
+            /** Unit */
+            unit?: string | null;
+            /**
+             * Verdict
+             * @default
+             */
+            verdict: string;
         };
         /** AveragingOut */
         AveragingOut: {
@@ -1458,6 +2009,26 @@ export interface components {
             unit: string | null;
             /** Values */
             values: (number | null)[];
+        };
+        /**
+         * Balance
+         * @description Applied force against reaction at a step, over the model and set by set.
+         */
+        Balance: {
+            /** About */
+            about?: string | null;
+            /**
+             * Deformed
+             * @default false
+             */
+            deformed: boolean;
+            /** Result */
+            result?: number | string | null;
+            /**
+             * Step
+             * @default last
+             */
+            step: number | string;
         };
         /** BalanceOut */
         BalanceOut: {
@@ -1584,6 +2155,18 @@ export interface components {
             of: number;
             /** To */
             to: number;
+        };
+        /**
+         * Column
+         * @description One column of an answer's table: numbers (None where there is no value) or words.
+         */
+        Column: {
+            /** Name */
+            name: string;
+            /** Unit */
+            unit?: string | null;
+            /** Values */
+            values: (number | string | null)[];
         };
         /** ColumnOut */
         ColumnOut: {
@@ -1754,6 +2337,20 @@ export interface components {
             /** Y Trough */
             y_trough: number | null;
         };
+        /**
+         * Cycles
+         * @description One trace against another: its cycles with energy, secant stiffness and damping, or the figures of one that goes one way.
+         */
+        Cycles: {
+            /** Pairing */
+            pairing?: number | string | null;
+            /** Prominence */
+            prominence?: number | null;
+            /** Result */
+            result?: number | string | null;
+            x?: components["schemas"]["TraceSpec"] | null;
+            y?: components["schemas"]["TraceSpec"] | null;
+        };
         /** DeviationOut */
         DeviationOut: {
             /** Accepted */
@@ -1802,6 +2399,19 @@ export interface components {
             verdict: string;
             /** Xyz */
             xyz: number[] | null;
+        };
+        /**
+         * Doubts
+         * @description Whether a result makes sense at a step: balance, motion, distortion, symmetry, peaks; each with what to do about it.
+         */
+        Doubts: {
+            /** Result */
+            result?: number | string | null;
+            /**
+             * Step
+             * @default last
+             */
+            step: number | string;
         };
         /** DriverOut */
         DriverOut: {
@@ -1860,6 +2470,46 @@ export interface components {
             sentence: string;
             /** Table */
             table?: string | null;
+            /** Title */
+            title: string;
+            /**
+             * Verdict
+             * @default
+             */
+            verdict: string;
+        };
+        /**
+         * ExhibitKept
+         * @description An exhibit as it is stored: picture and table are numbers of kept files.
+         */
+        ExhibitKept: {
+            /**
+             * Address
+             * @default
+             */
+            address: string;
+            /**
+             * Caveats
+             * @default []
+             */
+            caveats: string[];
+            /**
+             * Note
+             * @default
+             */
+            note: string;
+            /**
+             * Of
+             * @default view
+             * @enum {string}
+             */
+            of: "view" | "curve" | "table";
+            /** Picture */
+            picture?: number | null;
+            /** Sentence */
+            sentence: string;
+            /** Table */
+            table?: number | null;
             /** Title */
             title: string;
             /**
@@ -2013,6 +2663,26 @@ export interface components {
             unit: string;
         };
         /**
+         * Figure
+         * @description One number of an answer with what it is and how it was found.
+         */
+        Figure: {
+            /**
+             * How
+             * @default
+             */
+            how: string;
+            /** Label */
+            label: string;
+            /**
+             * Unit
+             * @default
+             */
+            unit: string;
+            /** Value */
+            value: number | null;
+        };
+        /**
          * FigureOut
          * @description One figure of a curve, with what it is.
          */
@@ -2116,6 +2786,97 @@ export interface components {
             xyz: number[];
         };
         /**
+         * Flags
+         * @description A reading at every flag: each element's value as computed, and averaged beside it.
+         */
+        Flags: {
+            /**
+             * Against
+             * @description What the reading taken off has other than this one: step=0;averaging=all.
+             */
+            against?: string | null;
+            /**
+             * Averaging
+             * @default off
+             * @enum {string}
+             */
+            averaging: "off" | "element" | "part" | "material" | "all";
+            /**
+             * Axes
+             * @default global
+             */
+            axes: string;
+            /**
+             * Field
+             * @default
+             */
+            field: string;
+            /**
+             * Fold
+             * @default 20
+             */
+            fold: number;
+            /**
+             * Measure
+             * @default
+             */
+            measure: string;
+            /**
+             * Of
+             * @default value
+             * @enum {string}
+             */
+            of: "value" | "jump" | "jump-within-material" | "error";
+            /**
+             * Order
+             * @default components
+             * @enum {string}
+             */
+            order: "components" | "measure";
+            /**
+             * Over
+             * @default step
+             * @enum {string}
+             */
+            over: "step" | "largest" | "smallest" | "magnitude";
+            /**
+             * Plane
+             * @description Normal of the plane for a traction, X,Y,Z in the axes.
+             */
+            plane?: string | null;
+            /**
+             * Region
+             * @default all
+             */
+            region: string;
+            /** Result */
+            result?: number | string | null;
+            /**
+             * Span
+             * @description all, so-far, or A:B, steps counted from 0.
+             * @default all
+             */
+            span: string;
+            /**
+             * Step
+             * @default last
+             */
+            step: number | string;
+            /** Unit */
+            unit?: string | null;
+            /**
+             * Weight
+             * @default plain
+             * @enum {string}
+             */
+            weight: "plain" | "volume";
+            /**
+             * When
+             * @default false
+             */
+            when: boolean;
+        };
+        /**
          * IntakeIn
          * @description ``look``: somebody waits for the first picture, which comes before the storing.
          */
@@ -2173,6 +2934,22 @@ export interface components {
             residual: number[];
             /** Source */
             source: string;
+        };
+        /**
+         * KeptOut
+         * @description Something that is kept: its number, its kind, the state a change to it expects, and its words.
+         */
+        KeptOut: {
+            /** Id */
+            id: number;
+            /** Kind */
+            kind: string;
+            /** Revision */
+            revision: number;
+            /** Words */
+            words: {
+                [key: string]: unknown;
+            };
         };
         /**
          * LimitsIn
@@ -2688,6 +3465,22 @@ export interface components {
             /** Title */
             title: string;
         };
+        /**
+         * Provenance
+         * @description What an answer depends on: the result and the state of what was stated of it, the question itself, the program.
+         */
+        Provenance: {
+            /** Engine */
+            engine: string;
+            /** Question */
+            question: {
+                [key: string]: unknown;
+            };
+            /** Result */
+            result: string;
+            /** Revision */
+            revision: string;
+        };
         /** RailOut */
         RailOut: {
             driver: components["schemas"]["DriverOut"] | null;
@@ -2708,6 +3501,104 @@ export interface components {
             low: number | null;
             /** Low Step */
             low_step: number | null;
+        };
+        /**
+         * Read
+         * @description A reading at a place, or its lowest and highest over the model.
+         */
+        Read: {
+            /**
+             * Against
+             * @description What the reading taken off has other than this one: step=0;averaging=all.
+             */
+            against?: string | null;
+            /** At */
+            at?: string | null;
+            /**
+             * Averaging
+             * @default off
+             * @enum {string}
+             */
+            averaging: "off" | "element" | "part" | "material" | "all";
+            /**
+             * Axes
+             * @default global
+             */
+            axes: string;
+            /**
+             * Extremes
+             * @default false
+             */
+            extremes: boolean;
+            /**
+             * Field
+             * @default
+             */
+            field: string;
+            /**
+             * Fold
+             * @default 20
+             */
+            fold: number;
+            /**
+             * Measure
+             * @default
+             */
+            measure: string;
+            /**
+             * Of
+             * @default value
+             * @enum {string}
+             */
+            of: "value" | "jump" | "jump-within-material" | "error";
+            /**
+             * Order
+             * @default components
+             * @enum {string}
+             */
+            order: "components" | "measure";
+            /**
+             * Over
+             * @default step
+             * @enum {string}
+             */
+            over: "step" | "largest" | "smallest" | "magnitude";
+            /**
+             * Plane
+             * @description Normal of the plane for a traction, X,Y,Z in the axes.
+             */
+            plane?: string | null;
+            /**
+             * Region
+             * @default all
+             */
+            region: string;
+            /** Result */
+            result?: number | string | null;
+            /**
+             * Span
+             * @description all, so-far, or A:B, steps counted from 0.
+             * @default all
+             */
+            span: string;
+            /**
+             * Step
+             * @default last
+             */
+            step: number | string;
+            /** Unit */
+            unit?: string | null;
+            /**
+             * Weight
+             * @default plain
+             * @enum {string}
+             */
+            weight: "plain" | "volume";
+            /**
+             * When
+             * @default false
+             */
+            when: boolean;
         };
         /**
          * ReadingQuery
@@ -2795,6 +3686,28 @@ export interface components {
              */
             when: boolean;
         };
+        /**
+         * Record
+         * @description A test record: the file it came as and how it is understood, or the records it is the mean of.
+         */
+        Record: {
+            /** Attachment */
+            attachment?: number | null;
+            /** Name */
+            name: string;
+            /**
+             * Of
+             * @default []
+             */
+            of: number[];
+            /** Picture */
+            picture?: number | null;
+            /** Printed */
+            printed?: {
+                [key: string]: unknown;
+            } | null;
+            use: components["schemas"]["TestUse"];
+        };
         /** ResultBrief */
         ResultBrief: {
             /**
@@ -2814,7 +3727,10 @@ export interface components {
             /** Moment */
             moment: number[];
         };
-        /** ReviewOut */
+        /**
+         * ReviewOut
+         * @description ``unreadable``: what is kept and cannot be read, each with its reason.
+         */
         ReviewOut: {
             /** Can Redo */
             can_redo: string | null;
@@ -2826,6 +3742,8 @@ export interface components {
             name: string;
             /** Results */
             results: components["schemas"]["ResultBrief"][];
+            /** Unreadable */
+            unreadable: string[];
         };
         /** SetForcesOut */
         SetForcesOut: {
@@ -3057,6 +3975,131 @@ export interface components {
             y: components["schemas"]["ColumnUse"];
         };
         /**
+         * ThroughPlane
+         * @description Force and moment through a plane, from stress, beside what acts beyond it.
+         */
+        ThroughPlane: {
+            /** About */
+            about?: string | null;
+            /** Normal */
+            normal: string;
+            /** Origin */
+            origin: string;
+            /** Result */
+            result?: number | string | null;
+            /**
+             * Step
+             * @default last
+             */
+            step: number | string;
+        };
+        /**
+         * Trace
+         * @description A reading at one place, or over a set, followed through the steps.
+         */
+        Trace: {
+            /**
+             * Against
+             * @description What the reading taken off has other than this one: step=0;averaging=all.
+             */
+            against?: string | null;
+            /**
+             * At
+             * @description node:ID, element:ID, gauss:ELEMENT:POINT, point:X,Y,Z or set:NAME
+             * @default
+             */
+            at: string;
+            /**
+             * Averaging
+             * @default off
+             * @enum {string}
+             */
+            averaging: "off" | "element" | "part" | "material" | "all";
+            /**
+             * Axes
+             * @default global
+             */
+            axes: string;
+            /**
+             * Curve
+             * @description A named curve in place of all the rest; step: the steps themselves; total:NAME: of the whole model.
+             * @default
+             */
+            curve: string;
+            /**
+             * Field
+             * @default
+             */
+            field: string;
+            /**
+             * Fold
+             * @default 20
+             */
+            fold: number;
+            /**
+             * Measure
+             * @default
+             */
+            measure: string;
+            /**
+             * Of
+             * @default value
+             * @enum {string}
+             */
+            of: "value" | "jump" | "jump-within-material" | "error";
+            /**
+             * Order
+             * @default components
+             * @enum {string}
+             */
+            order: "components" | "measure";
+            /**
+             * Over
+             * @default step
+             * @enum {string}
+             */
+            over: "step" | "largest" | "smallest" | "magnitude";
+            /**
+             * Plane
+             * @description Normal of the plane for a traction, X,Y,Z in the axes.
+             */
+            plane?: string | null;
+            /** Reduce */
+            reduce?: ("sum" | "mean" | "max" | "min") | null;
+            /**
+             * Region
+             * @default all
+             */
+            region: string;
+            /** Result */
+            result?: number | string | null;
+            /**
+             * Sign
+             * @default 1
+             * @enum {integer}
+             */
+            sign: 1 | -1;
+            /**
+             * Span
+             * @description all, so-far, or A:B, steps counted from 0.
+             * @default all
+             */
+            span: string;
+            /** Unit */
+            unit?: string | null;
+            /**
+             * Weight
+             * @default plain
+             * @enum {string}
+             */
+            weight: "plain" | "volume";
+            /**
+             * When
+             * @default false
+             */
+            when: boolean;
+        };
+        /**
          * TraceSpec
          * @description One trace: a reading at one place or over a set, followed through the steps.
          */
@@ -3262,6 +4305,534 @@ export interface components {
 }
 export type $defs = Record<string, never>;
 export interface operations {
+    ask_agreement_api_ask_agreement_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Agreement"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Answer"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    ask_agreement_as_a_table_api_ask_agreement__form__post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                form: "csv" | "xlsx";
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Agreement"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    ask_balance_api_ask_balance_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Balance"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Answer"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    ask_balance_as_a_table_api_ask_balance__form__post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                form: "csv" | "xlsx";
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Balance"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    ask_cycles_api_ask_cycles_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Cycles"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Answer"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    ask_cycles_as_a_table_api_ask_cycles__form__post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                form: "csv" | "xlsx";
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Cycles"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    ask_flags_api_ask_flags_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Flags"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Answer"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    ask_flags_as_a_table_api_ask_flags__form__post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                form: "csv" | "xlsx";
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Flags"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    ask_read_api_ask_read_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Read"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Answer"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    ask_read_as_a_table_api_ask_read__form__post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                form: "csv" | "xlsx";
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Read"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    ask_sense_api_ask_sense_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Doubts"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Answer"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    ask_sense_as_a_table_api_ask_sense__form__post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                form: "csv" | "xlsx";
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Doubts"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    ask_through_plane_api_ask_through_plane_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ThroughPlane"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Answer"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    ask_through_plane_as_a_table_api_ask_through_plane__form__post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                form: "csv" | "xlsx";
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ThroughPlane"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    ask_trace_api_ask_trace_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Trace"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Answer"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    ask_trace_as_a_table_api_ask_trace__form__post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                form: "csv" | "xlsx";
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Trace"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     checks_api_checks_get: {
         parameters: {
             query: {
@@ -3897,6 +5468,266 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["JobOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    keep_check_api_keep_check_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CheckIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["KeptOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    keep_exhibit_api_keep_exhibit_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ExhibitKept"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["KeptOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    keep_flag_api_keep_flag_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["FlagIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["KeptOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    keep_named_api_keep_named_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NamedIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["KeptOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    keep_pairing_api_keep_pairing_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PairingIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["KeptOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    keep_test_api_keep_test_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Record"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["KeptOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    keep_view_api_keep_view_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ViewIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["KeptOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    what_cannot_be_read_api_kept_unreadable_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": string[];
                 };
             };
             /** @description Unprocessable Entity */
@@ -6077,6 +7908,35 @@ export interface operations {
         responses: {
             /** @description Successful Response */
             204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    printed_picture_api_tests__test__picture_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                test: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
                 headers: {
                     [name: string]: unknown;
                 };

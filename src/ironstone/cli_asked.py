@@ -1,0 +1,122 @@
+"""Commands for every kind of question and everything that can be kept, by the same words as everywhere."""
+
+from __future__ import annotations
+
+import json
+from pathlib import Path
+from typing import Annotated, Any
+
+import typer
+from pydantic import BaseModel
+
+from ironstone.cli_base import AsJson, ReviewFile, app, guarded, show
+from ironstone.core.errors import IronstoneError
+from ironstone.engine.base import KEPT, QUESTIONS, Answer, ask, keep, question_of, remove, thing_of, unreadable
+from ironstone.formats.tables import write_table, write_workbook
+from ironstone.store import Review
+
+Words = Annotated[list[str] | None, typer.Argument(help="NAME=VALUE ...; x.field=stress for a word of a word; JSON where wanted.")]
+
+
+def words_of(given: list[str] | None, kind: type[BaseModel]) -> dict[str, Any]:
+    """Words from NAME=VALUE, as text or JSON by what the word is. Raises IronstoneError for what is not written so."""
+    words: dict[str, Any] = {}
+    for text in given or []:
+        name, equals, value = text.partition("=")
+        if not equals:
+            raise IronstoneError(f"'{text}' is not a word.", f"Write NAME=VALUE; the names are: {', '.join(kind.model_fields)}.")
+        inside = words
+        *way, last = name.replace("-", "_").split(".")
+        for step in way:
+            inside = inside.setdefault(step, {})
+        inside[last] = _value(value)
+    return words
+
+
+def _value(text: str) -> Any:
+    """What a word says: JSON for numbers, lists, true, false and null; else the text itself."""
+    try:
+        found = json.loads(text)
+    except ValueError:
+        return text
+    return found
+
+
+def told(answer: Answer) -> str:
+    lines = [answer.sentence, *([answer.verdict] if answer.verdict else [])]
+    if answer.columns:
+        heads = [c.name + (f" [{c.unit}]" if c.unit else "") for c in answer.columns]
+        rows = [["" if v is None else f"{v:.6g}" if isinstance(v, float) else str(v) for v in c.values] for c in answer.columns]
+        width = [max(map(len, [h, *r])) for h, r in zip(heads, rows, strict=True)]
+        lines.append("  ".join(h.ljust(w) for h, w in zip(heads, width, strict=True)).rstrip())
+        lines += ["  ".join(v.ljust(w) for v, w in zip(row, width, strict=True)).rstrip() for row in zip(*rows, strict=True)]
+    lines += [f"{f.label}: {'no value' if f.value is None else f'{f.value:.6g}'} {f.unit}".rstrip() for f in answer.figures]
+    return "\n".join(lines + [f"  ! {c}" for c in answer.caveats])
+
+
+@app.command("ask")
+@guarded
+def ask_command(
+    review: ReviewFile,
+    kind: Annotated[str, typer.Argument(help="What is asked: " + ", ".join(sorted(QUESTIONS)) + ".")],
+    words: Words = None,
+    table: Annotated[Path | None, typer.Option(help="Write the answer's table to NAME.csv or NAME.xlsx.")] = None,
+    as_json: AsJson = False,
+) -> None:
+    """Ask any kind of question: ``ask R.ironstone read field=stress measure=von-mises at=node:8``."""
+    question = question_of(kind, words_of(words, QUESTIONS.get(kind, BaseModel)))
+    with Review.open(review) as opened:
+        answer = ask(opened, question)
+    if table is not None:
+        columns = [["" if v is None else v for v in c.values] for c in answer.columns]
+        names, units = [c.name for c in answer.columns], [c.unit for c in answer.columns]
+        if table.suffix.lower() == ".xlsx":
+            table.write_bytes(write_workbook(names, units, columns, answer.sentence))
+        else:
+            table.write_text(write_table(names, units, columns))
+    show(answer.model_dump(), as_json, lambda: told(answer))
+
+
+@app.command("keep")
+@guarded
+def keep_command(
+    review: ReviewFile,
+    kind: Annotated[str, typer.Argument(help="What is kept: " + ", ".join(sorted(KEPT)) + ".")],
+    words: Words = None,
+    as_json: AsJson = False,
+) -> None:
+    """Keep something in a review: ``keep R.ironstone flag result=1 node=8 name=root``."""
+    given = words_of(words, KEPT.get(kind, BaseModel))
+    with Review.open(review) as opened:
+        if kind in KEPT and "result" in KEPT[kind].model_fields and not isinstance(given.get("result"), int):
+            given["result"] = opened.result(given.get("result")).id
+        item = keep(opened, thing_of(kind, given))
+    show({"id": item.id, "kind": item.kind, "words": item.payload}, as_json, lambda: f"{item.kind} {item.id} is kept.")
+
+
+@app.command("kept")
+@guarded
+def kept_command(
+    review: ReviewFile,
+    kind: Annotated[str | None, typer.Argument(help="One kind; all where not given.")] = None,
+    as_json: AsJson = False,
+) -> None:
+    """List what is kept in a review, with its numbers."""
+    with Review.open(review) as opened:
+        items = [{"id": i.id, "kind": i.kind, "words": i.payload} for i in opened.items(kind) if i.kind in KEPT]
+        lost = unreadable(opened)
+
+    def text() -> str:
+        lines = [f"{i['kind']} {i['id']}: {json.dumps(i['words'], ensure_ascii=False)[:160]}" for i in items]
+        return "\n".join(lines + [f"  ! {said}" for said in lost])
+
+    show({"kept": items, "unreadable": lost}, as_json, text)
+
+
+@app.command("remove")
+@guarded
+def remove_command(review: ReviewFile, number: Annotated[int, typer.Argument(help="Its number in 'kept'.")]) -> None:
+    """Remove something that is kept; it can be undone in the bench."""
+    with Review.open(review) as opened:
+        remove(opened, number)
+    typer.echo(f"Number {number} is removed.")

@@ -1,0 +1,57 @@
+"""What the commands share: the application, how errors are told, the arguments all of them have."""
+
+from __future__ import annotations
+
+import json
+import os
+from collections.abc import Callable
+from functools import wraps
+from pathlib import Path
+from typing import Annotated, Any, ParamSpec
+
+import typer
+
+from ironstone.core.errors import IronstoneError
+
+app = typer.Typer(
+    add_completion=False,
+    no_args_is_help=True,
+    pretty_exceptions_enable=False,
+    help="Ironstone Ridge from the command line: the same engine without a window.",
+)
+AsJson = Annotated[bool, typer.Option("--json", help="Print one JSON object.")]
+ReviewFile = Annotated[Path, typer.Argument(help="The review: one file.")]
+ResultName = Annotated[str | None, typer.Option("--result", help="Name of the result; the newest when not given.")]
+StepChoice = Annotated[str, typer.Option("--step", help="last, first, an index from 0, or t=VALUE for the nearest.")]
+
+
+P = ParamSpec("P")
+
+
+def guarded(command: Callable[P, None]) -> Callable[P, None]:
+    """Turn an error of the family into a message and exit status 2."""
+
+    @wraps(command)
+    def run(*args: P.args, **kwargs: P.kwargs) -> None:
+        try:
+            command(*args, **kwargs)
+        except IronstoneError as error:
+            typer.echo(f"ironstone: {error}", err=True)
+            raise typer.Exit(2) from None
+        except OSError as error:
+            typer.echo(f"ironstone: {error.strerror or error}: {error.filename or ''}".rstrip(": "), err=True)
+            raise typer.Exit(2) from None
+        except (typer.Exit, typer.Abort):
+            raise
+        except Exception as error:
+            if os.environ.get("IRONSTONE_DEBUG"):
+                raise
+            said = f"It failed in a way that was not foreseen ({type(error).__name__}). The review is as it was."
+            typer.echo(f"ironstone: {said} Set IRONSTONE_DEBUG=1 to see where.", err=True)
+            raise typer.Exit(2) from None
+
+    return run
+
+
+def show(answer: dict[str, Any], as_json: bool, text: Callable[[], str]) -> None:
+    typer.echo(json.dumps(answer, ensure_ascii=False) if as_json else text())

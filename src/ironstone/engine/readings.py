@@ -1,0 +1,64 @@
+"""Questions of a reading: at a place or over the model, and followed through the steps."""
+
+from __future__ import annotations
+
+from typing import ClassVar
+
+from ironstone.core.reading import Reading
+from ironstone.engine import answers
+from ironstone.engine.base import Answer, Column, Question
+from ironstone.engine.curves import traced
+from ironstone.engine.steps import find_step
+from ironstone.engine.words import ReadingWords, TraceSpec
+from ironstone.store import Review
+from ironstone.store.source import ReviewSource
+
+
+class Read(ReadingWords, Question):
+    """A reading at a place, or its lowest and highest over the model."""
+
+    kind: ClassVar[str] = "read"
+    step: int | str = "last"
+    at: str | None = None
+    extremes: bool = False
+
+    def asked(self, source: ReviewSource) -> Reading:
+        return self.reading().at(find_step(source, self.step))
+
+    def answer(self, review: Review) -> Answer:
+        source = self.source(review)
+        told = answers.read(self.asked(source), source, self.at, self.extremes)
+        rows = told["values"]
+        length = source.system.length
+        columns = [
+            Column(name="place", values=[r["place"] for r in rows]),
+            Column(name="node", values=[r["node"] for r in rows]),
+            Column(name="element", values=[r["element"] for r in rows]),
+            Column(name="part", values=[r["part"] for r in rows]),
+            *(Column(name=axis, unit=length, values=[r["xyz"][i] for r in rows]) for i, axis in enumerate("xyz")),
+            Column(name=f"{self.field} {self.measure}".strip(), unit=told["unit"], values=[r["value"] for r in rows]),
+        ]
+        more = {k: v for k, v in told.items() if k not in ("sentence", "unit", "caveats")}
+        return Answer(
+            kind=self.kind, sentence=told["sentence"], unit=told["unit"], columns=columns, caveats=told["caveats"], more=more
+        )
+
+
+class Trace(TraceSpec, Question):
+    """A reading at one place, or over a set, followed through the steps."""
+
+    kind: ClassVar[str] = "trace"
+
+    def answer(self, review: Review) -> Answer:
+        source = self.source(review)
+        curve, sentence, caveats = traced(review, source, self)
+        return Answer(
+            kind=self.kind,
+            sentence=sentence,
+            unit=curve.y_unit,
+            columns=[
+                Column(name=curve.x_label, unit=curve.x_unit, values=curve.x.tolist()),
+                Column(name=curve.y_label, unit=curve.y_unit, values=[answers.number(v) for v in curve.y]),
+            ],
+            caveats=[*caveats, *answers.few_steps(source, curve.y)],
+        )

@@ -1,0 +1,105 @@
+"""What is kept is read back whatever became of it: older words brought up, what cannot be read costs only itself."""
+
+from __future__ import annotations
+
+import json
+from collections.abc import Iterator
+from pathlib import Path
+
+import pytest
+from fastapi.testclient import TestClient
+from typer.testing import CliRunner
+
+from ironstone.cli import app
+from ironstone.core.errors import IronstoneError
+from ironstone.engine.base import KEPT, keep, kept_of, readable, thing_of, unreadable
+from ironstone.engine.exhibits import ExhibitKept
+from ironstone.engine.flags import FlagIn
+from ironstone.service.app import create_app
+from ironstone.store import Review, intake
+
+TRACE = {"field": "displacement", "measure": "x", "at": "node:8"}
+EVERYTHING = {
+    "flag": {"result": 1, "node": 8, "name": "root"},
+    "view": {"result": 1, "name": "front", "address": "bay=field"},
+    "named": {"result": 1, "name": "stroke", "trace": TRACE},
+    "pairing": {"result": 1, "name": "Loop", "x": TRACE, "y": {**TRACE, "measure": "magnitude"}},
+    "check": {"result": 1, "name": "pull", "reading": {"field": "stress", "measure": "xx"}, "at": "max", "expected": 30.0},
+    "exhibit": {"of": "view", "title": "Picture", "sentence": "stress"},
+}
+
+
+@pytest.fixture
+def review(bar_files: list[Path], tmp_path: Path) -> Iterator[Review]:
+    with Review.create(tmp_path / "a.ironstone") as made:
+        intake(made, bar_files)
+        yield made
+
+
+@pytest.fixture
+def client(review: Review) -> Iterator[TestClient]:
+    with TestClient(create_app(review), raise_server_exceptions=False) as found:
+        yield found
+
+
+LISTS = {
+    "flag": "/api/flags?result=1",
+    "view": "/api/views?result=1",
+    "named": "/api/named?result=1",
+    "pairing": "/api/pairings?result=1",
+    "check": "/api/checks?result=1",
+    "exhibit": "/api/exhibits",
+    "test": "/api/tests",
+}
+
+
+@pytest.mark.parametrize("kind", EVERYTHING)
+@pytest.mark.parametrize(
+    "spoilt",
+    [{"colour": "red"}, {"result": "one", "title": 7, "name": 7}, {"version": 99}],
+    ids=["unknown key", "wrong type", "newer"],
+)
+def test_one_that_cannot_be_read_leaves_the_others_standing(
+    review: Review, client: TestClient, kind: str, spoilt: dict[str, object]
+) -> None:
+    keep(review, thing_of(kind, EVERYTHING[kind]))
+    review.add(kind, {**EVERYTHING[kind], **spoilt}, "by another program")
+    listed = client.get(LISTS[kind])
+    assert listed.status_code == 200 and len(listed.json()) == 1
+    (said,) = client.get("/api/kept/unreadable").json()
+    assert f"This {kind}" in said
+    number = review.items(kind)[-1].id
+    assert client.get("/api/review").json()["unreadable"] == [said]
+    CliRunner().invoke(app, ["remove", str(review.path), str(number)])
+    assert unreadable(review) == []
+
+
+@pytest.mark.parametrize("kind", LISTS)
+def test_nonsense_in_a_list_is_no_failure(review: Review, client: TestClient, kind: str) -> None:
+    review.add(kind, {"what": ["ever"]}, "by another program")
+    assert client.get(LISTS[kind]).json() == []
+    assert len(unreadable(review)) == 1
+
+
+def test_an_exhibit_stored_before_is_brought_up(review: Review) -> None:
+    words = {"title": "Loop", "sentence": "s", "caveats": [], "note": "", "verdict": "", "address": ""}
+    old = {"kind": "curve", **words, "picture": None, "table": None}
+    review.add("exhibit", old, "kept by an older program")
+    ((_, kept),) = readable(review, ExhibitKept)
+    assert (kept.of, kept.title) == ("curve", "Loop")
+
+
+def test_what_is_written_is_what_is_understood() -> None:
+    for kind, words in EVERYTHING.items():
+        thing = thing_of(kind, words)
+        assert kept_of(kind, json.loads(json.dumps(thing.written()))) == thing
+    assert set(EVERYTHING) | {"test"} == set(KEPT)
+
+
+def test_a_flag_where_nothing_is_is_refused_wherever_it_is_planted(review: Review, client: TestClient) -> None:
+    with pytest.raises(IronstoneError, match="node"):
+        keep(review, FlagIn(result=1, node=999))
+    assert client.post("/api/flags", json={"result": 1, "node": 999}).status_code == 404
+    told = CliRunner().invoke(app, ["keep", str(review.path), "flag", "node=999"])
+    assert told.exit_code == 2 and "999" in told.stderr
+    assert review.items("flag") == []
