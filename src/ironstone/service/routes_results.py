@@ -15,6 +15,8 @@ from ironstone.core.axes import three_points
 from ironstone.core.errors import Impossible
 from ironstone.engine import answers
 from ironstone.engine.base import unreadable
+from ironstone.engine.line import Line, reading_line
+from ironstone.engine.words import ReadingQuery
 from ironstone.formats import start_ahead
 from ironstone.service.deps import Form, OpenReview, OpenUploads, RunningJobs, safe_name, table
 from ironstone.service.jobs import Progress
@@ -93,6 +95,16 @@ def stop_job(job: str, jobs: RunningJobs) -> JobOut:
 def result_contents(result: int, review: OpenReview) -> ContentsOut:
     source = review.result(result)
     return ContentsOut.model_validate({**contents(source), "rail": rail(source)})
+
+
+@router.get("/results/{result}/line")
+def line_of(result: int, query: Annotated[ReadingQuery, Query()], review: OpenReview) -> Line:
+    """The reading line of a reading: its words, what each can be and why not, and what choosing changes."""
+    line = reading_line(review.result(result), query.reading())
+    for word in line.words:
+        if word.name == "against":
+            word.value = query.against or ""
+    return line
 
 
 @router.delete("/results/{result}", status_code=204)

@@ -65,7 +65,7 @@ def contents(source: ReviewSource) -> dict[str, Any]:
                 **_dictionary(source, f),
                 "measures": [
                     {"name": m.name, "label": m.label, "explanation": m.explanation, "signed": m.signed,
-                     "unit": f.unit if m.unit is None else m.unit, "units": _units_of(m, f),
+                     "unit": f.unit if m.unit is None else m.unit, "units": units_of(m, f),
                      "needs": list(m.needs), "direction": m.direction}
                     for m in measures_for(f.rank, f.kind)
                 ],
@@ -127,7 +127,7 @@ def _materials(source: ReviewSource) -> list[dict[str, Any]]:
     ]
 
 
-def _units_of(measure: Measure, field: Field) -> list[str]:
+def units_of(measure: Measure, field: Field) -> list[str]:
     """Units a measure of a field can be shown in."""
     if measure.unit is None:
         return list(CHOICES.get(field.kind, (field.unit,)))

@@ -6,7 +6,7 @@ import sqlite3
 import threading
 from collections.abc import Callable, Iterator, Mapping
 from concurrent.futures import Future, ThreadPoolExecutor
-from contextlib import contextmanager
+from contextlib import contextmanager, suppress
 from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
@@ -92,7 +92,9 @@ class Review:
         if not known.writable(path):
             return cls._for_reading(path)
         review = cls._connect(path, path.stem)
-        review.sweep()
+        # On a full disk what is left over stays, out of sight; the rest can be read.
+        with suppress(IronstoneError):
+            review.sweep()
         return review
 
     @classmethod

@@ -173,6 +173,23 @@ export function useValues() {
   });
 }
 
+/** The reading line: the words of the reading, what each can be, and why not. */
+export function useLine() {
+  const { result, reading, step } = useBench();
+  return useQuery({
+    queryKey: ["line", result, reading, step],
+    enabled: result !== null && reading !== null,
+    queryFn: ({ signal }) =>
+      ask(
+        api.GET("/api/results/{result}/line", {
+          params: { path: { result: result! }, query: readingQuery(reading!, step) },
+          signal,
+        }),
+      ),
+    placeholderData: keepPreviousData,
+  });
+}
+
 /** Fetches a step before it is shown, so that playing does not stutter; settles when all of it is here. */
 export function usePrefetch() {
   const client = useQueryClient();
@@ -371,9 +388,19 @@ export function useChange<In, Out>(work: (input: In) => Promise<Out>) {
     mutationFn: work,
     onSuccess: () =>
       Promise.all(
-        ["review", "contents", "flags", "views", "named", "pairings", "tests", "match", "overlay", "exhibits"].map(
-          (k) => client.invalidateQueries({ queryKey: [k] }),
-        ),
+        [
+          "review",
+          "contents",
+          "line",
+          "flags",
+          "views",
+          "named",
+          "pairings",
+          "tests",
+          "match",
+          "overlay",
+          "exhibits",
+        ].map((k) => client.invalidateQueries({ queryKey: [k] })),
       ),
   });
 }

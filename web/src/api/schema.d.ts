@@ -1223,6 +1223,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/results/{result}/line": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Line Of
+         * @description The reading line of a reading: its words, what each can be and why not, and what choosing changes.
+         */
+        get: operations["line_of_api_results__result__line_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/results/{result}/materials": {
         parameters: {
             query?: never;
@@ -2157,6 +2177,45 @@ export interface components {
             to: number;
         };
         /**
+         * Choice
+         * @description One thing a word can be. change: words of the reading that choosing it sets; impossible: why it cannot be chosen here.
+         *
+         *     short: how it is called where there is little room.
+         */
+        Choice: {
+            /**
+             * Change
+             * @default {}
+             */
+            change: {
+                [key: string]: unknown;
+            };
+            /**
+             * Explanation
+             * @default
+             */
+            explanation: string;
+            /**
+             * Impossible
+             * @default
+             */
+            impossible: string;
+            /** Label */
+            label: string;
+            /**
+             * Note
+             * @default
+             */
+            note: string;
+            /**
+             * Short
+             * @default
+             */
+            short: string;
+            /** Value */
+            value: string;
+        };
+        /**
          * Column
          * @description One column of an answer's table: numbers (None where there is no value) or words.
          */
@@ -2976,6 +3035,28 @@ export interface components {
              * @default 0.1
              */
             stiffness: number;
+        };
+        /**
+         * Line
+         * @description The words of a reading in order; guessed: the unit is. The step's choices are the result's steps.
+         *
+         *     of, averaging: their choices, also where no word of the line says them.
+         */
+        Line: {
+            /**
+             * Averaging
+             * @default []
+             */
+            averaging: components["schemas"]["Choice"][];
+            /** Guessed */
+            guessed: boolean;
+            /**
+             * Of
+             * @default []
+             */
+            of: components["schemas"]["Choice"][];
+            /** Words */
+            words: components["schemas"]["Word"][];
         };
         /**
          * LookQuery
@@ -4272,6 +4353,40 @@ export interface components {
             name: string;
             /** Result */
             result: number;
+        };
+        /**
+         * Word
+         * @description One word group. before: what stands before it in the sentence; marked: something was guessed, averaged or changed in it.
+         */
+        Word: {
+            /**
+             * Before
+             * @default
+             */
+            before: string;
+            /**
+             * Choices
+             * @default []
+             */
+            choices: components["schemas"]["Choice"][];
+            /** Label */
+            label: string;
+            /**
+             * Marked
+             * @default false
+             */
+            marked: boolean;
+            /** Name */
+            name: string;
+            /**
+             * Plain
+             * @default false
+             */
+            plain: boolean;
+            /** Title */
+            title: string;
+            /** Value */
+            value: string;
         };
         /** Words */
         Words: {
@@ -6736,6 +6851,57 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["JointOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    line_of_api_results__result__line_get: {
+        parameters: {
+            query: {
+                field: string;
+                measure?: string;
+                averaging?: "off" | "element" | "part" | "material" | "all";
+                order?: "components" | "measure";
+                region?: string;
+                unit?: string | null;
+                of?: "value" | "jump" | "jump-within-material" | "error";
+                axes?: string;
+                /** @description Normal of the plane for a traction, X,Y,Z in the axes. */
+                plane?: string | null;
+                weight?: "plain" | "volume";
+                fold?: number;
+                over?: "step" | "largest" | "smallest" | "magnitude";
+                /** @description all, so-far, or A:B, steps counted from 0. */
+                span?: string;
+                when?: boolean;
+                /** @description What the reading taken off has other than this one: step=0;averaging=all. */
+                against?: string | null;
+                step?: number;
+            };
+            header?: never;
+            path: {
+                result: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Line"];
                 };
             };
             /** @description Unprocessable Entity */

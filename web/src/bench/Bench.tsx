@@ -3,7 +3,7 @@ import { Activity, BookmarkPlus, Download, FileText, Link2, Redo2, Scale, Undo2,
 import { type ReactNode, useEffect, useState } from "react";
 import { Modal } from "react-bootstrap";
 import { api, ask } from "../api/client";
-import { belongs, useContents, usePairings, useReview, useTests } from "../api/queries";
+import { belongs, useContents, useLine, usePairings, useReview, useTests } from "../api/queries";
 import { BalanceDrawer } from "../balance/BalanceDrawer";
 import { ExhibitsDrawer } from "../exhibits/ExhibitsDrawer";
 import { KeepDialog } from "../exhibits/KeepDialog";
@@ -50,6 +50,7 @@ export function Bench() {
   const review = useReview();
   const result = useBench((s) => s.result);
   const contents = useContents(result);
+  const line = useLine();
   const [help, setHelp] = useState(false);
   const [keep, setKeep] = useState(false);
   const client = useQueryClient();
@@ -90,16 +91,12 @@ export function Bench() {
       else if (e.key === " " && !(e.target as HTMLElement).closest("button")) set({ playing: !state.playing });
       else if (e.key === "f") set({ fitCount: state.fitCount + 1 });
       else if (e.key === "m") set({ meshLines: !state.meshLines });
-      else if (e.key === "j" && state.reading) {
-        const field = contents.data?.fields.find((f) => f.name === state.reading?.field);
-        if (!field || field.location === "node") say("A nodal field has one value at each node: there is no jump.");
-        else state.setReading({ of: state.reading.of === "value" ? "jump" : "value", averaging: "off" });
-      } else if (e.key === "e" && state.reading) {
-        const field = contents.data?.fields.find((f) => f.name === state.reading?.field);
-        const known = contents.data?.materials.some((m) => m.young !== null);
-        if (field?.kind !== "stress" || field.rank !== "tensor" || field.location === "node" || !known)
-          say("An error estimate is made of a stress as computed, once the materials' constants are stated in Intake.");
-        else state.setReading({ of: state.reading.of === "error" ? "value" : "error", averaging: "off" });
+      else if ((e.key === "j" || e.key === "e") && state.reading) {
+        const wanted = e.key === "j" ? "jump" : "error";
+        const choice = line.data?.of.find((c) => c.value === wanted);
+        const on = e.key === "j" ? state.reading.of !== "value" : state.reading.of === "error";
+        if (choice?.impossible) say(choice.impossible);
+        else state.setReading({ of: on ? "value" : wanted, averaging: "off" });
       } else if (e.key === "z") set({ boxing: !state.boxing });
       else if (e.key === "s") set({ strata: !state.strata });
       else if (e.key === "k" && !contents.data?.arriving) setKeep(true);

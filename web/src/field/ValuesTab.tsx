@@ -1,9 +1,8 @@
 import { useState } from "react";
 import { Form } from "react-bootstrap";
-import type { Schemas } from "../api/client";
-import { useAveragings, useContents, useRange, useValues } from "../api/queries";
+import { useAveragings, useContents, useLine, useRange, useValues } from "../api/queries";
 import { say } from "../bench/notices";
-import { type Averaging, type Fit, freshKey, type MapName, type Of, useBench } from "../bench/store";
+import { type Fit, freshKey, type MapName, type Of, type ReadingChoice, useBench } from "../bench/store";
 import { Choices, named } from "../controls/Choices";
 import { NumberField } from "../controls/NumberField";
 import { PointField } from "../controls/PointField";
@@ -13,28 +12,12 @@ import { mapLabels } from "../theme/colours";
 import { view } from "../view/handle";
 import { AxesForm } from "./AxesForm";
 
-const shortNames: Record<Averaging, string> = {
-  off: "off",
-  element: "element mean",
-  part: "within part",
-  material: "within material",
-  all: "everywhere",
-};
-
-/** The averagings alone, before their extremes are known. */
-const without = (materials: boolean, nodal: boolean): Pick<Schemas["AveragingOut"], "averaging" | "min" | "max">[] =>
-  (nodal
-    ? ["off", "element"]
-    : materials
-      ? ["off", "element", "part", "material", "all"]
-      : ["off", "element", "part", "all"]
-  ).map((a) => ({ averaging: a as Averaging, min: null, max: null }));
-
 /** What the reading is, and the key it is told by. */
 export function ValuesTab() {
   const { result, reading, setReading } = useBench();
   const contents = useContents(result);
   const values = useValues();
+  const line = useLine();
   const large = (contents.data?.elements ?? 0) > 200_000;
   const [compare, setCompare] = useState(false);
   const averagings = useAveragings(reading !== null && (!large || compare));
@@ -43,8 +26,9 @@ export function ValuesTab() {
   const field = contents.data.fields.find((f) => f.name === reading.field);
   const nodal = field?.location === "node";
   const named = field?.names ?? false;
-  const estimable =
-    field?.kind === "stress" && field.rank === "tensor" && contents.data.materials.some((m) => m.young !== null);
+  const choices = (line.data?.averaging ?? []).filter(
+    (c) => !c.impossible && (c.value !== "material" || contents.data!.materials.length > 1),
+  );
   const onPlane = field?.measures.find((m) => m.name === reading.measure)?.needs.includes("plane") ?? false;
   const shells = Object.keys(contents.data.cells).some((c) => c.startsWith("tri") || c.startsWith("quad"));
   return (
@@ -60,25 +44,26 @@ export function ValuesTab() {
           </tr>
         </thead>
         <tbody>
-          {(averagings.data ?? without(contents.data.materials.length > 1, nodal)).map((a) => {
-            const change = off?.max?.value && a.max?.value ? a.max.value / off.max.value - 1 : null;
+          {choices.map((c) => {
+            const a = averagings.data?.find((known) => known.averaging === c.value);
+            const change = off?.max?.value && a?.max?.value ? a.max.value / off.max.value - 1 : null;
             return (
-              <tr key={a.averaging} className={reading.averaging === a.averaging ? "chosen" : ""}>
+              <tr key={c.value} className={reading.averaging === c.value ? "chosen" : ""}>
                 <td>
                   <label>
                     <input
                       type="radio"
                       name="averaging"
-                      checked={reading.averaging === a.averaging}
-                      onChange={() => setReading({ averaging: a.averaging })}
+                      checked={reading.averaging === c.value}
+                      onChange={() => setReading(c.change as Partial<ReadingChoice>)}
                     />
-                    {shortNames[a.averaging]}
+                    {c.short}
                   </label>
                 </td>
-                <td>{a.min ? figure(a.min.value) : ""}</td>
-                <td>{a.max ? figure(a.max.value) : ""}</td>
+                <td>{a?.min ? figure(a.min.value) : ""}</td>
+                <td>{a?.max ? figure(a.max.value) : ""}</td>
                 <td>
-                  {a.averaging === "off" || change === null
+                  {c.value === "off" || change === null
                     ? ""
                     : `${change > 5e-5 ? "+" : ""}${figure(100 * change, 2)}\u202f%`}
                 </td>
@@ -96,19 +81,12 @@ export function ValuesTab() {
         <div className="row-line">
           <Choices<Of>
             name="Value or jump"
-            options={[
-              { value: "value", label: "value" },
-              { value: "jump", label: "jump (J)" },
-              { value: "jump-within-material", label: "in material" },
-              {
-                value: "error",
-                label: "error (E)",
-                disabled: !estimable,
-                title: estimable
-                  ? "Error estimate in the energy norm, each element"
-                  : "Of a stress, once the materials' constants are stated in Intake",
-              },
-            ]}
+            options={(line.data?.of ?? []).map((c) => ({
+              value: c.value as Of,
+              label: c.short,
+              disabled: Boolean(c.impossible),
+              title: c.impossible || c.explanation,
+            }))}
             value={reading.of}
             onChoose={(of) => setReading({ of, averaging: of === "value" ? reading.averaging : "off" })}
           />

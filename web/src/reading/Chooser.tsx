@@ -123,7 +123,7 @@ export function Chooser({ label, title, choices, value, onChoose, className = ""
                     {c.label}
                     {c.note && <span className="choice-note">{c.note}</span>}
                   </span>
-                  {(c.impossible ?? c.explanation) && <small>{c.impossible ?? c.explanation}</small>}
+                  {(c.impossible || c.explanation) && <small>{c.impossible || c.explanation}</small>}
                 </div>
               ))}
               {!found.length && <div className="choice quiet">Nothing fits.</div>}
