@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
+import gc
 import threading
+import weakref
 from concurrent.futures import ThreadPoolExecutor
 from pathlib import Path
 
@@ -10,8 +12,12 @@ import numpy as np
 import pytest
 
 from ironstone.core.errors import Impossible, IronstoneError, NotFound
+from ironstone.core.evaluate import evaluate
+from ironstone.core.places import AtCorners
+from ironstone.core.reading import Reading
 from ironstone.core.surface import Look
 from ironstone.engine import drawing
+from ironstone.engine.answers import trace_curve
 from ironstone.formats.registry import steps_of
 from ironstone.store import Review, intake
 from ironstone.store.describe import contents
@@ -124,3 +130,25 @@ def test_a_surface_that_could_not_be_made_is_tried_again(bar: ReviewSource, monk
     with pytest.raises(Impossible, match="Not now"):
         drawing.surface(bar, Look(detail=5))
     assert len(drawing.surface(bar, Look(detail=5)).face_element) == 14
+
+
+def test_sources_are_let_go_when_corrected_and_when_the_review_is_closed(bar_files: list[Path], tmp_path: Path) -> None:
+    """Every correction makes a source anew; what was worked out for those before goes with them."""
+    held: list[weakref.ref[ReviewSource]] = []
+    with Review.create(tmp_path / "let_go.ironstone") as review:
+        result = intake(review, bar_files)
+
+        def look() -> None:
+            source = review.result(result)
+            drawing.surface(source, Look())
+            evaluate(Reading("stress", "von-mises", "part"), source, AtCorners())
+            trace_curve(Reading("displacement", "x"), source, "node:1", None)
+            held.append(weakref.ref(source))
+
+        for number in range(5):
+            review.set_units(result, ("m-N-s-kg-Pa", "mm-N-s-t-MPa")[number % 2])
+            look()
+        gc.collect()
+        assert [ref() is not None for ref in held] == [False] * 4 + [True]
+    gc.collect()
+    assert held[-1]() is None

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass, replace
-from functools import lru_cache
 
 import numpy as np
 from numpy.typing import NDArray
@@ -13,6 +12,7 @@ from ironstone.core.errors import Impossible
 from ironstone.core.evaluate import corner_components
 from ironstone.core.fields import Field, Mirror, Source, displacement_of, stress_of
 from ironstone.core.interpolation import interpolation, positions
+from ironstone.core.kept import kept_with
 from ironstone.core.measuring import smooth_faces
 from ironstone.core.mesh import Float, Int, Mesh
 from ironstone.core.places import AtSamples
@@ -281,7 +281,7 @@ def held_state(source: Source, nodes: Int) -> str:
     return "held" if held.all() else "partly" if held.any() else "free"
 
 
-@lru_cache(maxsize=4)
+@kept_with(4)
 def largest_reactions(source: Source, name: str) -> Float:
     """The largest component of a reaction field at each node over all steps, (nodes,)."""
     best = np.zeros(len(source.mesh.points))

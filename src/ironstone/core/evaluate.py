@@ -10,7 +10,6 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import dataclass, replace
-from functools import lru_cache
 from typing import Any
 
 import numpy as np
@@ -24,6 +23,7 @@ from ironstone.core.fields import Source, constants_of, rows_of
 from ironstone.core.gauss import gauss_points, gauss_weights, known_counts
 from ironstone.core.gauss_fields import extrapolated, gauss_count, gauss_places, gauss_rows, unplaced
 from ironstone.core.interpolation import interpolation, positions
+from ironstone.core.kept import kept_with
 from ironstone.core.mesh import Block, Float, Int, Mesh, quadrature_weights
 from ironstone.core.places import AtElements, AtGauss, AtNodes, AtSamples, Place, TheseCorners
 from ironstone.core.reading import GROUPED, Reading, Resolved, Values, resolve
@@ -308,12 +308,12 @@ def averaging_operator(resolved: Resolved, mesh: Mesh) -> CornerAveraging:
     return _operator(mesh, name, reading.weight, fold)
 
 
-@lru_cache(maxsize=4)
+@kept_with(4)
 def _meeting(mesh: Mesh, name: str) -> CornerAveraging:
     return corner_averaging(mesh, name, all_that_meets=True)
 
 
-@lru_cache(maxsize=6)
+@kept_with(6)
 def _operator(mesh: Mesh, name: str, weight: str, fold: float) -> CornerAveraging:
     return corner_averaging(mesh, name, weight, fold)
 
@@ -369,7 +369,7 @@ def _element_rows(source: Source, kind: str) -> Float:
     return oriented(source.mesh, source.values(source.setup.orientation, 0))
 
 
-@lru_cache(maxsize=4)
+@kept_with(1)
 def _own_axes(mesh: Mesh) -> Float:
     return element_axes(mesh)
 
@@ -542,7 +542,7 @@ def _at_samples(resolved: Resolved, source: Source, place: AtSamples) -> Float:
     return take_measure(resolved, source, found.matrix @ components, place.element, points)
 
 
-@lru_cache(maxsize=8)
+@kept_with(1)
 def _distinct_elements(place: AtSamples) -> tuple[Int, Int]:
     elements, back = np.unique(place.element, return_inverse=True)
     return elements, back
@@ -568,7 +568,7 @@ def error_estimate(reading: Reading, source: Source) -> ErrorEstimate:
     return _estimate(source, resolved.field.name, resolved.reading.step, resolved.reading.weight, resolved.reading.fold)
 
 
-@lru_cache(maxsize=4)
+@kept_with(4)
 def _estimate(source: Source, field: str, step: int, weight: str, fold: float) -> ErrorEstimate:
     mesh = source.mesh
     resolved = resolve(Reading(field, step=step, weight=weight, fold=fold, of="error"), source)

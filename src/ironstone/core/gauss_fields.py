@@ -2,14 +2,13 @@
 
 from __future__ import annotations
 
-from functools import lru_cache
-
 import numpy as np
 
 from ironstone.core.cells import CELLS, Cell
 from ironstone.core.fields import Field, Source, rows_of
 from ironstone.core.gauss import extrapolation, gauss_points, known_counts
 from ironstone.core.interpolation import positions
+from ironstone.core.kept import kept_with
 from ironstone.core.mesh import Float, Int, Mesh
 from ironstone.core.places import AtSamples
 from ironstone.core.reading import Values
@@ -20,7 +19,7 @@ def gauss_rows(source: Source, field: Field, step: int, elements: Int) -> Float:
     return rows_of(source, field.name, step, elements).reshape(len(elements), field.points, -1)
 
 
-@lru_cache(maxsize=256)
+@kept_with(256)
 def gauss_count(source: Source, field: Field, cell: Cell) -> int:
     """How many Gauss points the elements of a shape have in a field.
 

@@ -3,13 +3,13 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from functools import lru_cache
 
 import numpy as np
 from numpy.typing import NDArray
 from scipy.sparse import csr_matrix
 
 from ironstone.core.cells import CELLS, Cell
+from ironstone.core.kept import kept_with
 from ironstone.core.mesh import Float, Int, Mesh
 from ironstone.core.places import AtSamples
 
@@ -34,7 +34,7 @@ def interpolation(mesh: Mesh, place: AtSamples) -> Interpolation:
     return _kept_interpolation(mesh, place) if many else _interpolation(mesh, place)
 
 
-@lru_cache(maxsize=8)
+@kept_with(8)
 def _kept_interpolation(mesh: Mesh, place: AtSamples) -> Interpolation:
     return _interpolation(mesh, place)
 

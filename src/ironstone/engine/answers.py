@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import math
 from dataclasses import replace
-from functools import lru_cache
 from typing import Any
 
 import numpy as np
@@ -19,6 +18,7 @@ from ironstone.core.extremes import Extreme, extremes, meeting
 from ironstone.core.fields import Source
 from ironstone.core.gauss_fields import gauss_positions
 from ironstone.core.interpolation import element_centres, positions
+from ironstone.core.kept import kept_with
 from ironstone.core.monotonic import monotonic, tensile
 from ironstone.core.places import AtGauss, AtNodes, AtSamples, Place
 from ironstone.core.reading import Reading, Resolved, Values
@@ -151,7 +151,7 @@ def _step(resolved: Resolved, source: Source) -> dict[str, Any]:
     return {"index": step.index, "kind": step.kind, "value": step.value, "unit": step.unit}
 
 
-@lru_cache(maxsize=64)
+@kept_with(64, owner=1)
 def trace_curve(reading: Reading, source: ReviewSource, at: str, reduce: str | None, sign: int = 1) -> tuple[Curve, str, list[str]]:
     """A trace over all steps as a curve over the step axis, its sentence and its caveats."""
     mesh = source.mesh

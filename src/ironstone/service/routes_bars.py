@@ -2,13 +2,13 @@
 
 from __future__ import annotations
 
-from functools import lru_cache
 from typing import Annotated, Any
 
 from fastapi import APIRouter, Query, Response
 
 from ironstone.core.bars import ByHand, Member, along, axial_force, by_hand, first_loaded, members, so_far, taken_over
 from ironstone.core.errors import Impossible, NotFound
+from ironstone.core.kept import kept_with
 from ironstone.core.mesh import Mesh
 from ironstone.engine.answers import number
 from ironstone.engine.words import ReadingQuery
@@ -19,7 +19,7 @@ from ironstone.store.source import ReviewSource
 router = APIRouter(tags=["bars"])
 
 
-@lru_cache(maxsize=8)
+@kept_with(1)
 def _members(mesh: Mesh) -> list[Member]:
     return members(mesh)
 

@@ -158,6 +158,9 @@ class Review:
     def close(self) -> None:
         self._aside.shutdown()
         self.engine.dispose()
+        with self._lock:
+            self._sources.clear()
+            self._arriving.clear()
 
     @contextmanager
     def session(self) -> Iterator[Session]:
