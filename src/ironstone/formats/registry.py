@@ -73,7 +73,10 @@ READERS: dict[str, str] = {
 
 
 def register(suffix: str, module: str) -> None:
-    """Let ``module.read(path)`` read files that end in ``suffix``: a generator of the steps in the file."""
+    """Let ``module.read(path)`` read files that end in ``suffix``: a generator of the steps in the file.
+
+    The module must be one that can be imported by name: files are read in a process of their own.
+    """
     READERS[suffix.lower()] = module
 
 

@@ -57,7 +57,7 @@ def read_series(paths: Sequence[Path], folder: Path) -> Iterator[tuple[Path, Pat
             try:
                 # The next file is asked for before this one is done with, so that the reader does not wait.
                 for asked in paths[0:AHEAD] if index == 0 else paths[index + AHEAD - 1 : index + AHEAD]:
-                    _ask(child, [str(folder), str(asked)])
+                    _ask(child, [str(folder), str(asked), READERS[asked.suffix.lower()]])
             except BrokenPipeError as error:
                 raise stopped from error
             while "file" in (answer := answers.next(path, stopped)):
@@ -169,7 +169,10 @@ def _serve() -> None:
     # What most files need is there before the first is asked for.
     import_module(READERS[".vtu"])
     for line in sys.stdin:
-        folder, path = map(Path, json.loads(line))
+        *given, module = json.loads(line)
+        folder, path = map(Path, given)
+        # A format that was registered is known by the process that registered it, not by this one.
+        READERS[path.suffix.lower()] = module
         answer: dict[str, Any] = {"done": True}
         try:
             for step in steps_of(path, mesh):

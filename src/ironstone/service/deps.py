@@ -10,7 +10,7 @@ from typing import Annotated, Literal
 from fastapi import Depends, Request, Response
 
 from ironstone.core.mesh import Float
-from ironstone.engine.base import engine
+from ironstone.engine.base import Column, engine
 from ironstone.formats.tables import write_table, write_workbook
 from ironstone.service.jobs import Jobs
 from ironstone.service.uploads import Uploads
@@ -73,3 +73,11 @@ def table(
     else:
         data, kind = write_table(names, units, columns).encode("utf-8"), "text/csv; charset=utf-8"
     return Response(data, media_type=kind, headers={"Content-Disposition": f'attachment; filename="{safe_name(name)}.{form}"'})
+
+
+def columns_table(form: Form, columns: Sequence[Column], name: str, sentence: str = "") -> Response:
+    """An answer's columns as CSV or XLSX; what has no value is an empty cell, of numbers as of words."""
+    missing = float("nan")
+    numbers = [all(isinstance(v, int | float | None) for v in c.values) for c in columns]
+    values = [[(missing if n else "") if v is None else v for v in c.values] for c, n in zip(columns, numbers, strict=True)]
+    return table(form, [c.name for c in columns], [c.unit for c in columns], values, name, sentence)

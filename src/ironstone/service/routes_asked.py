@@ -9,7 +9,7 @@ from fastapi import APIRouter, Response
 from pydantic import BaseModel
 
 from ironstone.engine.base import KEPT, QUESTIONS, Answer, Kept, Question, ask, keep, unreadable
-from ironstone.service.deps import Form, OpenReview, table
+from ironstone.service.deps import Form, OpenReview, columns_table
 
 
 class KeptOut(BaseModel):
@@ -61,15 +61,7 @@ def _answering(question: type[Question]) -> Callable[..., Answer]:
 def _tabling(question: type[Question]) -> Callable[..., Response]:
     def tabled(form: Form, asked: Question, review: OpenReview) -> Response:
         told = ask(review, asked)
-        missing = float("nan")
-        numbers = [all(isinstance(v, int | float | None) for v in c.values) for c in told.columns]
-        values = [
-            [(missing if number else "") if v is None else v for v in c.values]
-            for c, number in zip(told.columns, numbers, strict=True)
-        ]
-        return table(
-            form, [c.name for c in told.columns], [c.unit for c in told.columns], values, told.sentence[:120], told.sentence
-        )
+        return columns_table(form, told.columns, told.sentence[:120], told.sentence)
 
     return _taking(tabled, "asked", question)
 

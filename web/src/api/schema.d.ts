@@ -164,6 +164,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/ask/members": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Ask Members
+         * @description Every member of a frame: its force in the file, and what its joints' displacements, its modulus and its area make of it.
+         */
+        post: operations["ask_members_api_ask_members_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/ask/members.{form}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Ask Members As A Table
+         * @description Every member of a frame: its force in the file, and what its joints' displacements, its modulus and its area make of it.
+         */
+        post: operations["ask_members_as_a_table_api_ask_members__form__post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/ask/read": {
         parameters: {
             query?: never;
@@ -1288,10 +1328,10 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * Members Of
+         * Members
          * @description Every member: its force in the file, and what its joints' displacements, its modulus and its area make of it.
          */
-        get: operations["members_of_api_results__result__members_get"];
+        get: operations["members_api_results__result__members_get"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1328,10 +1368,10 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * Taken
+         * Taken Over
          * @description Which members take over force between two steps; from the first loaded step where none is named.
          */
-        get: operations["taken_api_results__result__members_taken_over_get"];
+        get: operations["taken_over_api_results__result__members_taken_over_get"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1348,10 +1388,10 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * Along Member
+         * Along
          * @description The reading along a member (numbered from 1) at the step, and the largest in size it has had so far.
          */
-        get: operations["along_member_api_results__result__members__member__along_get"];
+        get: operations["along_api_results__result__members__member__along_get"];
         put?: never;
         post?: never;
         delete?: never;
@@ -3300,6 +3340,19 @@ export interface components {
             /** Young */
             young: number | null;
         };
+        /**
+         * Members
+         * @description Every member of a frame: its force in the file, and what its joints' displacements, its modulus and its area make of it.
+         */
+        Members: {
+            /** Result */
+            result?: number | string | null;
+            /**
+             * Step
+             * @default last
+             */
+            step: number | string;
+        };
         /** MembersOut */
         MembersOut: {
             /** Force Unit */
@@ -4663,6 +4716,72 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["Flags"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    ask_members_api_ask_members_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Members"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Answer"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    ask_members_as_a_table_api_ask_members__form__post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                form: "csv" | "xlsx";
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Members"];
             };
         };
         responses: {
@@ -7002,7 +7121,7 @@ export interface operations {
             };
         };
     };
-    members_of_api_results__result__members_get: {
+    members_api_results__result__members_get: {
         parameters: {
             query: {
                 step: number;
@@ -7067,7 +7186,7 @@ export interface operations {
             };
         };
     };
-    taken_api_results__result__members_taken_over_get: {
+    taken_over_api_results__result__members_taken_over_get: {
         parameters: {
             query: {
                 last: number;
@@ -7101,7 +7220,7 @@ export interface operations {
             };
         };
     };
-    along_member_api_results__result__members__member__along_get: {
+    along_api_results__result__members__member__along_get: {
         parameters: {
             query: {
                 field: string;
