@@ -7,11 +7,14 @@ from pathlib import Path
 from typing import Annotated, Any
 
 import typer
-from pydantic import BaseModel
+from pydantic import BaseModel, ValidationError
 
-from ironstone.cli_base import AsJson, ReviewFile, app, guarded, show
+from ironstone.cli_base import AsJson, ResultName, ReviewFile, app, guarded, show
 from ironstone.core.errors import IronstoneError
-from ironstone.engine.base import KEPT, QUESTIONS, Answer, ask, keep, question_of, remove, thing_of, unreadable
+from ironstone.engine.base import KEPT, QUESTIONS, Answer, ask, keep, question_of, remove, said_of, thing_of, unreadable
+from ironstone.engine.pairings import kept_pairing
+from ironstone.engine.records import bring
+from ironstone.engine.sets import SetIn, make_set
 from ironstone.formats.tables import write_table, write_workbook
 from ironstone.store import Review
 
@@ -120,3 +123,47 @@ def remove_command(review: ReviewFile, number: Annotated[int, typer.Argument(hel
     with Review.open(review) as opened:
         remove(opened, number)
     typer.echo(f"Number {number} is removed.")
+
+
+@app.command("bring")
+@guarded
+def bring_command(
+    review: ReviewFile,
+    file: Annotated[Path, typer.Argument(help="CSV of a test record.")],
+    pairing: Annotated[str | None, typer.Option(help="The kept curve it is held against, by number or name.")] = None,
+    as_json: AsJson = False,
+) -> None:
+    """Bring a test record in: which column is what is guessed and said, and can be stated anew in the bench."""
+    with Review.open(review) as opened:
+        held = kept_pairing(opened, pairing)[0].id if pairing is not None else None
+        record = bring(opened, file.read_bytes(), file.name, held)
+    answer = record.model_dump(exclude={"x", "y"})
+    use = record.use
+
+    def text() -> str:
+        read = ", ".join(f"{axis} is {of.column} [{of.unit or 'unit not stated'}]" for axis, of in (("x", use.x), ("y", use.y)))
+        return f"{record.name}: {record.rows} rows, number {record.id}; {read}"
+
+    show(answer, as_json, text)
+
+
+@app.command("set")
+@guarded
+def set_command(
+    review: ReviewFile,
+    name: Annotated[str, typer.Argument(help="Name of the set.")],
+    words: Words = None,
+    result: ResultName = None,
+    as_json: AsJson = False,
+) -> None:
+    """Make a node set: ``set R.ironstone root how=box low=[0,0,0] high=[1,50,50]``, how=part part=NAME, how=nodes nodes=[1,2]."""
+    given = words_of(words, SetIn)
+    try:
+        stated = SetIn.model_validate({"name": name, **given})
+    except ValidationError as error:
+        raise IronstoneError(f"set: {said_of(error)}.", f"Its words are: {', '.join(SetIn.model_fields)}.") from error
+    with Review.open(review) as opened:
+        chosen = opened.result(result)
+        make_set(chosen.id, stated, opened)
+        count = len(opened.result(chosen.id).mesh.node_sets[stated.name.strip()])
+    show({"name": stated.name, "nodes": count}, as_json, lambda: f"Set {stated.name}: {count} nodes.")

@@ -103,3 +103,20 @@ def test_a_flag_where_nothing_is_is_refused_wherever_it_is_planted(review: Revie
     told = CliRunner().invoke(app, ["keep", str(review.path), "flag", "node=999"])
     assert told.exit_code == 2 and "999" in told.stderr
     assert review.items("flag") == []
+
+
+def test_a_record_and_a_set_are_made_from_the_command_line(review: Review, tmp_path: Path) -> None:
+    runner = CliRunner()
+    record = tmp_path / "pull.csv"
+    record.write_text("Stroke,Load\nmm,kN\n0,0\n1,2\n2,4\n3,5\n")
+    told = runner.invoke(app, ["bring", str(review.path), str(record)])
+    assert told.exit_code == 0 and "x is Stroke [mm], y is Load [kN]" in told.output
+    assert review.items("test")[0].payload["name"] == "pull.csv"
+    made = runner.invoke(app, ["set", str(review.path), "root", "how=box", "low=[-1,-9,-9]", "high=[0,9,9]", "--json"])
+    assert json.loads(made.output) == {"name": "root", "nodes": 4}
+    wrong = runner.invoke(app, ["set", str(review.path), "root", "how=magic"])
+    assert wrong.exit_code == 2 and "set: how must be one of" in wrong.stderr
+    balance = runner.invoke(
+        app, ["ask", str(review.path), "trace", "field=displacement", "measure=x", "at=set:root", "reduce=mean"]
+    )
+    assert balance.exit_code == 0 and "mean over set root" in balance.output
