@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import ast
+import re
 from pathlib import Path
 
 import pytest
@@ -45,3 +46,22 @@ def test_core_knows_no_web_no_database_no_files() -> None:
     for path in (SOURCE / "core").rglob("*.py"):
         tops = {name.split(".")[0] for name in imported(path)}
         assert not tops & OUTSIDE_OF_CORE, f"{path.name} imports {tops & OUTSIDE_OF_CORE}"
+
+
+WEB = SOURCE.parents[1] / "web" / "src"
+# Folders of the front end from the bottom up: each imports from those before it; the bays are beside each other and know no other.
+WEB_LAYERS = (("theme",), ("bench",), ("api",), ("reading",), ("controls",), ("view",), ("plots",), ("exhibits",),
+              ("balance", "field", "intake", "trace"), ("shell",), ("main",))  # fmt: skip
+
+
+def test_the_front_end_imports_one_way() -> None:
+    height = {folder: i for i, layer in enumerate(WEB_LAYERS) for folder in layer}
+    for path in [p for p in WEB.rglob("*.ts*") if not p.name.endswith(".d.ts")]:
+        inside = path.relative_to(WEB).parts
+        mine = inside[0] if len(inside) > 1 else "main"
+        assert mine in height, f"{mine} is not among the layers"
+        for found in re.findall(r'(?:from|import) "(\.[^"]+)"', path.read_text()):
+            target = (path.parent / found).resolve().relative_to(WEB.resolve()).parts
+            theirs = target[0]
+            if len(inside) > 1 and theirs != mine:
+                assert height[theirs] < height[mine], f"{'/'.join(inside)} imports {found}"

@@ -4,8 +4,8 @@ import { createRoot } from "react-dom/client";
 import { BrowserRouter } from "react-router";
 import { Problem } from "./api/client";
 import { sayWhatWasSeen } from "./api/seen";
-import { Bench } from "./bench/Bench";
 import { tell } from "./bench/notices";
+import { Bench } from "./shell/Bench";
 import "./theme/theme.scss";
 
 const client = new QueryClient({

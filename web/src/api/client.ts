@@ -1,4 +1,5 @@
 import createClient from "openapi-fetch";
+import { Problem } from "../bench/problem";
 import type { components, paths } from "./schema";
 
 export type Schemas = components["schemas"];
@@ -15,15 +16,7 @@ export type FlagTold = Schemas["FlagTold"];
 export type Exhibit = Schemas["ExhibitOut"];
 export type Job = Schemas["JobOut"];
 
-/** What went wrong, in words for the analyst, and what to do. */
-export class Problem extends Error {
-  constructor(
-    readonly title: string,
-    readonly hint: string,
-  ) {
-    super(hint ? `${title} ${hint}` : title);
-  }
-}
+export { Problem };
 
 export const api = createClient<paths>({ baseUrl: "" });
 

@@ -377,6 +377,13 @@ export const useOverlay = (pairing: number | null, test: number | null) =>
 export const useExhibits = () =>
   useQuery({ queryKey: ["exhibits"], queryFn: ({ signal }) => ask(api.GET("/api/exhibits", { signal })) });
 
+export const useNamed = (result: number | null) =>
+  useQuery({
+    queryKey: ["named", result],
+    enabled: result !== null,
+    queryFn: ({ signal }) => ask(api.GET("/api/named", { params: { query: { result: result! } }, signal })),
+  });
+
 /**
  * A change to the review: everything the analyst made is asked for again afterwards. One change waits for the one before and for
  * what that left, so that each is made of what is there.

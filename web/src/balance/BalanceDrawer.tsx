@@ -1,6 +1,7 @@
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { type ReactNode, useState } from "react";
 import { Form } from "react-bootstrap";
+import { useBalance, useChecks, useDoubts } from "../api/balance";
 import { api, ask, type Schemas } from "../api/client";
 import { lookQuery, readingQuery, useChange, useContents, useReview } from "../api/queries";
 import { copyTable } from "../bench/clipboard";
@@ -16,7 +17,6 @@ import { Switch } from "../controls/Switch";
 import { TextField } from "../controls/TextField";
 import { figure, parse, percent } from "../reading/format";
 import { Inside } from "./Inside";
-import { useBalance, useChecks, useDoubts } from "./queries";
 import { Heads, scaleOf, small, Vector, Verdict, verdictClass } from "./tables";
 
 const tabs: { tab: string; label: string; drawn: () => ReactNode }[] = [

@@ -1,4 +1,5 @@
 import { useState } from "react";
+import { type Cut, useCut, useFaces, useJoint, useMembers } from "../api/balance";
 import { useContents } from "../api/queries";
 import { copyTable } from "../bench/clipboard";
 import { nothingPicked, useBench } from "../bench/store";
@@ -9,7 +10,6 @@ import { NumberField } from "../controls/NumberField";
 import { PointField } from "../controls/PointField";
 import { Refused } from "../controls/Refused";
 import { figure, parse, percent } from "../reading/format";
-import { type Cut, useCut, useFaces, useJoint, useMembers } from "./queries";
 import { Heads, scaleOf, small, Vector, Verdict } from "./tables";
 
 type Where = "plane" | "faces" | "members" | "joint";

@@ -1,5 +1,6 @@
 import { useEffect, useRef } from "react";
 import { useLocation, useNavigationType, useSearchParams } from "react-router";
+import type { MapName } from "../theme/colours";
 import {
   type Averaging,
   type Bay,
@@ -7,7 +8,6 @@ import {
   type Camera,
   freshKey,
   freshReading,
-  type MapName,
   type Over,
   type Style,
   useBench,

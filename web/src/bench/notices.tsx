@@ -1,6 +1,6 @@
 import { X } from "lucide-react";
 import { create } from "zustand";
-import { Problem } from "../api/client";
+import { Problem } from "./problem";
 
 interface Notice {
   id: number;

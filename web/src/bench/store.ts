@@ -1,11 +1,11 @@
 import { create } from "zustand";
+import type { MapName } from "../theme/colours";
 
 export type Bay = "intake" | "balance" | "field" | "trace" | "exhibits";
 export type Averaging = "off" | "element" | "part" | "material" | "all";
 export type Of = "value" | "jump" | "jump-within-material" | "error";
 export type Over = "step" | "largest" | "smallest" | "magnitude";
 export type Fit = "step" | "all" | "set";
-export type MapName = "auto" | "batlow" | "vik" | "lapaz" | "broc";
 
 /** The reading in view, without its step. */
 export interface ReadingChoice {

@@ -2,13 +2,13 @@ import { useState } from "react";
 import { Form } from "react-bootstrap";
 import { useAveragings, useContents, useLine, useRange, useValues } from "../api/queries";
 import { say } from "../bench/notices";
-import { type Fit, freshKey, type MapName, type Of, type ReadingChoice, useBench } from "../bench/store";
+import { type Fit, freshKey, type Of, type ReadingChoice, useBench } from "../bench/store";
 import { Choices, named } from "../controls/Choices";
 import { NumberField } from "../controls/NumberField";
 import { PointField } from "../controls/PointField";
 import { Switch } from "../controls/Switch";
 import { figure, percent } from "../reading/format";
-import { mapLabels } from "../theme/colours";
+import { type MapName, mapLabels } from "../theme/colours";
 import { view } from "../view/handle";
 import { AxesForm } from "./AxesForm";
 

@@ -1,9 +1,9 @@
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { Form } from "react-bootstrap";
+import { useMembers } from "../api/balance";
 import { api, ask } from "../api/client";
 import { readingQuery, useContents } from "../api/queries";
-import { useMembers } from "../balance/queries";
 import { copyTable } from "../bench/clipboard";
 import { useBench } from "../bench/store";
 import { Refused } from "../controls/Refused";

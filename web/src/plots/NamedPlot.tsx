@@ -1,7 +1,6 @@
-import { useContents } from "../api/queries";
+import { useContents, useNamed } from "../api/queries";
 import { useBench } from "../bench/store";
 import { figure } from "../reading/format";
-import { useNamed } from "../trace/NamedCurves";
 import { namedPlot } from "./curves";
 import { Plot } from "./Plot";
 

@@ -1,5 +1,7 @@
-import type { MapName } from "../bench/store";
 import { batlow, batlowS, broc, lapaz, vik } from "./colourTables";
+
+/** A colour map by name, or the one that fits the measure. */
+export type MapName = "auto" | "batlow" | "vik" | "lapaz" | "broc";
 
 const tables: Record<Exclude<MapName, "auto">, number[]> = { batlow, vik, lapaz, broc };
 

@@ -2,7 +2,7 @@ import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { Form } from "react-bootstrap";
 import { api, ask, type Schemas } from "../api/client";
-import { useChange, useContents } from "../api/queries";
+import { useChange, useContents, useNamed } from "../api/queries";
 import { useBench } from "../bench/store";
 import { Choices } from "../controls/Choices";
 import { Leaves } from "../controls/Leaves";
@@ -10,13 +10,6 @@ import { Refused } from "../controls/Refused";
 import { RemoveButton } from "../controls/RemoveButton";
 import { figure } from "../reading/format";
 import { Places } from "./PairingForm";
-
-export const useNamed = (result: number | null) =>
-  useQuery({
-    queryKey: ["named", result],
-    enabled: result !== null,
-    queryFn: ({ signal }) => ask(api.GET("/api/named", { params: { query: { result: result! } }, signal })),
-  });
 
 /** Curves over the steps under a name: traces of the reading in view, and what is worked out of them. */
 export function NamedCurves() {

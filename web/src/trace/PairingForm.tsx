@@ -1,12 +1,11 @@
 import { useQueryClient } from "@tanstack/react-query";
 import { Form } from "react-bootstrap";
 import { api, ask, type Contents, measureOf, type Pairing, type PairingSpec, type TraceSpec } from "../api/client";
-import { useChange, useFlags } from "../api/queries";
+import { useChange, useFlags, useNamed } from "../api/queries";
 import { freshReading } from "../bench/store";
 import { Choices, type Option } from "../controls/Choices";
 import { NumberField } from "../controls/NumberField";
 import { TextField } from "../controls/TextField";
-import { useNamed } from "./NamedCurves";
 
 /** A trace as it starts: a reading with nothing averaged, at no place yet. */
 const freshTrace = (field: string, measure: string): TraceSpec => ({

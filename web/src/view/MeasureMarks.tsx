@@ -1,6 +1,6 @@
 import { useCallback, useRef } from "react";
+import { useMembers } from "../api/balance";
 import { useNodePosition } from "../api/queries";
-import { useMembers } from "../balance/queries";
 import { useBench } from "../bench/store";
 import { usePinned } from "./pinned";
 

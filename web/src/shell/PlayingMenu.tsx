@@ -3,12 +3,12 @@ import { Film } from "lucide-react";
 import { useEffect, useRef, useState } from "react";
 import { Overlay, Popover, ProgressBar } from "react-bootstrap";
 import { useContents } from "../api/queries";
+import { say, tell } from "../bench/notices";
+import { playedSteps } from "../bench/playing";
+import { type Playing, useBench } from "../bench/store";
 import { Choices, type Option } from "../controls/Choices";
 import { NumberField } from "../controls/NumberField";
 import { type FilmKind, recordFilm } from "./film";
-import { say, tell } from "./notices";
-import { playedSteps } from "./playing";
-import { type Playing, useBench } from "./store";
 
 const ways: Option<Playing["way"]>[] = [
   { value: "on", label: "forwards" },

@@ -1,7 +1,7 @@
 import { keepPreviousData, useQuery } from "@tanstack/react-query";
-import { api, ask } from "../api/client";
-import { lookQuery } from "../api/queries";
 import { useBench } from "../bench/store";
+import { api, ask } from "./client";
+import { lookQuery } from "./queries";
 
 export interface Cut {
   origin: string;

@@ -1,9 +1,9 @@
 import { Pause, Play, SkipBack, SkipForward } from "lucide-react";
 import { useEffect, useRef, useState } from "react";
 import { useContents, usePrefetch } from "../api/queries";
+import { nextStep } from "../bench/playing";
+import { useBench } from "../bench/store";
 import { PlayingMenu } from "./PlayingMenu";
-import { nextStep } from "./playing";
-import { useBench } from "./store";
 
 /** All steps to scale on their own axis, with the driver's history and the events found. */
 export function StepRail() {

@@ -5,6 +5,9 @@ import { Modal } from "react-bootstrap";
 import { api, ask } from "../api/client";
 import { belongs, useContents, useLine, usePairings, useReview, useTests } from "../api/queries";
 import { BalanceDrawer } from "../balance/BalanceDrawer";
+import { fromAddress, useAddress } from "../bench/address";
+import { dismissNewest, Notices, say, tell } from "../bench/notices";
+import { type Bay, freshReading, useBench } from "../bench/store";
 import { ExhibitsDrawer } from "../exhibits/ExhibitsDrawer";
 import { KeepDialog } from "../exhibits/KeepDialog";
 import { FieldDrawer } from "../field/FieldDrawer";
@@ -13,10 +16,7 @@ import { Strata } from "../plots/Strata";
 import { ReadingLine } from "../reading/ReadingLine";
 import { TraceDrawer } from "../trace/TraceDrawer";
 import { ModelView } from "../view/ModelView";
-import { fromAddress, useAddress } from "./address";
-import { dismissNewest, Notices, say, tell } from "./notices";
 import { StepRail } from "./StepRail";
-import { type Bay, freshReading, useBench } from "./store";
 
 const bays: { bay: Bay; key: string; label: string; icon: ReactNode }[] = [
   { bay: "intake", key: "1", label: "Intake", icon: <Download size={20} /> },

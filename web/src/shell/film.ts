@@ -2,11 +2,11 @@ import type { QueryClient } from "@tanstack/react-query";
 import { applyPalette, GIFEncoder, quantize } from "gifenc";
 import type { Packed } from "../api/binary";
 import { Problem, type ValuesHead } from "../api/client";
+import { save } from "../bench/clipboard";
+import { playedSteps } from "../bench/playing";
+import { useBench } from "../bench/store";
 import { drawPicture } from "../exhibits/picture";
 import { view } from "../view/handle";
-import { save } from "./clipboard";
-import { playedSteps } from "./playing";
-import { useBench } from "./store";
 
 export type FilmKind = "gif" | "webm";
 
