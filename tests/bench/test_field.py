@@ -355,7 +355,7 @@ def test_a_flag_at_a_point_shows_two_averagings_in_one_table(own_page: Page) -> 
     page.mouse.click(box["x"] + x, box["y"] + y)
     card = page.get_by_test_id("flag-2")
     expect(card).to_contain_text("inside element")
-    page.get_by_test_id("flag-1").get_by_role("button", name="Beside averaged").click()
+    page.get_by_test_id("flag-1").get_by_role("button", name="Compare averaged").click()
     table = page.get_by_test_id("flag-compare")
     expect(table).to_contain_text("as computed")
     expect(table).to_contain_text("within each part")
@@ -391,7 +391,7 @@ def test_playing_keeps_to_its_range_stride_and_direction(page: Page, address: st
     opened(page, address)
     here = page.get_by_test_id("rail-here")
     page.get_by_role("button", name="Playing").click()
-    for label, value in (("From step", "11"), ("To step", "31"), ("Every so many", "10"), ("Steps a second", "6")):
+    for label, value in (("From step", "11"), ("To step", "31"), ("Stride", "10"), ("Steps a second", "6")):
         page.get_by_label(label).fill(value)
         page.keyboard.press("Enter")
     page.get_by_role("button", name="to and fro").click()
@@ -415,7 +415,7 @@ def test_playing_keeps_to_its_range_stride_and_direction(page: Page, address: st
 def test_a_film_has_every_played_step_with_its_caption(page: Page, address: str, kind: str, tmp_path: Path) -> None:
     opened(page, address + MISES + "&low=0&high=150")
     page.get_by_role("button", name="Playing").click()
-    page.get_by_label("Every so many").fill("2")
+    page.get_by_label("Stride").fill("2")
     page.keyboard.press("Enter")
     with page.expect_download() as got:
         page.get_by_role("button", name=kind, exact=True).click()
@@ -542,7 +542,7 @@ def test_the_lugs_question_by_keyboard_alone(page: Page, address: str) -> None:
     page.keyboard.press("Enter")
     card = page.locator(".flag-card").filter(has_text="node 1351").first
     expect(card).to_contain_text("jump")
-    card.get_by_role("button", name="Beside averaged").focus()
+    card.get_by_role("button", name="Compare averaged").focus()
     page.keyboard.press("Enter")
     rows = page.get_by_test_id("flag-compare").locator("tbody tr")
     expect(rows.first).to_be_visible()

@@ -181,7 +181,7 @@ def test_a_measure_with_a_unit_of_its_own_is_not_in_the_fields(bar: ReviewSource
     high = extremes(Reading("stress", "triaxiality"), bar)[2]
     assert high is not None and high.value == pytest.approx(1 / 3)
     assert resolve(Reading("stress", "triaxiality"), bar).sentence().endswith("a pure number")
-    with pytest.raises(IronstoneError, match="cannot be turned into"):
+    with pytest.raises(IronstoneError, match="cannot be converted to"):
         resolve(Reading("stress", "lode-angle", unit="MPa"), bar)
 
 

@@ -59,7 +59,7 @@ def test_monotonic_curves_are_compared_on_the_common_range() -> None:
 
 
 def test_units_of_different_kinds_are_refused_with_the_reason() -> None:
-    with pytest.raises(IronstoneError, match="cannot be turned into"):
+    with pytest.raises(IronstoneError, match="cannot be converted to"):
         match(MODEL, Curve(MODEL.x, MODEL.y, "kN", "kN"))
 
 

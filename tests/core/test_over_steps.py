@@ -122,7 +122,7 @@ def test_what_is_taken_off_is_read_strictly(text: str, words: str) -> None:
 
 def test_a_difference_in_another_unit_is_refused() -> None:
     source, _ = swinging()
-    with pytest.raises(IronstoneError, match="cannot be turned into"):
+    with pytest.raises(IronstoneError, match="cannot be converted to"):
         evaluate(Reading("s", "xx", against=Reading("heat")), source, AtCorners())
 
 

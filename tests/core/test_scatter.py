@@ -51,7 +51,7 @@ def test_what_cannot_be_averaged_is_told() -> None:
     gap.y[3] = np.nan
     with pytest.raises(IronstoneError, match="Record 2 has points without"):
         scatter([record(1.0, 100), gap])
-    with pytest.raises(IronstoneError, match="cannot be turned"):
+    with pytest.raises(IronstoneError, match="cannot be converted"):
         scatter([record(1.0, 100), Curve(np.arange(9.0), np.arange(9.0), "s", "kN")])
     short = Curve(record(1.0, 400).x[:150], record(1.0, 400).y[:150], "mm", "kN")
     assert "the first" in scatter([record(1.0, 400), short]).notes[0]

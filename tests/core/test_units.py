@@ -44,9 +44,9 @@ def test_every_unit_offered_for_a_kind_is_of_that_kind(kind: str) -> None:
 
 
 def test_units_of_different_kinds_are_refused() -> None:
-    with pytest.raises(IronstoneError, match="kN cannot be turned into mm"):
+    with pytest.raises(IronstoneError, match="kN cannot be converted to mm"):
         conversion("kN", "mm")
-    with pytest.raises(IronstoneError, match="a pure number cannot be turned into MPa"):
+    with pytest.raises(IronstoneError, match="a pure number cannot be converted to MPa"):
         conversion("", "MPa")
     with pytest.raises(IronstoneError, match="'furlongs per brake' is not known"):
         conversion("MPa", "furlongs per brake")

@@ -53,7 +53,7 @@ WORDS = [
     ({"measure": "plane-normal", "plane": "0,0,1"}, np.full(3, 52.0), "square to (0, 0, 1)"),
     ({"axes": "eye", "measure": "hoop", "over": "largest", "span": "so-far"}, np.full(3, 149.0), "largest over"),
     ({"axes": "eye", "measure": "hoop", "against": "step=0"}, HOOP - 149.0, "minus the same"),
-    ({"axes": "eye", "measure": "hoop", "region": "part:part 1", "averaging": "part"}, HOOP, "on part part 1"),
+    ({"axes": "eye", "measure": "hoop", "region": "part:part 1", "averaging": "part"}, HOOP, "on part 1"),
 ]
 
 

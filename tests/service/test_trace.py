@@ -120,7 +120,7 @@ def test_rows_are_trimmed_and_stress_made_true_recorded_and_taken_back(client: T
     record = client.post("/api/tests", params={"name": "pull.csv"}, content=body.encode()).json()
     use = {**record["use"], "x": {"column": "strain", "unit": "%"}, "y": {"column": "stress", "unit": "MPa"}}
     told = client.put(f"/api/tests/{record['id']}", json={**use, "first": 2, "last": 6, "true": True}).json()
-    assert told["corrections"] == ["rows 2 to 6 of 11 taken", "turned from engineering to true: ln(1 + e), s (1 + e)"]
+    assert told["corrections"] == ["rows 2 to 6 of 11 taken", "converted from engineering to true: ln(1 + e), s (1 + e)"]
     assert told["x"] == pytest.approx(np.log1p(np.arange(1, 6) / 100)) and told["y"][-1] == pytest.approx(500 * 1.05)
     back = client.put(f"/api/tests/{record['id']}", json=use).json()
     assert back["corrections"] == [] and len(back["x"]) == 11 and back["rows"] == 11

@@ -53,7 +53,7 @@ def _balanced(source: Source, step: int) -> Doubt:
         return Doubt("balance", "not checked", str(error))
     if told.verdict == "nothing to balance":
         return Doubt("balance", "not checked", "There is no force at this step.")
-    said = f"Left over: {told.force_share:.2g} of all forces, {told.moment_share:.2g} of their moments."
+    said = f"Residual: {told.force_share:.2g} of all forces, {told.moment_share:.2g} of their moments."
     do = "" if told.verdict == "agrees" else "Look for loads or supports that are not in the file, or moments of nodes that are."
     return Doubt("balance", told.verdict, said, do)
 

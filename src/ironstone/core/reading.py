@@ -312,7 +312,7 @@ def region_words(region: str) -> str:
     if region == "all":
         return "the whole model"
     kind, _, name = region.partition(":")
-    return f"{kind} {name}"
+    return name if name.startswith(f"{kind} ") else f"{kind} {name}"
 
 
 def resolve(reading: Reading, source: Source) -> Resolved:

@@ -105,7 +105,7 @@ def conversion(source: str, target: str) -> tuple[float, float]:
         return turned[1] - turned[0] if turned[0] else turned[1], turned[0]
     except pint.DimensionalityError as error:
         raise IronstoneError(
-            f"{source or 'a pure number'} cannot be turned into {target or 'a pure number'}.",
+            f"{source or 'a pure number'} cannot be converted to {target or 'a pure number'}.",
             "Choose a unit of the same kind.",
         ) from error
     except (pint.UndefinedUnitError, pint.OffsetUnitCalculusError, AttributeError, ValueError, TypeError, AssertionError) as error:

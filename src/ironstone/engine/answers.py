@@ -173,7 +173,7 @@ def trace_curve(reading: Reading, source: ReviewSource, at: str, reduce: str | N
     half = source.setup.mirror
     if half is not None and reduce == "sum":
         if resolved.by_place or resolved.by_element:
-            caveats.append("Of the half alone: in turned axes the other half has other components.")
+            caveats.append("Of the half alone: in rotated axes the other half has other components.")
         elif resolved.measure.direction == half.axis and resolved.field.rank == "vector":
             values = 0.0 * values
             caveats.append(f"Nothing is left of the whole square to its mirror plane {half.words}: the halves hold each other.")

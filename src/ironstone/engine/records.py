@@ -52,7 +52,7 @@ class TestUse(Strict):
     y: ColumnUse
     first: int = Field(1, ge=1, description="The first row taken, counted from 1.")
     last: int | None = Field(None, ge=1, description="The last row taken; none: to the end.")
-    true: bool = Field(False, description="Engineering strain and stress are turned into true ones.")
+    true: bool = Field(False, description="Engineering strain and stress are converted to true ones.")
     limits: LimitsIn = LimitsIn()
     pairing: int | None = Field(None, description="The curve it is held against; none: whichever is in view.")
 
@@ -270,7 +270,7 @@ def _taken(curve: Curve, use: TestUse) -> tuple[Curve, list[str]]:
         said.append(f"rows {use.first} to {last} of {rows} taken")
     if use.true:
         curve = true_curve(curve)
-        said.append("turned from engineering to true: ln(1 + e), s (1 + e)")
+        said.append("converted from engineering to true: ln(1 + e), s (1 + e)")
     return curve, said
 
 

@@ -280,7 +280,7 @@ class Review:
                 raw.close()
 
     def results(self) -> list[ReviewSource]:
-        """All results that are in, oldest first. One that was put away (or whose intake was undone) is not among them."""
+        """All results that are in, oldest first. One that was removed (or whose intake was undone) is not among them."""
         return [self.result(i) for i in self._shown()]
 
     def _shown(self) -> list[int]:
@@ -296,7 +296,7 @@ class Review:
     def discard(self, which: str) -> int:
         """Remove a result for good, with what was stated of it, and give its space back; it cannot be undone. Returns the bytes.
 
-        which: its name; also of one that was put away.
+        which: its name; also of one that was removed and could still be brought back.
         """
         with self.session() as session:
             found = session.scalars(select(ResultRow.id).where(ResultRow.name == which)).all()
@@ -316,7 +316,7 @@ class Review:
         item = next((i for i in self.items("result") if i.payload["result"] == result_id), None)
         if item is None:
             raise NotFound(f"There is no result {result_id} in this review.")
-        self.remove(item.id, f"Result '{item.payload['name']}' put away")
+        self.remove(item.id, f"Result '{item.payload['name']}' removed")
 
     def forget_changes(self) -> None:
         """What was done so far can no longer be undone."""
@@ -414,7 +414,9 @@ class Review:
         if model not in MODELS:
             raise IronstoneError(f"'{model}' is not a model.", f"Choose one of: {', '.join(m for m in MODELS if m)}.")
         if model and not self.result(result_id).mesh.planar:
-            raise IronstoneError("This model is not planar.", "Only a flat model can be in plane stress, plane strain or turned.")
+            raise IronstoneError(
+                "This model is not planar.", "Only a flat model can be in plane stress, plane strain or axisymmetric."
+            )
         self._correct(result_id, lambda _: {"model": model}, f"Model stated: {model or 'not known'}")
 
     def set_mirror(self, result_id: int, axis: str, at: float) -> None:

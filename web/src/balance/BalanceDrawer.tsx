@@ -99,7 +99,7 @@ function LoadBalance() {
       <Verdict verdict={b.verdict}>
         {b.force_share !== null && (
           <>
-            {small(b.force_share)} of all forces is left over, {small(b.moment_share)} of their moments.
+            {small(b.force_share)} of all forces is residual, {small(b.moment_share)} of their moments.
           </>
         )}
       </Verdict>
@@ -108,13 +108,13 @@ function LoadBalance() {
         <tbody>
           <Vector word="applied" v={b.applied.force} scale={forces} />
           <Vector word="reaction" v={b.reaction.force} scale={forces} />
-          <Vector word="left over" v={b.residual.force} scale={forces} />
+          <Vector word="residual" v={b.residual.force} scale={forces} />
         </tbody>
         <Heads what="moment" scale={moments} />
         <tbody>
           <Vector word="applied" v={b.applied.moment} scale={moments} />
           <Vector word="reaction" v={b.reaction.moment} scale={moments} />
-          <Vector word="left over" v={b.residual.moment} scale={moments} />
+          <Vector word="residual" v={b.residual.moment} scale={moments} />
         </tbody>
       </table>
       <PointField label="About" value={b.about.map((v) => Number(v.toPrecision(6))).join(",")} onSet={setAbout} />

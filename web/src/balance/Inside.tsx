@@ -346,11 +346,11 @@ function JointBars() {
             ))}
             <Vector word="load" v={j.applied} scale={pulls} />
             <Vector word="reaction" v={j.reaction} scale={pulls} />
-            <Vector word="left over" v={j.residual} scale={pulls} />
+            <Vector word="residual" v={j.residual} scale={pulls} />
           </tbody>
         </table>
       )}
-      {j && <div className="quiet small-line">Axial force: {j.source}. What is left over is carried in bending.</div>}
+      {j && <div className="quiet small-line">Axial force: {j.source}. The residual is carried in bending.</div>}
     </>
   );
 }

@@ -22,7 +22,7 @@ function add(kind: Notice["kind"], title: string, hint: string, seconds: number)
 
 const dismiss = (id: number) => useNotices.setState((s) => ({ list: s.list.filter((n) => n.id !== id) }));
 
-/** Tell the analyst what went wrong, why, and what to do. It stays until put away. */
+/** Tell the analyst what went wrong, why, and what to do. It stays until closed. */
 export function tell(error: unknown): void {
   if (error instanceof Problem) add("problem", error.title, error.hint, 0);
   else if (error instanceof Error) add("problem", error.message, "", 0);
@@ -48,7 +48,7 @@ export function Notices() {
             <b>{n.title}</b>
             {n.hint && <div>{n.hint}</div>}
           </div>
-          <button type="button" aria-label="Put away" onClick={() => dismiss(n.id)}>
+          <button type="button" aria-label="Close" onClick={() => dismiss(n.id)}>
             <X size={14} />
           </button>
         </div>

@@ -6,7 +6,7 @@ export function FoldField() {
   const { measuring, set } = useBench();
   return (
     <NumberField
-      label="Across folds up to"
+      label="Feature angle up to"
       unit="°"
       value={measuring.fold}
       min={0}

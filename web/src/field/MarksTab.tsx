@@ -190,7 +190,7 @@ function Arrows() {
 const measures: { what: "length" | "angle" | "area" | "volume"; hint: string }[] = [
   { what: "length", hint: "Click two nodes or more: the length along them." },
   { what: "angle", hint: "Click three nodes: the angle is at the second." },
-  { what: "area", hint: "Click a face: it and what joins it without folding." },
+  { what: "area", hint: "Click a face: it and the faces that join it smoothly." },
   { what: "volume", hint: "Click an element; with none, all that is shown." },
 ];
 

@@ -130,7 +130,7 @@ export function ValuesTab() {
       )}
       {shells && !contents.data.planar && ["part", "material"].includes(reading.averaging) && (
         <NumberField
-          label="Not across folds above"
+          label="Feature angle for shells"
           unit="°"
           value={reading.fold}
           min={0}
@@ -186,7 +186,7 @@ function KeySettings() {
               label: "visible",
               title: "What lies inside the window now, of the parts that are shown",
             },
-            { value: "set", label: "held", title: "As they are now, whatever step comes" },
+            { value: "set", label: "fixed", title: "As they are now, whatever step comes" },
           ]}
           value={key.fit}
           onChoose={fitTo}

@@ -289,7 +289,7 @@ export function IntakeDrawer() {
                 })
               }
             >
-              Put {c.name} away
+              Remove {c.name}
             </button>
           </div>
           <details>

@@ -79,12 +79,7 @@ export function PlayingMenu({ count }: { count: number }) {
               min={1}
               onSet={(v) => change({ to: Math.min(Math.round(v), count) - 1 })}
             />
-            <NumberField
-              label="Every so many"
-              value={play.stride}
-              min={1}
-              onSet={(v) => change({ stride: Math.round(v) })}
-            />
+            <NumberField label="Stride" value={play.stride} min={1} onSet={(v) => change({ stride: Math.round(v) })} />
             <NumberField
               label="Steps a second"
               value={speed}

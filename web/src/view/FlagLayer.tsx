@@ -108,7 +108,7 @@ function Flag({ id, name, number, moves }: { id: number; name: string; number: n
             )}
             {d.other_averaging && (
               <button type="button" className="link" aria-expanded={open} onClick={() => setOpen(!open)}>
-                {open ? "Values alone" : "Beside averaged"}
+                {open ? "As computed only" : "Compare averaged"}
               </button>
             )}
           </>
