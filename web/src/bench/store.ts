@@ -126,6 +126,7 @@ export interface Playing {
 export const freshPlaying: Playing = { from: 0, to: null, stride: 1, way: "on" };
 
 export interface Recent {
+  result: number;
   reading: ReadingChoice;
   sentence: string;
 }

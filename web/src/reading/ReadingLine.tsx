@@ -3,30 +3,29 @@ import { useContents, useLine, useValues } from "../api/queries";
 import { type ReadingChoice, useBench } from "../bench/store";
 import { Chooser } from "./Chooser";
 
-/** Readings looked at before, by their sentences; one click brings one back. */
+/** Readings of this result looked at before, by their sentences; one click brings one back. */
 function Recent() {
   const { result, reading, recent, set } = useBench();
   const values = useValues();
   const sentence = values.isPlaceholderData ? undefined : values.data?.head.sentence;
   useEffect(() => {
     const state = useBench.getState();
-    if (!sentence || !state.reading) return;
+    if (!sentence || !state.reading || state.result === null) return;
     const alone = sentence.replace(/, at [^,]*\(step [^)]*\)/, "");
-    const others = state.recent.filter((r) => r.sentence !== alone);
-    set({ recent: [{ reading: state.reading, sentence: alone }, ...others].slice(0, 12) });
+    const others = state.recent.filter((r) => r.result === state.result && r.sentence !== alone);
+    set({ recent: [{ result: state.result, reading: state.reading, sentence: alone }, ...others].slice(0, 12) });
   }, [sentence, set]);
-  // biome-ignore lint/correctness/useExhaustiveDependencies: readings of another result may mean nothing here
-  useEffect(() => set({ recent: [] }), [result]);
-  if (recent.length < 2 || !reading) return null;
+  const here = recent.filter((r) => r.result === result);
+  if (here.length < 2 || !reading) return null;
   return (
     <Chooser
       label="recent"
       title="Recent readings"
       className="word-plain"
-      choices={recent.map((r) => ({ value: r.sentence, label: r.sentence }))}
-      value={recent.find((r) => r.reading === reading)?.sentence ?? ""}
+      choices={here.map((r) => ({ value: r.sentence, label: r.sentence }))}
+      value={here.find((r) => r.reading === reading)?.sentence ?? ""}
       onChoose={(s) => {
-        const found = recent.find((r) => r.sentence === s);
+        const found = here.find((r) => r.sentence === s);
         if (found) set({ reading: found.reading });
       }}
     />
