@@ -59,7 +59,7 @@ def at_the_bond(page: Page) -> None:
     tab(page, "Marks")
     page.get_by_label("Node", exact=True).fill("1351")
     page.get_by_role("button", name="Plant").click()
-    page.get_by_role("button", name="Beside averaged").first.click()
+    page.get_by_role("button", name="Compare averaged").first.click()
 
 
 def checks(page: Page) -> None:
