@@ -129,7 +129,7 @@ def test_sum_of_the_membranes_reactions_balances_the_pressure(tmp_path: Path) ->
     review, source = take_in(tmp_path, 4, 6)
     with review:
         for name, measure, reach in (("on_y", "x", 2.75), ("on_x", "y", 3.25)):
-            total = follow(Reading("reaction", measure, unit="kN"), source, AtNodes(source.mesh.node_set(name)), "sum").values
+            total = follow(Reading("reaction", measure, unit="kN"), source, AtNodes(source.mesh.node_sets[name]), "sum").values
             assert total[0] == pytest.approx(-PRESSURE * THICKNESS * reach / 1000.0, rel=2e-3)
 
 
@@ -164,10 +164,10 @@ def test_averaging_element_values_agrees_with_vtk(tmp_path: Path) -> None:
 
 def test_the_flexures_loop_is_that_of_its_solver(flexure: ReviewSource) -> None:
     """The reaction summed in the product against the force the demo's solver wrote beside its mesh check."""
-    force = follow(Reading("reaction", "x"), flexure, AtNodes(flexure.mesh.node_set("held")), "sum").values
-    moved = follow(Reading("displacement", "x"), flexure, AtNodes(flexure.mesh.node_set("driven")), "mean").values
+    force = follow(Reading("reaction", "x"), flexure, AtNodes(flexure.mesh.node_sets["held"]), "sum").values
+    moved = follow(Reading("displacement", "x"), flexure, AtNodes(flexure.mesh.node_sets["driven"]), "mean").values
     told = json.loads((DATA / "mesh_check.json").read_text())["coarse"]
     assert np.abs(force).max() == pytest.approx(told["peak force N"], rel=1e-5)
     assert np.trapezoid(-force, moved) == pytest.approx(told["energy of all steps N mm"], rel=1e-4)
-    opposite = follow(Reading("reaction", "x"), flexure, AtNodes(flexure.mesh.node_set("driven")), "sum").values
+    opposite = follow(Reading("reaction", "x"), flexure, AtNodes(flexure.mesh.node_sets["driven"]), "sum").values
     assert np.abs(force + opposite).max() < 1e-4 * np.abs(force).max(), "action and reaction"

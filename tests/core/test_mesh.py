@@ -89,12 +89,6 @@ def test_numbers_are_the_files_own() -> None:
         mesh.element_position(7)
 
 
-def test_a_set_of_elements_is_also_one_of_their_nodes() -> None:
-    mesh = mixed()
-    assert mesh.node_set("root").tolist() == [0, 2]
-    assert mesh.node_set("plate").tolist() == [1, 3, 4, 5]
-
-
 def test_material_is_the_part_where_none_is_named() -> None:
     assert mixed().material_or_part.tolist() == [0, 1]
     assert mixed().size == pytest.approx(np.sqrt(5.0))

@@ -41,7 +41,7 @@ def test_elements_that_share_no_nodes_are_joined_by_their_numbers(bar: ReviewSou
 
 
 def test_a_reaction_at_copies_of_a_node_is_taken_once(bar: ReviewSource) -> None:
-    nodes = bar.mesh.node_set("fixed")
+    nodes = bar.mesh.node_sets["fixed"]
     assert len(nodes) == 4
     assert bar.values("reaction", 0)[nodes, 0].sum() == pytest.approx(-10.0)
 

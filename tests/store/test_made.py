@@ -35,7 +35,7 @@ def test_a_made_set_is_there_when_the_review_is_opened_again(bar: ReviewSource) 
     bar.review.make_set(bar.id, "root", np.array([0, 1, 2]), "by hand")
     with Review.open(path) as again:
         source = again.result()
-        assert source.mesh.node_set("root").tolist() == [0, 1, 2]
+        assert source.mesh.node_sets["root"].tolist() == [0, 1, 2]
         told = next(s for s in contents(source)["sets"] if s["name"] == "root")
         assert told["made"] == "by hand" and told["count"] == 3
 
@@ -46,9 +46,9 @@ def test_sets_follow_undo_and_redo_without_another_mesh(bar: ReviewSource) -> No
     mesh = review.result(bar.id).mesh
     review.make_set(bar.id, "a", np.array([1, 2]), "anew")
     assert review.result(bar.id).mesh is mesh, "the adjacencies that were worked out stay"
-    assert mesh.node_set("a").tolist() == [1, 2]
+    assert mesh.node_sets["a"].tolist() == [1, 2]
     review.undo()
-    assert review.result(bar.id).mesh.node_set("a").tolist() == [0]
+    assert review.result(bar.id).mesh.node_sets["a"].tolist() == [0]
     review.undo()
     assert "a" not in names(review.result(bar.id))
     review.redo()

@@ -7,9 +7,8 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from ironstone.core.cells import CELLS
 from ironstone.core.errors import IronstoneError
-from ironstone.core.mesh import Float, Int, Mesh
+from ironstone.core.mesh import Float, Mesh
 
 BY_PLACE = ("cartesian", "cylindrical", "spherical")
 BY_ELEMENT = ("element", "material")
@@ -152,10 +151,3 @@ def rotate(components: Float, rows: Float) -> Float:
     both = rows @ full @ rows.transpose(0, 2, 1)
     pairs = ((0, 0), (1, 1), (2, 2), (0, 1), (1, 2), (0, 2))
     return np.stack([both[:, i, j] for i, j in pairs], axis=1)
-
-
-def is_flat(mesh: Mesh, elements: Int) -> NDArray[np.bool_]:
-    """Which elements are faces (two-dimensional)."""
-    flat = np.zeros(256, dtype=bool)
-    flat[[t for t, c in CELLS.items() if c.dimension == 2]] = True
-    return flat[mesh.types[elements]]

@@ -159,16 +159,6 @@ class Mesh:
     def element_position(self, element_id: int) -> int:
         return _position(self.element_ids, element_id, "element")
 
-    def node_set(self, name: str) -> Int:
-        """Positions of the nodes of a node set or of the nodes of an element set."""
-        if name in self.node_sets:
-            return self.node_sets[name]
-        if name in self.element_sets:
-            chosen = np.isin(self.corner_element, self.element_sets[name])
-            return np.unique(self.connectivity[chosen])
-        known = ", ".join([*self.node_sets, *self.element_sets]) or "none"
-        raise NotFound(f"There is no set named '{name}' in this result.", f"Sets here: {known}.")
-
 
 def _position(ids: Int, wanted: int, what: str) -> int:
     found = np.flatnonzero(ids == wanted)

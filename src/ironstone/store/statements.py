@@ -1,0 +1,166 @@
+"""What an analyst states of a result that its files do not say: units, fields, materials, model, sets, axes. All can be undone."""
+
+from __future__ import annotations
+
+from abc import abstractmethod
+from collections.abc import Callable, Mapping
+from contextlib import AbstractContextManager
+from typing import TYPE_CHECKING, Any
+
+import numpy as np
+from sqlalchemy import select
+from sqlalchemy.orm import Session
+
+from ironstone.core.axes import Axes
+from ironstone.core.errors import IronstoneError, NotFound
+from ironstone.core.fields import MODELS
+from ironstone.core.mesh import Int
+from ironstone.core.units import SYSTEMS
+from ironstone.store import stale
+from ironstone.store.models import ItemRow
+from ironstone.store.source import ReviewSource, stated
+
+if TYPE_CHECKING:
+    from ironstone.store.review import Item
+
+
+def with_entry(table: Mapping[str, Any] | None, name: str, entry: Any) -> dict[str, Any]:
+    """A table with one entry put in its place, or taken out where it is None."""
+    rest = {n: e for n, e in (table or {}).items() if n != name}
+    return rest if entry is None else {**rest, name: entry}
+
+
+class Statements:
+    """The part of a review that holds what is stated of its results; nothing that was taken in is changed by it."""
+
+    @abstractmethod
+    def result(self, which: int | str | None = None) -> ReviewSource: ...
+
+    @abstractmethod
+    def correction(self, result_id: int) -> dict[str, Any]: ...
+
+    @abstractmethod
+    def writing(self) -> AbstractContextManager[Session]: ...
+
+    @abstractmethod
+    def _change(self, session: Session, item_id: int, payload: dict[str, Any], label: str) -> Item: ...
+
+    @abstractmethod
+    def _add(self, session: Session, kind: str, payload: dict[str, Any], label: str) -> Item: ...
+
+    def set_units(self, result_id: int, system: str) -> None:
+        """State the unit system of a result; nothing is converted, its numbers are understood anew."""
+        if system not in SYSTEMS:
+            raise IronstoneError(f"'{system}' is not a unit system.", f"Choose one of: {', '.join(SYSTEMS)}.")
+        self._correct(result_id, lambda _: {"system": system}, "Unit system stated")
+
+    def set_kind(self, result_id: int, field: str, kind: str) -> None:
+        """State what a field is, in place of what its name was taken for; '' is a kind not known."""
+        self.correct_field(result_id, field, {"kind": kind})
+
+    def correct_field(self, result_id: int, field: str, entry: dict[str, Any]) -> None:
+        """Correct a field's entry in the dictionary: kind, order, shear, averaged_before, unit. Nothing stored is changed.
+
+        Raises IronstoneError, with what is possible, where an entry cannot be.
+        """
+        source = self.result(result_id)
+        found = source.fields.get(field)
+        if found is None or not found.stored:
+            raise NotFound(f"There is no field named '{field}' in this result's files.")
+        checked: dict[str, Any] = {}
+        for name, value in entry.items():
+            checked |= source.checked(found, name, value)
+        said = ", ".join(f"{name.replace('_', ' ')} {value if value != '' else 'not known'}" for name, value in entry.items())
+
+        def entered(now: dict[str, Any]) -> dict[str, Any]:
+            fields = now.get("fields", {})
+            return {"fields": with_entry(fields, field, {**fields.get(field, {}), **checked})}
+
+        self._correct(result_id, entered, f"'{field}' stated: {said}")
+
+    def set_constants(self, result_id: int, material: str, young: float | None, poisson: float | None) -> None:
+        """State Young's modulus (in the result's stress unit) and Poisson's ratio of a material; None takes them back."""
+        names = self.result(result_id).mesh.material_or_part_names
+        if material not in names:
+            raise NotFound(f"There is no material '{material}' in this result.", f"Here: {', '.join(names)}.")
+        constants = None
+        if young is not None and poisson is not None:
+            if not (np.isfinite(young) and young > 0.0):
+                raise IronstoneError("Young's modulus must be a number above zero.", "State it in the result's stress unit.")
+            if not -1.0 < poisson < 0.5:
+                raise IronstoneError(f"Poisson's ratio cannot be {poisson:g}.", "It lies between -1 and 0.5.")
+            constants = {"young": young, "poisson": poisson}
+        self._correct(
+            result_id,
+            lambda now: {"constants": with_entry(now.get("constants"), material, constants)},
+            f"Constants of '{material}' {'stated' if young else 'taken back'}",
+        )
+
+    def set_model(self, result_id: int, model: str) -> None:
+        """State what a planar model stands for: plane stress, plane strain, axisymmetric (x the radius), or '' not known."""
+        if model not in MODELS:
+            raise IronstoneError(f"'{model}' is not a model.", f"Choose one of: {', '.join(m for m in MODELS if m)}.")
+        if model and not self.result(result_id).mesh.planar:
+            raise IronstoneError(
+                "This model is not planar.", "Only a flat model can be in plane stress, plane strain or axisymmetric."
+            )
+        self._correct(result_id, lambda _: {"model": model}, f"Model stated: {model or 'not known'}")
+
+    def set_mirror(self, result_id: int, axis: str, at: float) -> None:
+        """State that a result is half of a body, mirrored at the plane where 'x', 'y' or 'z' is ``at``; '' takes it back.
+
+        Raises IronstoneError where the plane cuts through the model: a half lies on one side of it.
+        """
+        source = self.result(result_id)
+        if not axis:
+            self._correct(result_id, lambda _: {"mirror": None}, "Not a half any more")
+            return
+        along = source.mesh.points[:, "xyz".index(axis)]
+        slack = 1e-6 * max(source.mesh.size, 1e-300)
+        if not np.isfinite(at) or (along.min() < at - slack and along.max() > at + slack):
+            raise IronstoneError(
+                f"The plane {axis} = {at:g} cuts through the model, which runs from {along.min():.6g} to {along.max():.6g} there.",
+                "A half lies on one side of its plane: name the coordinate at which it was cut.",
+            )
+        plane = {"axis": "xyz".index(axis), "at": at}
+        self._correct(result_id, lambda _: {"mirror": plane}, f"Half of a body, mirrored at {axis} = {at:g}")
+
+    def make_set(self, result_id: int, name: str, nodes: Int, how: str) -> None:
+        """Keep a node set under a name with a result; one made before under that name is replaced, one of the file is not."""
+        mesh = self.result(result_id).mesh
+        made = dict(self.correction(result_id).get("sets", {}))
+        if not name.strip():
+            raise IronstoneError("A set needs a name.", "Name it after what it is: support, pin, skin.")
+        if name not in made and (name in mesh.node_sets or name in mesh.element_sets):
+            raise IronstoneError(f"The file already has a set named '{name}'.", "Choose another name.")
+        entry = {"nodes": [int(n) for n in nodes], "how": how}
+        label = f"Set '{name}' made of {len(nodes)} nodes: {how}"
+        self._correct(result_id, lambda now: {"sets": with_entry(now.get("sets"), name, entry)}, label)
+
+    def remove_set(self, result_id: int, name: str) -> None:
+        made = dict(self.correction(result_id).get("sets", {}))
+        if name not in made:
+            raise NotFound(f"No set named '{name}' was made here.", "Sets of the file stay.")
+        self._correct(result_id, lambda now: {"sets": with_entry(now.get("sets"), name, None)}, f"Set '{name}' removed")
+
+    def set_axes(self, result_id: int, axes: Axes) -> None:
+        """Keep axes under their name with a result; others of that name are replaced."""
+        self.result(result_id)
+        entry = {"kind": axes.kind, "origin": list(axes.origin), "matrix": [list(row) for row in axes.matrix]}
+        self._correct(result_id, lambda now: {"axes": with_entry(now.get("axes"), axes.name, entry)}, f"Axes '{axes.name}' kept")
+
+    def remove_axes(self, result_id: int, name: str) -> None:
+        if name not in self.correction(result_id).get("axes", {}):
+            raise NotFound(f"There are no axes named '{name}' with this result.")
+        self._correct(result_id, lambda now: {"axes": with_entry(now.get("axes"), name, None)}, f"Axes '{name}' removed")
+
+    def _correct(self, result_id: int, change: Callable[[dict[str, Any]], dict[str, Any]], label: str) -> None:
+        """Correct a result by what ``change`` makes of what is stated of it so far: read and written in one transaction."""
+        with self.writing() as session:
+            rows = session.scalars(select(ItemRow).where(~ItemRow.removed, ItemRow.kind == "correction").order_by(ItemRow.id)).all()
+            found = [r for r in rows if r.payload.get("result") == result_id]
+            stale.refuse_if_changed(stated(found[-1].payload if found else {}), "What is stated of this result")
+            if found:
+                self._change(session, found[-1].id, {**found[-1].payload, **change(dict(found[-1].payload))}, label)
+            else:
+                self._add(session, "correction", {"result": result_id, **change({})}, label)
