@@ -4101,7 +4101,7 @@ export interface components {
             pairing?: number | null;
             /**
              * True
-             * @description Engineering strain and stress are turned into true ones.
+             * @description Engineering strain and stress are converted to true ones.
              * @default false
              */
             true: boolean;
