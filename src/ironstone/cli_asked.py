@@ -11,8 +11,9 @@ from pydantic import BaseModel, ValidationError
 
 from ironstone.cli_base import AsJson, ResultName, ReviewFile, app, guarded, show
 from ironstone.core.errors import IronstoneError
-from ironstone.engine.base import KEPT, QUESTIONS, Answer, ask, keep, question_of, remove, said_of, thing_of, unreadable
-from ironstone.engine.pairings import kept_pairing
+from ironstone.engine.base import KEPT, QUESTIONS, Answer, ask, by_name, keep, question_of, remove, said_of, thing_of, unreadable
+from ironstone.engine.exhibits import keep_answer
+from ironstone.engine.pairings import PairingIn
 from ironstone.engine.records import bring
 from ironstone.engine.sets import SetIn, make_set
 from ironstone.formats.tables import write_table, write_workbook
@@ -64,12 +65,15 @@ def ask_command(
     kind: Annotated[str, typer.Argument(help="What is asked: " + ", ".join(sorted(QUESTIONS)) + ".")],
     words: Words = None,
     table: Annotated[Path | None, typer.Option(help="Write the answer's table to NAME.csv or NAME.xlsx.")] = None,
+    exhibit: Annotated[str | None, typer.Option(help="Keep the answer as an exhibit under this title.")] = None,
     as_json: AsJson = False,
 ) -> None:
     """Ask any kind of question: ``ask R.ironstone read field=stress measure=von-mises at=node:8``."""
     question = question_of(kind, words_of(words, QUESTIONS.get(kind, BaseModel)))
     with Review.open(review) as opened:
         answer = ask(opened, question)
+        if exhibit is not None:
+            keep_answer(opened, exhibit, answer)
     if table is not None:
         columns = [["" if v is None else v for v in c.values] for c in answer.columns]
         names, units = [c.name for c in answer.columns], [c.unit for c in answer.columns]
@@ -135,7 +139,7 @@ def bring_command(
 ) -> None:
     """Bring a test record in: which column is what is guessed and said, and can be stated anew in the bench."""
     with Review.open(review) as opened:
-        held = kept_pairing(opened, pairing)[0].id if pairing is not None else None
+        held = by_name(opened, PairingIn, pairing)[0].id if pairing is not None else None
         record = bring(opened, file.read_bytes(), file.name, held)
     answer = record.model_dump(exclude={"x", "y"})
     use = record.use

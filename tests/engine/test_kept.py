@@ -120,3 +120,14 @@ def test_a_record_and_a_set_are_made_from_the_command_line(review: Review, tmp_p
         app, ["ask", str(review.path), "trace", "field=displacement", "measure=x", "at=set:root", "reduce=mean"]
     )
     assert balance.exit_code == 0 and "mean over set root" in balance.output
+
+
+def test_an_answer_is_kept_as_an_exhibit_with_its_table(review: Review, client: TestClient) -> None:
+    told = CliRunner().invoke(app, ["ask", str(review.path), "balance", "--exhibit", "Balance at the end"])
+    assert told.exit_code == 0, told.output
+    (exhibit,) = client.get("/api/exhibits").json()
+    assert (exhibit["title"], exhibit["kind"], exhibit["has_table"]) == ("Balance at the end", "table", True)
+    assert exhibit["sentence"].startswith("load balance of bar")
+    table = client.get(f"/api/exhibits/{exhibit['id']}/table.csv").text
+    assert table.splitlines()[0].startswith("of,held,force x")
+    assert review.undo() == "Exhibit 'Balance at the end' kept"

@@ -216,6 +216,16 @@ def readable(review: Review, kept: type[K], result: int | None = None) -> list[t
     return found
 
 
+def by_name(review: Review, kept: type[K], which: int | str) -> tuple[Item, K]:
+    """Something that is kept, by its number or its name. Raises NotFound, with the names there are."""
+    found = readable(review, kept)
+    names = [str(getattr(thing, "name", item.id)) for item, thing in found]
+    for (item, thing), name in zip(found, names, strict=True):
+        if which in (item.id, str(item.id), name):
+            return item, thing
+    raise NotFound(f"There is no {kept.kind} '{which}' in this review.", f"Here: {', '.join(names) or 'none'}.")
+
+
 def unreadable(review: Review) -> list[str]:
     """What is kept and cannot be read, each with its reason."""
     found = []

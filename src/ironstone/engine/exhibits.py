@@ -7,9 +7,10 @@ from typing import Any, ClassVar, Literal
 from pydantic import BaseModel, Field
 
 from ironstone.core.errors import IronstoneError
-from ironstone.engine.base import Kept, keep, readable
+from ironstone.engine.base import Answer, Kept, keep, readable
 from ironstone.engine.records import picture_of
 from ironstone.engine.words import Strict
+from ironstone.formats.tables import write_table
 from ironstone.store import Review
 from ironstone.store.review import Item
 
@@ -127,3 +128,19 @@ def keep_exhibit(exhibit: ExhibitIn, review: Review) -> ExhibitOut:
         payload["table"] = review.attach(f"{exhibit.title}.csv", "text/csv", exhibit.table.encode())
     kept = ExhibitKept.understood(payload)
     return exhibit_of(keep(review, kept), kept)
+
+
+def keep_answer(review: Review, title: str, answer: Answer) -> Item:
+    """Keep an answer as an exhibit: its sentence, caveats and verdict, and its table."""
+    missing: list[list[object]] = [["" if v is None else v for v in c.values] for c in answer.columns]
+    names, units = [c.name for c in answer.columns], [c.unit for c in answer.columns]
+    text = write_table(names, units, missing) if answer.columns else None
+    kept = ExhibitKept(
+        of="table",
+        title=title,
+        sentence=answer.sentence,
+        caveats=answer.caveats,
+        verdict=answer.verdict,
+        table=review.attach(f"{title}.csv", "text/csv", text.encode()) if text else None,
+    )
+    return keep(review, kept)

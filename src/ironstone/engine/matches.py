@@ -13,9 +13,9 @@ from ironstone.core.agreement import Limits
 from ironstone.core.match import match
 from ironstone.core.transient import in_time
 from ironstone.engine import answers
-from ironstone.engine.base import Answer, Column, Question
-from ironstone.engine.pairings import kept_pairing, pairing_of
-from ironstone.engine.records import kept_record, record_of, scatter_of
+from ironstone.engine.base import Answer, Column, Question, by_name
+from ironstone.engine.pairings import PairingIn, pairing_of
+from ironstone.engine.records import Record, record_of, scatter_of
 from ironstone.store import Review
 from ironstone.store.source import ReviewSource
 
@@ -149,11 +149,11 @@ class Agreement(Question):
     test: int | str
 
     def source(self, review: Review) -> ReviewSource:
-        return review.result(kept_pairing(review, self.pairing)[1].result)
+        return review.result(by_name(review, PairingIn, self.pairing)[1].result)
 
     def answer(self, review: Review) -> Answer:
-        pairing, spec = kept_pairing(review, self.pairing)
-        item, record = kept_record(review, self.test)
+        pairing, spec = by_name(review, PairingIn, self.pairing)
+        item, record = by_name(review, Record, self.test)
         found = match_of(review, pairing.id, item.id)
         names, units, values = match_columns(found)
         return Answer(

@@ -7,9 +7,9 @@ from typing import ClassVar
 from pydantic import BaseModel, Field
 
 from ironstone.core.curves import Curve
-from ironstone.core.errors import IronstoneError, NotFound
+from ironstone.core.errors import IronstoneError
 from ironstone.engine import answers
-from ironstone.engine.base import Answer, Column, Figure, Kept, Question, readable
+from ironstone.engine.base import Answer, Column, Figure, Kept, Question, by_name, readable
 from ironstone.engine.curves import traced
 from ironstone.engine.words import TraceSpec
 from ironstone.store import Review
@@ -188,7 +188,7 @@ class Cycles(Question):
 
     def spec(self, review: Review) -> PairingIn:
         if self.pairing is not None:
-            return kept_pairing(review, self.pairing)[1]
+            return by_name(review, PairingIn, self.pairing)[1]
         if self.x is None or self.y is None:
             raise IronstoneError("A pairing needs two traces, x and y.", "State both, or name one that is kept.")
         return PairingIn(result=self.source(review).id, x=self.x, y=self.y, prominence=self.prominence)
@@ -216,12 +216,3 @@ class Cycles(Question):
             caveats=told.caveats,
             more={"x": curve.x.tolist(), "y": [answers.number(v) for v in curve.y], "x_unit": curve.x_unit, "y_unit": curve.y_unit},
         )
-
-
-def kept_pairing(review: Review, which: int | str) -> tuple[Item, PairingIn]:
-    """A kept pairing by its number or its name."""
-    found = readable(review, PairingIn)
-    for item, spec in found:
-        if which in (item.id, str(item.id), spec.name):
-            return item, spec
-    raise NotFound(f"There is no curve '{which}' in this review.", f"Here: {', '.join(s.name for _, s in found) or 'none'}.")

@@ -13,7 +13,7 @@ from pydantic import BaseModel, Field
 
 from ironstone.core.agreement import Correction
 from ironstone.core.curves import Curve
-from ironstone.core.errors import IronstoneError, NotFound
+from ironstone.core.errors import IronstoneError
 from ironstone.core.monotonic import true_curve
 from ironstone.core.printed import AxisMarks, read_off
 from ironstone.core.scatter import Scatter, scatter
@@ -375,12 +375,3 @@ def picture_of(address: str) -> tuple[str, bytes]:
     if len(data) > LARGEST_RECORD:
         raise IronstoneError(f"The picture is larger than {LARGEST_RECORD // 1024**2} MB.", "Scale it down first.")
     return kind, data
-
-
-def kept_record(review: Review, which: int | str) -> tuple[Item, Record]:
-    """A kept record by its number or its name."""
-    found = readable(review, Record)
-    for item, record in found:
-        if which in (item.id, str(item.id), record.name):
-            return item, record
-    raise NotFound(f"There is no test record '{which}' in this review.", f"Here: {', '.join(r.name for _, r in found) or 'none'}.")

@@ -6,43 +6,15 @@ from typing import Literal
 
 from pydantic import BaseModel, Field
 
-from ironstone.engine.words import Averaging, LookQuery, Point, ReadingQuery, Strict
+from ironstone.engine.words import LookQuery, Point, ReadingQuery, Strict
 
 
 class DeformationQuery(LookQuery):
     step: int
 
 
-class SurfaceQuery(ReadingQuery, LookQuery):
-    weigh: Literal["area", "volume"] = Field("area", description="What the distribution beside the key is by.")
-
-
-class ArrowsQuery(LookQuery):
-    field: str
-    step: int
-    spacing: float = Field(0.03, ge=0, le=1, description="Least distance between arrows, as a share of the model's size.")
-    unit: str | None = None
-
-
-class MeasureQuery(LookQuery):
-    """What is measured: a length or angle of nodes, the area from a drawn face on, the volume of elements or all that is shown."""
-
-    what: Literal["length", "angle", "area", "volume"]
-    step: int
-    nodes: str = Field("", pattern=r"^(-?\d+(,-?\d+)*)?$", description="Node numbers: 12,15,18.")
-    face: int = Field(-1, ge=-1)
-    fold: float = Field(0.0, ge=0, le=180)
-    elements: str = Field("", pattern=r"^(-?\d+(,-?\d+)*)?$", description="Element numbers; none means all that is shown.")
-
-
 class SetQuery(ReadingQuery):
     name: str = Field(description="The node or element set whose nodes are read.")
-
-
-class ProbeQuery(SurfaceQuery):
-    face: int = Field(ge=0)
-    s: float = Field(ge=0, le=1)
-    t: float = Field(ge=0, le=1)
 
 
 class PartOut(BaseModel):
@@ -268,90 +240,6 @@ class AxesIn(Strict):
     origin: Point
     third: Point
     first: Point
-
-
-class ExtremeOut(BaseModel):
-    value: float | None
-    element: int | None
-    node: int | None
-    part: str | None
-    xyz: list[float]
-    moved: list[float] = Field(default=[0.0, 0.0, 0.0], description="Displacement there, at the step in view.")
-
-
-class CategoryOut(BaseModel):
-    """One name of a key of names; its number is its place in the list. colour: which of the colours of names it has."""
-
-    name: str
-    colour: int
-    share: float
-
-
-class Words(BaseModel):
-    of: str
-    measure: str
-    field: str
-    averaging: str
-    axes: str
-    region: str
-    step: str
-    over: str
-    unit: str
-    against: str
-
-
-class ValuesHead(BaseModel):
-    """What travels beside the raw values of a view."""
-
-    sentence: str
-    words: Words
-    unit: str
-    signed: bool
-    caveats: list[str]
-    min: ExtremeOut | None
-    max: ExtremeOut | None
-    drawn_low: float | None
-    drawn_high: float | None
-    shares: list[float]
-    missing: float
-    error_total: float | None = None
-    categories: list[CategoryOut] | None = Field(None, description="Of names: values are places in this list.")
-
-
-class RangeOut(BaseModel):
-    low: float | None
-    high: float | None
-    low_step: int | None
-    high_step: int | None
-
-
-class AveragingOut(BaseModel):
-    averaging: Averaging
-    words: str
-    unit: str
-    min: ExtremeOut | None
-    max: ExtremeOut | None
-
-
-class ProbeOut(BaseModel):
-    value: float | None
-    name: str | None
-    unit: str
-    element: int
-    node: int
-    part: str
-    xyz: list[float]
-    xi: list[float]
-
-
-class MeasureOut(BaseModel):
-    """undeformed and deformed in ``unit``; count of faces or elements measured."""
-
-    undeformed: float
-    deformed: float | None
-    unit: str
-    count: int
-    text: str
 
 
 class Undone(BaseModel):

@@ -994,10 +994,10 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * Drawn Arrows
+         * Arrows Of
          * @description Arrows of a vector or crosses of principals as raw arrays: points, displacement, values, outward, directions (crosses).
          */
-        get: operations["drawn_arrows_api_results__result__arrows_get"];
+        get: operations["arrows_of_api_results__result__arrows_get"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1014,10 +1014,10 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * Averagings
+         * Averagings Of
          * @description The same reading under each averaging that means something for its field: what it does to the extremes.
          */
-        get: operations["averagings_api_results__result__averagings_get"];
+        get: operations["averagings_of_api_results__result__averagings_get"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1308,10 +1308,10 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * Measured
+         * Measure
          * @description A length, an angle, an area or a volume, undeformed and deformed.
          */
-        get: operations["measured_api_results__result__measure_get"];
+        get: operations["measure_api_results__result__measure_get"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1508,10 +1508,10 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * Probe
+         * Probe At
          * @description The reading under the pointer: inside the element, at face coordinates s, t of a drawn face.
          */
-        get: operations["probe_api_results__result__probe_get"];
+        get: operations["probe_at_api_results__result__probe_get"];
         put?: never;
         post?: never;
         delete?: never;
@@ -6441,7 +6441,7 @@ export interface operations {
             };
         };
     };
-    drawn_arrows_api_results__result__arrows_get: {
+    arrows_of_api_results__result__arrows_get: {
         parameters: {
             query: {
                 /** @description Pieces each face side is drawn in; 0 leaves it to the model's size. */
@@ -6488,7 +6488,7 @@ export interface operations {
             };
         };
     };
-    averagings_api_results__result__averagings_get: {
+    averagings_of_api_results__result__averagings_get: {
         parameters: {
             query: {
                 field: string;
@@ -7069,7 +7069,7 @@ export interface operations {
             };
         };
     };
-    measured_api_results__result__measure_get: {
+    measure_api_results__result__measure_get: {
         parameters: {
             query: {
                 /** @description Pieces each face side is drawn in; 0 leaves it to the model's size. */
@@ -7495,7 +7495,7 @@ export interface operations {
             };
         };
     };
-    probe_api_results__result__probe_get: {
+    probe_at_api_results__result__probe_get: {
         parameters: {
             query: {
                 /** @description Pieces each face side is drawn in; 0 leaves it to the model's size. */

@@ -1,0 +1,202 @@
+"""What a view shows of a reading: values at the drawn vertices with their key, over many steps where asked, and arrows."""
+
+from __future__ import annotations
+
+import threading
+from collections import OrderedDict
+from typing import Any, Literal
+
+import numpy as np
+from pydantic import BaseModel, Field
+
+from ironstone.core.arrows import arrows
+from ironstone.core.categories import names_of, places_in
+from ironstone.core.evaluate import Tell, error_estimate, evaluate
+from ironstone.core.extremes import Extreme, extremes
+from ironstone.core.fields import displacement_of
+from ironstone.core.interpolation import positions
+from ironstone.core.mesh import Float
+from ironstone.core.places import AtCorners
+from ironstone.core.reading import resolve
+from ironstone.core.surface import by_volume, distribution
+from ironstone.engine import answers
+from ironstone.engine.drawing import surface
+from ironstone.engine.words import LookQuery, ReadingQuery
+from ironstone.store.source import ReviewSource
+
+
+class SurfaceQuery(ReadingQuery, LookQuery):
+    weigh: Literal["area", "volume"] = Field("area", description="What the distribution beside the key is by.")
+
+
+class ArrowsQuery(LookQuery):
+    field: str
+    step: int
+    spacing: float = Field(0.03, ge=0, le=1, description="Least distance between arrows, as a share of the model's size.")
+    unit: str | None = None
+
+
+class ExtremeOut(BaseModel):
+    value: float | None
+    element: int | None
+    node: int | None
+    part: str | None
+    xyz: list[float]
+    moved: list[float] = Field(default=[0.0, 0.0, 0.0], description="Displacement there, at the step in view.")
+
+
+class CategoryOut(BaseModel):
+    """One name of a key of names; its number is its place in the list. colour: which of the colours of names it has."""
+
+    name: str
+    colour: int
+    share: float
+
+
+class Words(BaseModel):
+    of: str
+    measure: str
+    field: str
+    averaging: str
+    axes: str
+    region: str
+    step: str
+    over: str
+    unit: str
+    against: str
+
+
+class ValuesHead(BaseModel):
+    """What travels beside the raw values of a view."""
+
+    sentence: str
+    words: Words
+    unit: str
+    signed: bool
+    caveats: list[str]
+    min: ExtremeOut | None
+    max: ExtremeOut | None
+    drawn_low: float | None
+    drawn_high: float | None
+    shares: list[float]
+    missing: float
+    error_total: float | None = None
+    categories: list[CategoryOut] | None = Field(None, description="Of names: values are places in this list.")
+
+
+def displacement_name(source: ReviewSource) -> str | None:
+    """Name of the field that moves the model; None where there is none."""
+    found = displacement_of(source.fields)
+    return None if found is None else found.name
+
+
+def on_surface(source: ReviewSource, query: SurfaceQuery) -> tuple[ValuesHead, Float]:
+    """Values at the drawn vertices, (vertices,), and all that stands beside them."""
+    reading = query.reading()
+    if reading.over == "step" and (reading.against is None or reading.against.over == "step"):
+        return _worked_out(source, query, None)
+    return PREPARED.make(source, query, None)
+
+
+class _Prepared:
+    """Readings over many steps that were worked out, the last few."""
+
+    def __init__(self, keep: int) -> None:
+        self._keep = keep
+        self._held: OrderedDict[Any, tuple[ValuesHead, Float]] = OrderedDict()
+        self._lock = threading.Lock()
+
+    def make(self, source: ReviewSource, query: SurfaceQuery, tell: Tell | None) -> tuple[ValuesHead, Float]:
+        key = (source.review.path, source.revision, query.model_dump_json())
+        with self._lock:
+            if key in self._held:
+                self._held.move_to_end(key)
+                return self._held[key]
+        made = _worked_out(source, query, tell)
+        with self._lock:
+            self._held[key] = made
+            while len(self._held) > self._keep:
+                self._held.popitem(last=False)
+        return made
+
+
+PREPARED = _Prepared(keep=6)
+
+
+def _worked_out(source: ReviewSource, query: SurfaceQuery, tell: Tell | None) -> tuple[ValuesHead, Float]:
+    reading = query.reading()
+    half = None if tell is None else (lambda share, text: tell(share / 2, text))
+    rest = None if tell is None else (lambda share, text: tell(0.5 + share / 2, f"highest and lowest, {text}"))
+    resolved = resolve(reading, source)
+    skin = surface(source, query.look())
+    told = evaluate(reading, source, skin.vertices, half)
+    values = told.values
+    everywhere, low, high = extremes(reading, source, rest)
+    categories = None
+    if resolved.field.names and reading.of == "value" and not reading.when:
+        known = names_of(resolved.field, everywhere.values)
+        values = places_in(known, values)
+        portions = distribution(skin, values, -0.5, len(known) - 0.5, len(known))
+        categories = [
+            CategoryOut(name=k.name, colour=k.colour, share=float(portion)) for k, portion in zip(known, portions, strict=True)
+        ]
+    finite = values[~np.isnan(values)]
+    first, last = (low.value, high.value) if low and high else (0.0, 0.0)
+    if query.weigh == "volume":
+        shares = by_volume(source.mesh, evaluate(reading, source, AtCorners()), query.look().hidden, first, last)
+    else:
+        shares = distribution(skin, values, first, last)
+    head = ValuesHead.model_validate(
+        {
+            "sentence": resolved.sentence(),
+            "words": resolved.words,
+            "unit": resolved.unit,
+            "signed": (reading.of == "value" and resolved.signed) or resolved.against is not None,
+            "caveats": told.caveats,
+            "min": _extreme(low, source, reading.step),
+            "max": _extreme(high, source, reading.step),
+            "drawn_low": float(finite.min()) if len(finite) else None,
+            "drawn_high": float(finite.max()) if len(finite) else None,
+            "shares": shares.tolist(),
+            "missing": 1.0 - len(finite) / max(len(values), 1),
+            "categories": categories,
+            "error_total": answers.number(error_estimate(reading, source).total) if reading.of == "error" else None,
+        }
+    )
+    return head, values
+
+
+def _extreme(extreme: Extreme | None, source: ReviewSource, step: int) -> dict[str, Any] | None:
+    """A highest or lowest with its place and how far that has moved at a step."""
+    told = answers.place_of_extreme(extreme, source)
+    name = displacement_name(source)
+    if told is not None and extreme is not None and name is not None:
+        mesh = source.mesh
+        own = slice(mesh.offsets[extreme.element], mesh.offsets[extreme.element + 1])
+        nodes = np.array([extreme.node]) if extreme.node >= 0 else mesh.connectivity[own]
+        told["moved"] = np.nan_to_num(np.asarray(source.rows(name, step, nodes), dtype=float)).mean(0).tolist()
+    return told
+
+
+def drawn_arrows(source: ReviewSource, query: ArrowsQuery) -> tuple[dict[str, Any], dict[str, Any]]:
+    """Arrows of a vector or crosses of principals: what is said of them, and their arrays."""
+    spacing = query.spacing * source.mesh.size
+    found = arrows(query.field, source, surface(source, query.look()), query.step, spacing, query.unit)
+    name = displacement_name(source)
+    moved = np.zeros_like(found.points)
+    if name is not None and len(found.points):
+        moved = positions(source.mesh, found.place, np.nan_to_num(np.asarray(source.values(name, query.step), dtype=float)))
+    head = {
+        "kind": "vector" if found.directions is None else "cross",
+        "field": query.field,
+        "unit": found.resolved.unit,
+        "longest": found.longest,
+        "count": len(found.points),
+        "spacing": found.spacing / source.mesh.size if source.mesh.size else 0.0,
+        "asked_spacing": query.spacing,
+        "at": "nodes" if found.resolved.field.location == "node" else "faces",
+    }
+    packed: dict[str, Any] = {"points": found.points, "displacement": moved, "values": found.values, "outward": found.outward}
+    if found.directions is not None:
+        packed["directions"] = found.directions.reshape(-1, 9)
+    return head, packed
