@@ -15,6 +15,7 @@ from ironstone.core.places import AtCorners, AtElements, AtNodes, AtSamples
 from ironstone.core.reading import Reading, resolve
 from ironstone.core.surface import Look, face_point, skin
 from ironstone.core.trace import trace
+from ironstone.core.where import parse, place_of
 from ironstone.store.source import ReviewSource
 from tests.writing import HEX
 
@@ -153,7 +154,7 @@ def test_a_point_is_found_with_its_natural_coordinates(flexure: ReviewSource) ->
 
 def test_a_sum_of_corner_values_over_a_set_is_refused(bar: ReviewSource) -> None:
     with pytest.raises(Impossible, match="no meaning"):
-        trace(XX, bar, AtNodes(bar.mesh.node_set("tip")), "sum")
+        trace(XX, bar, AtNodes(bar.mesh.node_sets["tip"]), "sum")
 
 
 def test_what_cannot_be_read_is_explained(bar: ReviewSource) -> None:
@@ -162,7 +163,7 @@ def test_what_cannot_be_read_is_explained(bar: ReviewSource) -> None:
     with pytest.raises(Impossible, match="Fields here: stress"):
         resolve(Reading("stres"), bar)
     with pytest.raises(NotFound, match="no set named 'nose'"):
-        bar.mesh.node_set("nose")
+        place_of(parse("set:nose"), XX, bar)
     with pytest.raises(Impossible, match="no step 9"):
         resolve(XX.at(9), bar)
 
