@@ -7,7 +7,7 @@ WEB_SOURCES := $(shell find web/src -type f ! -name colourTables.ts) web/index.h
 NPM := tools/npm
 DEMO_REVIEW := demo/review/brake_flexure.ironstone
 
-.PHONY: demo test quick setup build check client mutants demo-data screenshots browser bench faults
+.PHONY: demo test quick fix setup build check client mutants demo-data screenshots browser bench faults
 
 demo: setup build
 	$(VENV)/bin/ironstone demo
@@ -22,6 +22,12 @@ quick: setup
 	$(VENV)/bin/ruff check src demo tests tools bench
 	$(VENV)/bin/mypy
 	$(PYTHON) -m pytest -n auto tests/core tests/oracles
+
+# What can be put right by itself.
+fix: setup
+	$(VENV)/bin/ruff format -q src demo tests tools bench
+	$(VENV)/bin/ruff check -q --fix src demo tests tools bench
+	cd web && ../$(NPM) exec --no -- biome check --write src tests
 
 setup: $(SETUP)
 
@@ -56,6 +62,7 @@ browser:
 demo-data: setup
 	$(PYTHON) -m demo.flexure --mesh-check
 	$(PYTHON) -m demo.lug
+	$(PYTHON) -m demo.gauges
 	$(PYTHON) -m demo.truss
 	$(PYTHON) -m demo.untidy
 

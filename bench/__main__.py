@@ -25,14 +25,14 @@ from vtkmodules.vtkFiltersGeometry import vtkGeometryFilter
 from vtkmodules.vtkIOXML import vtkXMLUnstructuredGridReader
 
 from bench.models import make, side_for, tensor_at
-from ironstone.core.averaging import corner_averaging
-from ironstone.core.evaluate import evaluate
-from ironstone.core.extremes import extremes
-from ironstone.core.places import AtNodes
-from ironstone.core.reading import Reading
-from ironstone.core.surface import skin
-from ironstone.core.tensors import matrices, principals
-from ironstone.core.trace import trace as follow
+from ironstone.core.field.tensors import matrices, principals
+from ironstone.core.geometry.surface import skin
+from ironstone.core.mesh.places import AtNodes
+from ironstone.core.reading.averaging import corner_averaging
+from ironstone.core.reading.evaluate import evaluate
+from ironstone.core.reading.extremes import extremes
+from ironstone.core.reading.reading import Reading
+from ironstone.core.reading.trace import trace as follow
 from ironstone.formats import start_ahead
 from ironstone.store import Review, intake
 from ironstone.store.source import ReviewSource
@@ -238,17 +238,21 @@ def memory(review: Path, folder: Path) -> None:
     """Peak memory of a process that opens the largest review, looks at it, and looks at two more readings."""
     code = (
         "import sys; from pathlib import Path; from bench.__main__ import STRESS, first_contour, high_water\n"
-        "from ironstone.core.evaluate import evaluate; from ironstone.core.extremes import extremes\n"
-        "from ironstone.core.reading import Reading\n"
+        "from ironstone.core.reading.evaluate import evaluate; from ironstone.core.reading.extremes import extremes\n"
+        "from ironstone.core.reading.reading import Reading\n"
         "base = high_water()\n"
         "_, source, drawn = first_contour(Path(sys.argv[1])); extremes(STRESS, source)\n"
         "for reading in (Reading('displacement'), Reading('stress', 'xx', 'part')):\n"
         "    evaluate(reading, source, drawn.vertices)\n"
-        "print(base, high_water())\n"
+        "source.mesh.blocks; at = source.values('stress', 0); m = source.mesh\n"
+        "mesh = sum(a.nbytes for a in (m.points, m.connectivity, m.offsets, m.types, m.node_ids, m.element_ids, m.part))\n"
+        "print(base, high_water(), mesh / 1e3, 2 * max(at.nbytes, 8 * 6 * len(m.types)) / 1e3)\n"
     )
     answer = subprocess.run([sys.executable, "-c", code, str(review)], capture_output=True, text=True, check=True)
-    base, peak = (int(v) / 1e6 for v in answer.stdout.split())
-    print(f"\nmemory of a process that reviews it: {peak:.2f} GB at its peak, {base:.2f} GB of it before anything is open")
+    base, peak, mesh, steps = (float(v) / 1e6 for v in answer.stdout.split())
+    print(f"\nmemory of a process that reviews it: {peak:.2f} GB at its peak, {base:.2f} GB of it before anything is open;\n"
+          f"  the mesh {mesh:.2f} GB, two steps of the field in view {steps:.2f} GB: at its peak it holds "
+          f"{(peak - base) / (mesh + steps):.1f} times these together (what is drawn, operators, work in hand)")  # fmt: skip
 
 
 def main() -> None:

@@ -98,7 +98,7 @@ def main() -> None:
     print(f"two steps of {elements:,} hexahedra taken in: {time.perf_counter() - begun:.1f} s")
     sent: dict[str, int] = {}
 
-    def told(response: Response) -> None:
+    def answer(response: Response) -> None:
         length = response.headers.get("content-length")
         name = response.url.split("?")[0].rsplit("/", 1)[-1]
         if length and "/api/" in response.url:
@@ -107,7 +107,7 @@ def main() -> None:
     with bench_on(path) as address, sync_playwright() as playwright:
         browser = playwright.chromium.launch(executable_path="/usr/bin/chromium", args=ARGUMENTS)
         page = browser.new_page(viewport={"width": 1280, "height": 800})
-        page.on("response", told)
+        page.on("response", answer)
         page.add_init_script(WATCH)
         begun = time.perf_counter()
         page.goto(address)

@@ -220,27 +220,27 @@ def _on_disk(path: Path, files: list[Path]) -> str:
             except IronstoneError as error:
                 return "told" if "full" in error.message and not review.results() else "told otherwise"
             truth = review.result().values("stress", 0).tobytes()
-            told = "whole"
+            reply = "whole"
             try:
                 intake(review, files, name="second")
             except IronstoneError as error:
-                told = "told" if "full" in error.message else "told otherwise"
+                reply = "told" if "full" in error.message else "told otherwise"
             names = [r.name for r in review.results()]
             if review.result("first").values("stress", 0).tobytes() != truth:
                 return "the first result is lost"
-            if names != (["first", "second"] if told == "whole" else ["first"]):
+            if names != (["first", "second"] if reply == "whole" else ["first"]):
                 return "half a result"
     except IronstoneError as error:
         return "told" if "full" in error.message else "told otherwise"
     except Exception as error:
         return f"failed: {type(error).__name__}"
     with Review.open(path) as review:
-        return told if [r.name for r in review.results()] == names else "another list after opening it again"
+        return reply if [r.name for r in review.results()] == names else "another list after opening it again"
 
 
 def writers(folder: Path, tries: int) -> Counter[str]:
     """So many statements of one result from eight threads through two openings: which are there afterwards?"""
-    from ironstone.core.axes import three_points
+    from ironstone.core.field.axes import three_points
 
     path = folder / "written.ironstone"
     with Review.create(path) as first, Review.open(path) as second:

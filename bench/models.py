@@ -7,8 +7,8 @@ from pathlib import Path
 import numpy as np
 from vtkmodules.vtkIOXML import vtkXMLUnstructuredGridWriter
 
-from ironstone.core.cells import CELLS
-from ironstone.core.mesh import Mesh
+from ironstone.core.mesh.cells import CELLS
+from ironstone.core.mesh.mesh import Mesh
 from ironstone.formats.out import grid_of, unshared
 from ironstone.formats.registry import RawArray, RawStep
 

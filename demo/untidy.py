@@ -12,12 +12,12 @@ from pathlib import Path
 import numpy as np
 
 from demo.lug import COARSE, EYE, LENGTH, PULL, STEEL, SWING, Model
-from ironstone.core.evaluate import evaluate
-from ironstone.core.fields import Constants, Field, Memory, Setup
-from ironstone.core.mesh import Mesh
-from ironstone.core.places import AtCorners, AtElements
-from ironstone.core.reading import Reading
-from ironstone.core.recover import SMALL, elastic_stress, strain
+from ironstone.core.field.fields import Constants, Field, Memory, Setup
+from ironstone.core.field.recover import SMALL, elastic_stress, strain
+from ironstone.core.mesh.mesh import Mesh
+from ironstone.core.mesh.places import AtCorners, AtElements
+from ironstone.core.reading.evaluate import evaluate
+from ironstone.core.reading.reading import Reading
 from ironstone.formats.out import write_vtu
 from ironstone.formats.registry import RawArray, RawStep
 
@@ -96,8 +96,8 @@ def write() -> None:
         means[:, 3:] *= 2.0
         smooth = np.full((len(points), 6), np.nan)
         for i, n in enumerate(names):
-            told = evaluate(Reading("s", n, "all"), both, AtCorners())
-            smooth[told.node, i] = told.values
+            answer = evaluate(Reading("s", n, "all"), both, AtCorners())
+            smooth[answer.node, i] = answer.values
         patch = (np.abs(points[:, 0] + LENGTH / 2) < 12) & (points[:, 1] > 0)
         smooth[patch] = np.nan
         step = RawStep(

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import os
 import shutil
 from collections.abc import Iterator
 from pathlib import Path
@@ -14,6 +15,11 @@ from ironstone.demo_review import make
 from ironstone.store import Review, intake
 from ironstone.store.source import ReviewSource
 from tests.writing import bar_of_hexahedra, write_vtu
+
+# Reviews of tests are many and soon gone: where memory takes them they do not wait for the disk.
+MEMORY = Path("/dev/shm")
+if MEMORY.is_dir() and shutil.disk_usage(MEMORY).free > 8 * 1024**3:
+    os.environ.setdefault("PYTEST_DEBUG_TEMPROOT", str(MEMORY))
 
 ROOT = Path(__file__).resolve().parent.parent
 DATA = ROOT / "demo" / "data" / "flexure"

@@ -4,9 +4,9 @@ from __future__ import annotations
 
 import numpy as np
 
-from ironstone.core.cells import CELLS, Cell
-from ironstone.core.fields import Field, Memory, Setup, Step
-from ironstone.core.mesh import Mesh
+from ironstone.core.field.fields import Field, Memory, Setup, Step
+from ironstone.core.mesh.cells import CELLS, Cell
+from ironstone.core.mesh.mesh import Mesh
 
 TENSOR = ("xx", "yy", "zz", "xy", "yz", "xz")
 SHAPES = [c for c in CELLS.values() if c.dimension]

@@ -18,7 +18,7 @@ from tests.conftest import DATA
 runner = CliRunner()
 
 
-def told(*args: str | Path) -> dict:
+def reply(*args: str | Path) -> dict:
     answer = runner.invoke(app, [*map(str, args), "--json"])
     assert answer.exit_code == 0, answer.output + answer.stderr
     found: dict = json.loads(answer.stdout)
@@ -36,15 +36,15 @@ def refused(*args: str | Path) -> str:
 @pytest.fixture
 def review(bar_files: list[Path], tmp_path: Path) -> Path:
     path = tmp_path / "cli.ironstone"
-    told("intake", path, *bar_files)
+    reply("intake", path, *bar_files)
     return path
 
 
 def test_intake_and_contents_say_what_is_inside(bar_files: list[Path], tmp_path: Path) -> None:
     path = tmp_path / "new.ironstone"
-    taken = told("intake", path, *bar_files)
+    taken = reply("intake", path, *bar_files)
     assert taken["results"][0]["name"] == "bar"
-    found = told("contents", path)["results"][0]
+    found = reply("contents", path)["results"][0]
     assert {"name", "nodes", "elements", "parts", "sets", "steps", "fields", "warnings"} <= set(found)
     assert found["nodes"] == 16 and found["elements"] == 3
     assert found["steps"][1] == {"index": 1, "kind": "time", "value": 0.5, "unit": "s", "label": "t = 0.5 s"}
@@ -53,7 +53,7 @@ def test_intake_and_contents_say_what_is_inside(bar_files: list[Path], tmp_path:
 
 
 def test_read_at_a_node_lists_every_element_and_the_jump(review: Path) -> None:
-    answer = told("read", review, "--field", "stress", "--measure", "xx", "--at", "node:5", "--step", "first")
+    answer = reply("read", review, "--field", "stress", "--measure", "xx", "--at", "node:5", "--step", "first")
     assert sorted(v["value"] for v in answer["values"]) == [10.0, 20.0]
     assert answer["jump"] == pytest.approx(10.0)
     assert set(answer["values"][0]) == {"place", "value", "element", "node", "part", "xyz"}
@@ -62,21 +62,21 @@ def test_read_at_a_node_lists_every_element_and_the_jump(review: Path) -> None:
 
 def test_read_chooses_steps_and_units(review: Path) -> None:
     read = ("read", review, "--field", "stress", "--measure", "von-mises", "--at", "element:0")
-    assert told(*read)["values"][0]["value"] == pytest.approx(20.0), "the last step is the usual one"
-    assert told(*read, "--step", "t=0.1", "--unit", "kPa")["values"][0]["value"] == pytest.approx(10_000.0)
-    assert told(*read, "--step", "1")["sentence"].startswith("von Mises of stress, mean of each element")
+    assert reply(*read)["values"][0]["value"] == pytest.approx(20.0), "the last step is the usual one"
+    assert reply(*read, "--step", "t=0.1", "--unit", "kPa")["values"][0]["value"] == pytest.approx(10_000.0)
+    assert reply(*read, "--step", "1")["sentence"].startswith("von Mises of stress, mean of each element")
 
 
 def test_extremes_say_where(review: Path) -> None:
-    answer = told("read", review, "--field", "stress", "--measure", "xx", "--extremes", "--step", "0")
+    answer = reply("read", review, "--field", "stress", "--measure", "xx", "--extremes", "--step", "0")
     assert answer["max"]["value"] == 30.0 and answer["max"]["element"] == 2 and answer["max"]["part"] == "part 2"
     assert answer["min"]["value"] == 10.0
 
 
 def test_read_at_a_point_and_over_a_set(review: Path) -> None:
-    point = told("read", review, "--field", "displacement", "--measure", "x", "--at", "point:1.5,0.5,0.5", "--step", "0")
+    point = reply("read", review, "--field", "displacement", "--measure", "x", "--at", "point:1.5,0.5,0.5", "--step", "0")
     assert point["values"][0]["value"] == pytest.approx(0.015)
-    tip = told("read", review, "--field", "displacement", "--measure", "x", "--at", "set:tip", "--step", "0")
+    tip = reply("read", review, "--field", "displacement", "--measure", "x", "--at", "set:tip", "--step", "0")
     assert [v["value"] for v in tip["values"]] == pytest.approx([0.03] * 4)
 
 
@@ -84,14 +84,14 @@ def test_a_missing_value_is_null(tmp_path: Path, bar_files: list[Path]) -> None:
     from tests.writing import HEX, write_vtu
 
     path = write_vtu(tmp_path / "gap.vtu", HEX, [(12, list(range(8)))], {"stress": np.full((8, 6), np.nan)})
-    told("intake", tmp_path / "gap.ironstone", path)
-    answer = told("read", tmp_path / "gap.ironstone", "--field", "stress", "--at", "node:0", "--extremes")
+    reply("intake", tmp_path / "gap.ironstone", path)
+    answer = reply("read", tmp_path / "gap.ironstone", "--field", "stress", "--at", "node:0", "--extremes")
     assert answer["values"][0]["value"] is None
     assert answer["max"] is None
 
 
 def test_trace_of_a_set(review: Path) -> None:
-    answer = told("trace", review, "--field", "reaction", "--measure", "x", "--at", "set:fixed", "--reduce", "sum", "--unit", "kN")
+    answer = reply("trace", review, "--field", "reaction", "--measure", "x", "--at", "set:fixed", "--reduce", "sum", "--unit", "kN")
     assert answer["x"] == [0.0, 0.5] and answer["x_unit"] == "s"
     assert answer["y"] == pytest.approx([-0.010, -0.020])
     assert answer["unit"] == "kN"
@@ -99,7 +99,7 @@ def test_trace_of_a_set(review: Path) -> None:
 
 
 def test_a_reaction_over_a_free_set_is_told(review: Path) -> None:
-    answer = told("trace", review, "--field", "reaction", "--measure", "x", "--at", "set:tip", "--reduce", "sum")
+    answer = reply("trace", review, "--field", "reaction", "--measure", "x", "--at", "set:tip", "--reduce", "sum")
     assert any("is not held" in c for c in answer["caveats"])
 
 
@@ -108,21 +108,21 @@ def test_loop_and_match_of_csv_files(tmp_path: Path) -> None:
     rows = "\n".join(f"{np.sin(a):.9g},{3 * np.sin(a) + np.cos(a):.9g}" for a in t)
     curve = tmp_path / "curve.csv"
     curve.write_text(f"u,f\nmm,kN\n{rows}\n")
-    loop = told("loop", curve, "--x", "u", "--y", "f")
+    loop = reply("loop", curve, "--x", "u", "--y", "f")
     assert (loop["x_unit"], loop["y_unit"], loop["energy_unit"]) == ("mm", "kN", "kN·mm")
     assert [c["energy"] for c in loop["cycles"]] == pytest.approx([np.pi] * 2, rel=1e-4)
     assert set(loop["cycles"][0]) >= {"energy", "closed", "secant_stiffness", "damping_ratio", "x_peak", "y_peak"}
     turned = tmp_path / "test.csv"
     flipped = "\n".join(f"{np.sin(a):.9g},{-(3 * np.sin(a) + np.cos(a)) * 1000 + 200:.9g}" for a in t)
     turned.write_text(f"u,f\nmm,N\n{flipped}\n")
-    answer = told("match", curve, turned, "--x", "u", "--y", "f", "--sign", "-1", "--zero", "200")
+    answer = reply("match", curve, turned, "--x", "u", "--y", "f", "--sign", "-1", "--zero", "200")
     assert answer["verdict"].startswith("Agrees:")
     assert answer["metrics"]["energy_total"]["ratio"] == pytest.approx(1.0)
     assert answer["corrections"] == ["f: zero shifted by -200 N", "f: sign reversed"]
 
 
 def test_the_demos_loop_from_the_command_line(demo_copy: Path, tmp_path: Path) -> None:
-    force = told(
+    force = reply(
         "trace",
         demo_copy,
         "--field",
@@ -138,11 +138,11 @@ def test_the_demos_loop_from_the_command_line(demo_copy: Path, tmp_path: Path) -
         "--sign",
         "-1",
     )
-    driver = told("trace", demo_copy, "--field", "displacement", "--measure", "x", "--at", "set:driven", "--reduce", "mean")
+    driver = reply("trace", demo_copy, "--field", "displacement", "--measure", "x", "--at", "set:driven", "--reduce", "mean")
     curve = tmp_path / "loop.csv"
     curve.write_text("u,f\nmm,kN\n" + "\n".join(f"{a},{b}" for a, b in zip(driver["y"], force["y"], strict=True)))
-    assert len(told("loop", curve, "--x", "u", "--y", "f")["cycles"]) == 5
-    answer = told(
+    assert len(reply("loop", curve, "--x", "u", "--y", "f")["cycles"]) == 5
+    answer = reply(
         "match", curve, DATA / "specimen_F3.csv", "--x", "u", "--y", "f", "--test-x", "Stroke", "--test-y", "Load cell",
         "--sign", "-1", "--zero", "0.34",
     )  # fmt: skip
@@ -191,10 +191,10 @@ LUG = sorted((DATA.parent / "lug").glob("lug_coarse_*.vtu"))
 @pytest.fixture(scope="module")
 def lug(tmp_path_factory: pytest.TempPathFactory) -> Path:
     path = tmp_path_factory.mktemp("lug") / "lug.ironstone"
-    told("intake", path, *LUG[:3], "--units", "mm-N-s-t-MPa")
-    told("state", path, "--axes", "eye", "--axes-kind", "cylindrical")
+    reply("intake", path, *LUG[:3], "--units", "mm-N-s-t-MPa")
+    reply("state", path, "--axes", "eye", "--axes-kind", "cylindrical")
     for material, young, poisson in (("material 1", "210000", "0.3"), ("material 2", "105000", "0.34")):
-        told("state", path, "--material", material, "--young", young, "--poisson", poisson)
+        reply("state", path, "--material", material, "--young", young, "--poisson", poisson)
     return path
 
 
@@ -204,41 +204,41 @@ HOOP = ("--field", "stress", "--measure", "hoop", "--axes", "eye", "--step", "fi
 def test_the_lugs_question_from_the_command_line(lug: Path) -> None:
     """Hoop stress at the bond, in the lug and in the bushing: two numbers, and an average that exists in neither."""
     at = ("--at", "point:0,25,0")
-    told_off = told("read", lug, *HOOP, *at)
+    told_off = reply("read", lug, *HOOP, *at)
     by_part = {p: [v["value"] for v in told_off["values"] if v["part"] == p] for p in ("part 1", "part 2")}
     steel, bronze = (sum(v) / len(v) for v in by_part.values())
     assert steel == pytest.approx(127, rel=0.05) and bronze == pytest.approx(67, rel=0.05)
-    across = told("read", lug, *HOOP, *at, "--averaging", "all")
+    across = reply("read", lug, *HOOP, *at, "--averaging", "all")
     assert bronze + 10 < across["values"][0]["value"] < steel - 10
     assert any("exists in neither" in c for c in across["caveats"])
     assert "hoop component of stress, in axes eye (cylindrical), each corner as computed" in told_off["sentence"]
 
 
 def test_over_steps_and_when_and_against(lug: Path) -> None:
-    largest = told("read", lug, *HOOP, "--over", "largest", "--extremes")["max"]["value"]
-    each = [told("read", lug, *HOOP[:-1], str(s), "--extremes")["max"]["value"] for s in range(3)]
+    largest = reply("read", lug, *HOOP, "--over", "largest", "--extremes")["max"]["value"]
+    each = [reply("read", lug, *HOOP[:-1], str(s), "--extremes")["max"]["value"] for s in range(3)]
     assert largest == pytest.approx(max(each))
-    when = told("read", lug, *HOOP, "--over", "largest", "--when", "--extremes")
+    when = reply("read", lug, *HOOP, "--over", "largest", "--when", "--extremes")
     assert when["unit"] == "s" and when["max"]["value"] == 1.0
-    less = told("read", lug, *HOOP, "--against", "averaging=all", "--at", "point:0,25,0")
+    less = reply("read", lug, *HOOP, "--against", "averaging=all", "--at", "point:0,25,0")
     assert less["values"][0]["value"] * less["values"][-1]["value"] < 0, "above the mean on one side, below on the other"
     assert "minus the same, averaged across everything" in less["sentence"]
 
 
 def test_error_energy_traction_and_directions(lug: Path) -> None:
-    error = told("read", lug, "--field", "stress", "--of", "error", "--extremes")
+    error = reply("read", lug, "--field", "stress", "--of", "error", "--extremes")
     assert 0.001 < error["error_total"] < 0.1
     assert error["unit"] == "" and error["max"]["value"] > error["error_total"], "the total is a mean of the elements'"
-    normal = told("read", lug, "--field", "stress", "--measure", "plane-normal", "--plane", "1,0,0", "--at", "node:400")
-    along = told("read", lug, "--field", "stress", "--measure", "xx", "--at", "node:400")
+    normal = reply("read", lug, "--field", "stress", "--measure", "plane-normal", "--plane", "1,0,0", "--at", "node:400")
+    along = reply("read", lug, "--field", "stress", "--measure", "xx", "--at", "node:400")
     assert [v["value"] for v in normal["values"]] == pytest.approx([v["value"] for v in along["values"]])
-    first = told("read", lug, "--field", "stress", "--measure", "principal-1", "--at", "node:400")
+    first = reply("read", lug, "--field", "stress", "--measure", "principal-1", "--at", "node:400")
     assert all(abs(sum(c * c for c in v["direction"]) - 1.0) < 1e-9 for v in first["values"])
     assert "needs a plane" in refused("read", lug, "--field", "stress", "--measure", "plane-shear", "--extremes")
 
 
 def test_what_the_files_do_not_say_is_stated_and_wrong_statements_are_refused(review: Path) -> None:
-    found = told("state", review, "--field", "axial", "--kind", "temperature")["results"][0]
+    found = reply("state", review, "--field", "axial", "--kind", "temperature")["results"][0]
     assert next(f for f in found["fields"] if f["name"] == "axial")["kind"] == "temperature"
     assert "needs the materials' constants" in refused("read", review, "--field", "stress", "--of", "error")
     for arguments, words in (
@@ -254,10 +254,10 @@ def test_what_the_files_do_not_say_is_stated_and_wrong_statements_are_refused(re
 
 @pytest.mark.parametrize("suffix", ["vtu", "vtkhdf", "uff"])
 def test_a_result_is_written_and_taken_in_again(review: Path, tmp_path: Path, suffix: str) -> None:
-    answer = told("export", review, tmp_path / f"bar.{suffix}")
+    answer = reply("export", review, tmp_path / f"bar.{suffix}")
     assert answer["steps"] == (1 if suffix == "vtu" else 2)
-    told("intake", tmp_path / "again.ironstone", tmp_path / f"bar.{suffix}")
-    back = told("read", tmp_path / "again.ironstone", "--field", "stress", "--measure", "xx", "--extremes")
+    reply("intake", tmp_path / "again.ironstone", tmp_path / f"bar.{suffix}")
+    back = reply("read", tmp_path / "again.ironstone", "--field", "stress", "--measure", "xx", "--extremes")
     assert back["max"]["value"] == pytest.approx(60.0)
     assert "Formats written" in refused("export", review, tmp_path / "bar.doc")
 
@@ -278,7 +278,7 @@ def test_python_reads_in_five_lines(demo_file: Path) -> None:
 
 def test_balance_says_what_is_left_over_and_which_sets_are_not_held(review: Path) -> None:
     """The bar's file holds reactions of -2.5 at each of four nodes and no load: nothing balances them."""
-    answer = told("balance", review, "--about", "0,0,0", "--step", "first")
+    answer = reply("balance", review, "--about", "0,0,0", "--step", "first")
     assert {"step", "about", "applied", "reaction", "residual", "sets"} <= set(answer)
     assert answer["reaction"]["force"] == pytest.approx([-10.0, 0, 0]) and answer["verdict"] == "fails"
     assert answer["reaction"]["moment"] == pytest.approx([0, -5.0, 5.0]), "4 x 2.5 at half a unit, about both axes"
@@ -292,7 +292,7 @@ def test_balance_says_what_is_left_over_and_which_sets_are_not_held(review: Path
 
 def test_the_balance_of_a_loaded_model_agrees_on_both_shapes(lug: Path) -> None:
     for more in ((), ("--deformed",)):
-        answer = told("balance", lug, "--step", "first", *more)
+        answer = reply("balance", lug, "--step", "first", *more)
         assert answer["verdict"] == "agrees" and answer["deformed"] is bool(more)
         assert answer["applied"]["force"][0] == pytest.approx(-answer["reaction"]["force"][0], rel=1e-6)
 
@@ -306,7 +306,7 @@ def test_loop_tells_envelope_ductility_and_what_repetition_leaves(tmp_path: Path
         y.append(force)
     curve = tmp_path / "loop.csv"
     curve.write_text("u,F\nmm,kN\n" + "\n".join(f"{a:.6f},{b:.6f}" for a, b in zip(x, y, strict=True)))
-    answer = told("loop", curve, "--x", "u", "--y", "F")
+    answer = reply("loop", curve, "--x", "u", "--y", "F")
     assert answer["envelope_x"] == pytest.approx([-3, 0, 3]) and answer["envelope_y"] == pytest.approx([-10, 0, 10])
     assert answer["yield_at"] == pytest.approx(1.0, rel=0.03)
     assert [c["ductility"] for c in answer["cycles"]] == pytest.approx([3.0, 3.0], rel=0.03)

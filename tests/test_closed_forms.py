@@ -6,6 +6,7 @@ Pure bending: s = M y / I. The error estimate: Zienkiewicz and Zhu (1987), on an
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from pathlib import Path
 
 import numpy as np
@@ -13,14 +14,15 @@ import pytest
 import skfem
 from skfem.helpers import ddot, dot, sym_grad, trace
 
-from ironstone.core.axes import three_points
-from ironstone.core.evaluate import error_estimate, evaluate
-from ironstone.core.extremes import extremes
-from ironstone.core.fields import Constants, Setup
-from ironstone.core.mesh import Mesh
-from ironstone.core.places import AtCorners, AtSamples
-from ironstone.core.reading import Reading
-from ironstone.core.recover import SMALL, elastic_stress, strain
+from ironstone.core.field.axes import three_points
+from ironstone.core.field.fields import Setup
+from ironstone.core.field.recover import SMALL, elastic_stress, strain
+from ironstone.core.mesh.mesh import Mesh
+from ironstone.core.mesh.places import AtCorners, AtSamples
+from ironstone.core.reading.error_estimate import error_estimate
+from ironstone.core.reading.evaluate import evaluate
+from ironstone.core.reading.extremes import extremes
+from ironstone.core.reading.reading import Reading
 from ironstone.store import Review, intake
 from ironstone.store.source import ReviewSource
 from tests.models import field, memory, mesh_of
@@ -37,42 +39,73 @@ def plane_strain(u, v, _w):  # type: ignore[no-untyped-def]
     return LAME * trace(e) * trace(d) + 2 * SHEAR * ddot(e, d)
 
 
-def cylinder(folder: Path, inner: float, outer: float, pressure: float) -> ReviewSource:
-    """A quarter of a thick cylinder in plane strain, nine-node quadrilaterals, stress as three components at the corners."""
-    flat = skfem.MeshQuad2.from_mesh(skfem.MeshQuad.init_tensor(np.linspace(0, 1, 9), np.linspace(0, 1, 9)))
-    radius, angle = inner + (outer - inner) * flat.doflocs[0], flat.doflocs[1] * np.pi / 2
+Push = Callable[[np.ndarray, np.ndarray], np.ndarray]
+
+
+def ring(folder: Path, inner: float, outer: float, bore: Push | None, rim: Push | None, bond: float | None = None) -> ReviewSource:
+    """A quarter of a ring in plane strain, nine-node quadrilaterals, stress as three components at the corners.
+
+    bore, rim: traction at places (2, n) of outward normals (2, n). bond: from this radius on the material is half as stiff, and a
+    part of its own.
+    """
+    count = 16 if rim is not None else 8
+    flat = skfem.MeshQuad2.from_mesh(skfem.MeshQuad.init_tensor(np.linspace(0, 1, count + 1), np.linspace(0, 1, count + 1)))
+    share = flat.doflocs[0] if rim is None else (np.exp(2.5 * flat.doflocs[0]) - 1) / (np.exp(2.5) - 1)
+    radius, angle = inner + (outer - inner) * share, flat.doflocs[1] * np.pi / 2
     mesh = skfem.MeshQuad2(np.stack([radius * np.cos(angle), radius * np.sin(angle)]), flat.t)
     element = skfem.ElementVector(skfem.ElementQuad2())
     basis = skfem.CellBasis(mesh, element, intorder=5)
-    bore = flat.facets_satisfying(lambda x: np.abs(x[0]) < 1e-9)
+    centres = np.hypot(*mesh.p[:, mesh.t].mean(1))
+    soft = np.zeros(mesh.nelements) if bond is None else (centres > bond).astype(float)
+    load = np.zeros(basis.N)
+    for at, traction in ((0.0, bore), (1.0, rim)):
+        if traction is None:
+            continue
+        facets = flat.facets_satisfying(lambda x, at=at: np.abs(x[0] - at) < 1e-9)
 
-    @skfem.LinearForm
-    def push(v, w):  # type: ignore[no-untyped-def]
-        return -pressure * dot(w.n, v)
+        @skfem.LinearForm
+        def push(v, w, traction=traction):  # type: ignore[no-untyped-def]
+            return dot(traction(w.x, w.n), v)
 
-    load = push.assemble(skfem.FacetBasis(mesh, element, facets=bore, intorder=5))
+        load += push.assemble(skfem.FacetBasis(mesh, element, facets=facets, intorder=7))
+
+    @skfem.BilinearForm
+    def stiffness(u, v, w):  # type: ignore[no-untyped-def]
+        e, d = sym_grad(u), sym_grad(v)
+        return (1 - 0.5 * w.soft) * (LAME * trace(e) * trace(d) + 2 * SHEAR * ddot(e, d))
+
     component = np.zeros(basis.N, dtype=int)
     for name in ("u^1", "u^2"):
         component[basis.get_dofs(elements=True).all(name)] = int(name[-1]) - 1
     x, y = basis.doflocs
     fixed = np.flatnonzero(((np.abs(y) < 1e-9) & (component == 1)) | ((np.abs(x) < 1e-9) & (component == 0)))
-    u = skfem.solve(*skfem.condense(plane_strain.assemble(basis), load, D=fixed))
+    softness = np.repeat(soft[:, None], basis.X.shape[1], axis=1)
+    u = skfem.solve(*skfem.condense(stiffness.assemble(basis, soft=softness), load, D=fixed))
     scalar = skfem.CellBasis(mesh, skfem.ElementQuad2(), intorder=5)
     order = [int(np.flatnonzero((np.abs(skfem.ElementQuad2().doflocs - xi) < 1e-9).all(1))[0]) for xi in QUAD9]
     connectivity = scalar.element_dofs.T[:, order]
-    at = skfem.CellBasis(mesh, element, quadrature=(QUAD9.T, np.ones(9)))
-    e = np.asarray(sym_grad(at.interpolate(u)))
+    at_nodes = skfem.CellBasis(mesh, element, quadrature=(QUAD9.T, np.ones(9)))
+    e = np.asarray(sym_grad(at_nodes.interpolate(u)))
+    stiff = (1 - 0.5 * soft)[:, None]
     spread = LAME * (e[0, 0] + e[1, 1])
-    stress = np.stack([spread + 2 * SHEAR * e[0, 0], spread + 2 * SHEAR * e[1, 1], 2 * SHEAR * e[0, 1]], -1).reshape(-1, 3)
+    components = [spread + 2 * SHEAR * e[0, 0], spread + 2 * SHEAR * e[1, 1], 2 * SHEAR * e[0, 1]]
+    stress = np.stack([stiff * c for c in components], -1).reshape(-1, 3)
     points = np.column_stack([scalar.doflocs.T, np.zeros(scalar.N)])[connectivity.ravel()]
     cells = [(28, list(range(9 * i, 9 * i + 9))) for i in range(len(connectivity))]
-    path = write_vtu(folder / "cylinder.vtu", points, cells, {"stress": stress}, components={"stress": ("xx", "yy", "xy")})
-    review = Review.create(folder / "cylinder.ironstone")
+    more = {} if bond is None else {"cell_data": {"material": soft.astype(np.int32)}}
+    path = write_vtu(folder / "ring.vtu", points, cells, {"stress": stress}, components={"stress": ("xx", "yy", "xy")}, **more)
+    review = Review.create(folder / "ring.ironstone")
     result = intake(review, [path], system="mm-N-s-t-MPa")
     review.set_axes(result, three_points("bore", "cylindrical", np.zeros(3), np.array([0, 0, 1.0]), np.array([1.0, 0, 0])))
     review.set_model(result, "plane strain")
-    review.set_constants(result, "part 1", YOUNG, POISSON)
+    for name in review.result(result).mesh.material_or_part_names:
+        review.set_constants(result, name, {"young": YOUNG, "poisson": POISSON})
     return review.result(result)
+
+
+def cylinder(folder: Path, inner: float, outer: float, pressure: float) -> ReviewSource:
+    """A quarter of a thick cylinder under inner pressure."""
+    return ring(folder, inner, outer, lambda x, n: -pressure * n, None)
 
 
 def test_a_thick_cylinder_in_its_own_axes(tmp_path: Path) -> None:
@@ -86,9 +119,9 @@ def test_a_thick_cylinder_in_its_own_axes(tmp_path: Path) -> None:
         ("axial", lambda r: 2 * POISSON * mean + 0 * r),
         ("xy", lambda r: 0 * r),
     ):
-        told = evaluate(Reading("stress", measure, axes="bore"), source, AtCorners())
-        radius = np.hypot(*source.mesh.points[told.node, :2].T)
-        assert told.values == pytest.approx(exact(radius), abs=0.012 * (mean + fall / a**2)), measure
+        answer = evaluate(Reading("stress", measure, axes="bore"), source, AtCorners())
+        radius = np.hypot(*source.mesh.points[answer.node, :2].T)
+        assert answer.values == pytest.approx(exact(radius), abs=0.012 * (mean + fall / a**2)), measure
     highest = extremes(Reading("stress", "hoop", axes="bore"), source)[2]
     assert highest is not None
     assert highest.value == pytest.approx(p * (b**2 + a**2) / (b**2 - a**2), rel=0.005)
@@ -99,8 +132,8 @@ def test_the_third_direction_is_missing_until_the_model_is_stated(tmp_path: Path
     source = cylinder(tmp_path, 10.0, 20.0, 100.0)
     source.review.set_model(source.id, "")
     bare = source.review.result(source.id)
-    told = evaluate(Reading("stress", "von-mises"), bare, AtCorners())
-    assert np.isnan(told.values).all() and "third direction" in told.caveats[-1]
+    answer = evaluate(Reading("stress", "von-mises"), bare, AtCorners())
+    assert np.isnan(answer.values).all() and "third direction" in answer.caveats[-1]
     assert not np.isnan(evaluate(Reading("stress", "xx"), bare, AtCorners()).values).any()
     source.review.set_model(source.id, "plane stress")
     assert evaluate(Reading("stress", "zz"), source.review.result(source.id), AtCorners()).values == pytest.approx(0.0)
@@ -120,13 +153,13 @@ def test_pure_bending_is_my_over_i_and_nothing_in_the_middle() -> None:
     curvature = moment / (YOUNG * inertia)
     u = np.stack([-curvature * points[:, 0] * points[:, 1], curvature * points[:, 0] ** 2 / 2, 0 * x.ravel()], 1)
     u[:, 1] += POISSON * curvature * points[:, 1] ** 2 / 2
-    setup = Setup(constants={"part 1": Constants(YOUNG, POISSON)}, model="plane stress")
+    setup = Setup(constants={"part 1": {"young": YOUNG, "poisson": POISSON}}, model="plane stress")
     source = memory(mesh, (field("u", "displacement", "node"), u), setup=setup)
     n = len(mesh.connectivity)
     stress = elastic_stress(strain(SMALL, source, 0), np.full(n, YOUNG), np.full(n, POISSON))
     beam = memory(mesh, (field("s", "stress", "corner"), stress), setup=setup)
-    told = evaluate(Reading("s", "xx"), beam, AtCorners())
-    assert told.values == pytest.approx(-moment * mesh.points[told.node, 1] / inertia, abs=1e-6)
+    answer = evaluate(Reading("s", "xx"), beam, AtCorners())
+    assert answer.values == pytest.approx(-moment * mesh.points[answer.node, 1] / inertia, abs=1e-6)
     middle = AtSamples(np.array([0, 1, 2]), np.full((3, 3), 0.5))
     assert evaluate(Reading("s", "von-mises"), beam, middle).values == pytest.approx(np.zeros(3), abs=1e-6)
 
@@ -188,7 +221,7 @@ def effectivity(n: int) -> float:
     mesh: Mesh = mesh_of(np.column_stack([scalar.doflocs.T, np.zeros(scalar.N)]), cells)
     corners = skfem.CellBasis(flat, element, quadrature=(quad.T, np.ones(4)))
     raw = stress_of(np.asarray(corners.interpolate(u).grad)).transpose(1, 2, 0).reshape(-1, 6)
-    setup = Setup(constants={"part 1": Constants(YOUNG, POISSON)}, model="plane strain")
+    setup = Setup(constants={"part 1": {"young": YOUNG, "poisson": POISSON}}, model="plane strain")
     source = memory(mesh, (field("s", "stress", "corner"), raw), setup=setup)
     return error_estimate(Reading("s"), source).error_norm / true
 
@@ -205,7 +238,7 @@ def test_the_error_of_an_exact_field_is_none_and_needs_the_constants() -> None:
     points = np.array([[0, 0, 0], [1, 0, 0], [2, 0, 0], [0, 1, 0], [1, 1, 0], [2, 1, 0.0]])
     mesh = mesh_of(points, [(9, [0, 1, 4, 3]), (9, [1, 2, 5, 4])])
     stress = np.tile([80.0, 0, 0, 0, 0, 0], (8, 1))
-    setup = Setup(constants={"part 1": Constants(YOUNG, POISSON)})
+    setup = Setup(constants={"part 1": {"young": YOUNG, "poisson": POISSON}})
     found = error_estimate(Reading("s"), memory(mesh, (field("s", "stress", "corner"), stress), setup=setup))
     assert found.total == pytest.approx(0.0)
     assert found.energy_norm == pytest.approx(80.0 * np.sqrt(2.0 / YOUNG)), "s^2 V / E, of an area of 2"

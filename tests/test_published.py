@@ -19,11 +19,11 @@ from vtkmodules.vtkCommonDataModel import vtkUnstructuredGrid
 from vtkmodules.vtkFiltersCore import vtkCellDataToPointData
 from vtkmodules.vtkIOXML import vtkXMLUnstructuredGridReader
 
-from ironstone.core.evaluate import evaluate
-from ironstone.core.extremes import extremes, meeting
-from ironstone.core.places import AtNodes
-from ironstone.core.reading import Reading
-from ironstone.core.trace import trace as follow
+from ironstone.core.mesh.places import AtNodes
+from ironstone.core.reading.evaluate import evaluate
+from ironstone.core.reading.extremes import extremes, meeting
+from ironstone.core.reading.reading import Reading
+from ironstone.core.reading.trace import trace as follow
 from ironstone.store import Review, intake
 from ironstone.store.source import ReviewSource
 from tests.conftest import DATA
@@ -166,8 +166,8 @@ def test_the_flexures_loop_is_that_of_its_solver(flexure: ReviewSource) -> None:
     """The reaction summed in the product against the force the demo's solver wrote beside its mesh check."""
     force = follow(Reading("reaction", "x"), flexure, AtNodes(flexure.mesh.node_sets["held"]), "sum").values
     moved = follow(Reading("displacement", "x"), flexure, AtNodes(flexure.mesh.node_sets["driven"]), "mean").values
-    told = json.loads((DATA / "mesh_check.json").read_text())["coarse"]
-    assert np.abs(force).max() == pytest.approx(told["peak force N"], rel=1e-5)
-    assert np.trapezoid(-force, moved) == pytest.approx(told["energy of all steps N mm"], rel=1e-4)
+    answer = json.loads((DATA / "mesh_check.json").read_text())["coarse"]
+    assert np.abs(force).max() == pytest.approx(answer["peak force N"], rel=1e-5)
+    assert np.trapezoid(-force, moved) == pytest.approx(answer["energy of all steps N mm"], rel=1e-4)
     opposite = follow(Reading("reaction", "x"), flexure, AtNodes(flexure.mesh.node_sets["driven"]), "sum").values
     assert np.abs(force + opposite).max() < 1e-4 * np.abs(force).max(), "action and reaction"

@@ -45,16 +45,16 @@ MUTANTS = (
     Mutant("averaging", "    if all_that_meets:\n        return group\n", "", f"{O}small_rules.py"),
     Mutant("averaging", 'if weight == "plain" else mesh.volumes', 'if weight == "plain" else 1 / mesh.volumes', f"{O}small_rules.py"),
     Mutant("averaging", "cosine = np.cos(np.radians(fold))", "cosine = np.sin(np.radians(fold))", f"{C}breaks.py {C}averaging.py"),
-    Mutant("evaluate", "np.fmax.reduceat(raw, begins) - np.fmin", "np.fmax.reduceat(raw, begins) + 0 * np.fmin", f"{O}small_rules.py"),
+    Mutant("corners", "np.fmax.reduceat(raw, begins) - np.fmin", "np.fmax.reduceat(raw, begins) + 0 * np.fmin", f"{O}small_rules.py"),
     # Readings
     Mutant("reading", 'changes |= {"over": "step", "span": "all", "when": False}', "pass", f"{O}sentences.py"),
     Mutant("reading", "return replace(self, step=step, against=self.against.at(step))", "return replace(self, step=step)", f"{O}sentences.py"),
-    Mutant("reading", 'words = ", by volume" if', 'words = "" if', f"{O}sentences.py"),
-    Mutant("reading", '"region": f"on {region_words(reading.region)}"', '"region": ""', f"{O}sentences.py"),
-    Mutant("reading", "plain = name\n", "pass\n", f"{O}sentences.py"),
-    Mutant("reading", "{v:.15g}", "{v:g}", f"{O}sentences.py"),
-    Mutant("reading", "step {reading.step + 1} of {count}", "", f"{O}sentences.py {O}small_rules.py"),
-    Mutant("evaluate", '"largest": now.values > held', '"largest": now.values < held', f"{C}over_steps.py"),
+    Mutant("resolved", 'words = ", by volume" if', 'words = "" if', f"{O}sentences.py"),
+    Mutant("resolved", '"region": f"on {region_words(reading.region)}"', '"region": ""', f"{O}sentences.py"),
+    Mutant("resolved", "plain = name\n", "pass\n", f"{O}sentences.py"),
+    Mutant("resolved", "{v:.15g}", "{v:g}", f"{O}sentences.py"),
+    Mutant("resolve", "step {reading.step + 1} of {count}", "", f"{O}sentences.py {O}small_rules.py"),
+    Mutant("reduced", '"largest": second > first', '"largest": second < first', f"{C}over_steps.py"),
     Mutant("evaluate", "values=values.values - other.values", "values=values.values + other.values", f"{C}over_steps.py"),
     Mutant("evaluate", "return _said_of_elements(resolved)", "return resolved", f"{O}small_rules.py"),
     Mutant("measures", "if found.only and kind and", "if False and", f"{O}small_rules.py"),
@@ -66,7 +66,7 @@ MUTANTS = (
     Mutant("gauss", "tuple(reversed(p)) for p in product(*reversed(axes))", "p for p in product(*axes)", f"{O}gauss_fields.py {C}gauss.py"),
     # Units
     Mutant("units", "* scale + offset", "* scale", f"{O}small_rules.py"),
-    Mutant("reading", 'offset=0.0 if reading.of != "value" else offset', "offset=offset", f"{O}small_rules.py"),
+    Mutant("resolve", 'offset=0.0 if reading.of != "value" else offset', "offset=offset", f"{O}small_rules.py"),
     Mutant("units", '"degC": "K"', '"degC": "degC"', f"{O}small_rules.py"),
     # Cuts
     Mutant("cut", "away >= 0.0 if side == BELOW else away > 0.0", "away > 0.0", f"{O}planes.py"),
@@ -81,7 +81,7 @@ MUTANTS = (
     Mutant("balance", "return round_axis(found) if turned else found", "return found", f"{O}nodal_forces.py"),
     Mutant("balance", "taken = still | driven", "taken = still", f"{O}nodal_forces.py"),
     Mutant("balance", "np.cross(points - about, known)", "np.cross(points, known)", f"{C}balance.py"),
-    Mutant("weld", "words & set(_OTHER_FORCES)", "False", f"{O}nodal_forces.py"),
+    Mutant("kinds", "words & set(_OTHER_FORCES)", "False", f"{O}nodal_forces.py"),
     Mutant("recover", "weights = weights * thickness[block.elements][:, None]", "pass", f"{O}planes.py"),
     Mutant("recover", "enumerate((smooth - raw, raw))", "enumerate((smooth - raw, smooth))", f"{O}small_rules.py"),
     # Curves
@@ -102,8 +102,33 @@ MUTANTS = (
     Mutant("scatter", "    _start_alike(cut)\n", "", f"{O}cycles.py"),
     Mutant("arithmetic", "np.fmax.accumulate", "np.maximum.accumulate", f"{O}small_rules.py"),
     # What is drawn
-    Mutant("surface", "np.bincount(position, weights=areas[there], minlength=bins) / max(float(areas.sum()), 1e-300)", "np.bincount(position, minlength=bins) / len(areas)", f"{O}small_rules.py"),
+    Mutant("distribution", "np.bincount(position, weights=areas[there], minlength=bins) / max(float(areas.sum()), 1e-300)", "np.bincount(position, minlength=bins) / len(areas)", f"{O}small_rules.py"),
     Mutant("rounding", "<= ROUNDING[precision]", "<= 0 * ROUNDING[precision]", f"{O}small_rules.py"),
+    Mutant("sliced", "real * np.cos(angle) - imaginary", "real * np.cos(angle) + imaginary", f"{O}layers.py"),
+    Mutant("sliced", "[:, at.layer, at.place]", "[:, at.layer, 0]", f"{O}layers.py"),
+    Mutant("routes", "halves[0] + halves[1]", "2 * halves[0] * 0.9", f"{O}routes.py"),
+    Mutant("profile", "6 / thick**2", "12 / thick**2", f"{O}profiles.py"),
+    Mutant("paths", "element == wanted[point]", "element != wanted[point]", f"{O}profiles.py"),
+    Mutant("levels", "/ factorial(dimension)", "/ dimension", f"{O}levels.py"),
+    # Lines, cuts, gauges
+    Mutant("ends", "line.distance[-1] - line.distance[back]", "line.distance[back]", f"{O}lines_made.py"),
+    Mutant("profile", "% 360.0", "% 180.0", f"{O}lines_made.py"),
+    Mutant("profile", "back = np.radians(-ends.before * degrees)", "back = np.radians(ends.before * degrees)", f"{O}lines_made.py"),
+    Mutant("paths", "owners[on >= 0] = on[on >= 0]", "pass", f"{O}lines_made.py"),
+    Mutant("outlines", "chosen = int(of[nearest])", "chosen = int(of[0])", f"{O}lines_made.py"),
+    Mutant("geodesic", "if size > SHARP_EDGE:", "if False:", f"{O}lines_made.py"),
+    Mutant("cut_faces", "kept = first[count == 1]", "kept = first", f"{O}cut_faces.py"),
+    Mutant("cuts", "all_of_it = float(weighed", "all_of_it = float(volumes", f"{O}cut_faces.py"),
+    Mutant("nearest", "distance[first[0]] = 0.0", "distance[first[0]] += 1e-3", f"{O}gauges.py"),
+    Mutant("gauges", "[1, *[4, 2] * (ALONG // 2 - 1), 4, 1]", "[1] * ALONG", f"{O}gauges.py"),
+    Mutant("gauges", "turned = float(np.degrees(np.arctan2(sine, cosine)) / 2.0)", "turned = float(np.degrees(np.arctan2(sine, cosine)))", f"{O}gauges.py"),
+    # Strength
+    Mutant("laminate", "(high**3 - low**3)).sum(0) / 3", "(high**3 - low**3)).sum(0) / 2", f"{O}strength.py"),
+    Mutant("laminate", "- self.thickness / 2 - self.offset", "- self.thickness / 2 + self.offset", f"{O}strength.py"),
+    Mutant("criteria", "-0.5 * float(np.sqrt(f11 * f22))", "0.5 * float(np.sqrt(f11 * f22))", f"{O}strength.py"),
+    Mutant("criteria", 'm.get("S23", m["Yc"] / 2)', 'm["Yc"]', f"{O}strength.py"),
+    Mutant("criteria", "real &= self.holds(", "self.holds(", f"{O}strength.py"),
+    Mutant("reversals", "beyond = driver[-1] > near", "beyond = False", f"{O}cycles.py"),
 )  # fmt: skip
 
 
@@ -112,10 +137,12 @@ def found(mutant: Mutant) -> bool:
     with tempfile.TemporaryDirectory() as folder:
         copy = Path(folder) / "src"
         shutil.copytree(ROOT / "src", copy, ignore=shutil.ignore_patterns("static", "__pycache__", "*.egg-info"))
-        module = copy / "ironstone" / "core" / f"{mutant.module}.py"
-        text = module.read_text()
-        if mutant.right not in text:
+        module = next(
+            (p for p in (copy / "ironstone" / "core").rglob(f"{mutant.module}.py") if mutant.right in p.read_text()), None
+        )
+        if module is None:
             raise SystemExit(f"{mutant.module}: '{mutant.right}' is not there any more: mend the table.")
+        text = module.read_text()
         module.write_text(text.replace(mutant.right, mutant.wrong, 1))
         tests = [str(ROOT / "tests" / t) for t in mutant.tests.split()]
         command = [sys.executable, "-m", "pytest", "-x", "-q", "-p", "no:cacheprovider", *tests]
@@ -133,8 +160,8 @@ def main(words: list[str]) -> int:
     chosen = [m for m in MUTANTS if not words or any(w in m.module for w in words)]
     with ThreadPoolExecutor(os.cpu_count() or 2) as pool:
         answers = list(pool.map(found, chosen))
-    for mutant, told in zip(chosen, answers, strict=True):
-        print(f"{'found   ' if told else 'SURVIVED'}  {mutant.module:<14s} {' '.join(mutant.right.split())[:70]}")
+    for mutant, answer in zip(chosen, answers, strict=True):
+        print(f"{'found   ' if answer else 'SURVIVED'}  {mutant.module:<14s} {' '.join(mutant.right.split())[:70]}")
     share = sum(answers) / len(answers)
     print(f"{sum(answers)} of {len(answers)} found ({100 * share:.0f} %; at least {100 * LEAST:.0f} % is meant)")
     return int(share < LEAST)

@@ -46,15 +46,6 @@ def exhibits(page: Page) -> None:
     page.wait_for_timeout(4500)
 
 
-def exaggerated(page: Page) -> None:
-    tab(page, "Model")
-    page.get_by_label("Exaggeration", exact=True).first.fill("2")
-    page.keyboard.press("Enter")
-    page.keyboard.press("Tab")
-    page.wait_for_timeout(300)
-    page.keyboard.press("f")
-
-
 def at_the_bond(page: Page) -> None:
     tab(page, "Marks")
     page.get_by_label("Node", exact=True).fill("1351")
@@ -73,10 +64,6 @@ def by_name(page: Page) -> None:
 def members(page: Page) -> None:
     page.get_by_role("tablist", name="Balance").get_by_role("tab", name="Inside").click()
     page.get_by_test_id("members").locator("tbody tr", has_text="nominal").first.get_by_role("button").click()
-
-
-def residual(page: Page) -> None:
-    page.get_by_label("Beside it").select_option(label="beside Residual")
 
 
 def printed(page: Page) -> None:
@@ -122,6 +109,17 @@ def from_above(page: Page) -> None:
     tab(page, "Marks")
 
 
+def both_sides(page: Page) -> None:
+    page.get_by_role("checkbox", name="Profile of Bond, bronze side").check()
+    page.wait_for_timeout(1500)
+
+
+def cut_through(page: Page) -> None:
+    tab(page, "Cuts")
+    page.get_by_role("button", name="square to z").click()
+    page.get_by_test_id("cut-figures").wait_for()
+
+
 def dictionary(page: Page) -> None:
     page.get_by_test_id("materials").scroll_into_view_if_needed()
 
@@ -130,11 +128,9 @@ PICTURES: dict[str, tuple[str, Callable[[Page], None] | None]] = {
     "intake": ("bay=intake", None),
     "field": ("bay=field", None),
     "averaged": ("bay=field", averaged),
-    "exaggerated": ("bay=field&field=stress&measure=xx&averaging=off&step=150&bands=0", exaggerated),
     "lug": ("bay=field&result=2&field=stress&measure=yy&axes=eye&averaging=off&step=0", at_the_bond),
     "balance": ("bay=balance&result=3&field=axial_stress&step=14&shown=20&arrows=snow_load,0.12,0.015,full,outside", None),
     "members": ("bay=balance&result=3&field=top_fibre_stress&step=24&shown=20", members),
-    "residual": ("bay=trace", residual),
     "printed": ("bay=trace", printed),
     "checks": ("bay=balance", checks),
     "truss": ("bay=trace&result=3&field=yielded_share&step=14&shown=20", by_name),
@@ -143,7 +139,9 @@ PICTURES: dict[str, tuple[str, Callable[[Page], None] | None]] = {
         "bay=field&result=2&field=stress&measure=principal-1&step=4&iso=alone&edges=0&arrows=stress,0.06,0.04,thin,tail",
         from_above,
     ),
-    "largest": ("bay=field&result=2&field=stress&measure=von-mises&averaging=off&step=2&over=largest", None),
+    "path": ("bay=path&result=2&field=stress&measure=yy&axes=eye&step=0&paths=11", both_sides),
+    "gauges": ("bay=path&places=gauges&along=1&result=2&field=strain+from+displacement&measure=xx&unit=ustrain&step=0", None),
+    "cuts": ("bay=field&result=2&field=stress&measure=von-mises&step=2", cut_through),
     "error": ("bay=field&result=2&field=stress&of=error&step=0", None),
     "dictionary": ("bay=intake&result=2&field=stress&measure=von-mises&step=0", dictionary),
     "trace": ("bay=trace", None),

@@ -46,7 +46,7 @@ def _value(text: str) -> Any:
     return found
 
 
-def told(answer: Answer) -> str:
+def reply(answer: Answer) -> str:
     lines = [answer.sentence, *([answer.verdict] if answer.verdict else [])]
     if answer.columns:
         heads = [c.name + (f" [{c.unit}]" if c.unit else "") for c in answer.columns]
@@ -81,7 +81,7 @@ def ask_command(
             table.write_bytes(write_workbook(names, units, columns, answer.sentence))
         else:
             table.write_text(write_table(names, units, columns))
-    show(answer.model_dump(), as_json, lambda: told(answer))
+    show(answer.model_dump(), as_json, lambda: reply(answer))
 
 
 @app.command("keep")

@@ -9,9 +9,11 @@ from functools import wraps
 from pathlib import Path
 from typing import Annotated, Any, ParamSpec
 
+import numpy as np
 import typer
+from numpy.typing import NDArray
 
-from ironstone.core.errors import IronstoneError
+from ironstone.core.errors import IronstoneError, NotFound
 
 app = typer.Typer(
     add_completion=False,
@@ -53,5 +55,30 @@ def guarded(command: Callable[P, None]) -> Callable[P, None]:
     return run
 
 
+def named_numbers(texts: list[str]) -> dict[str, float]:
+    """NAME=VALUE, several times, as numbers by name."""
+    found = {}
+    for text in texts:
+        name, _, value = text.partition("=")
+        try:
+            found[name.strip()] = float(value)
+        except ValueError as error:
+            raise IronstoneError(f"'{text}' is not right.", "Write a name and a number, like young=210000.") from error
+    return found
+
+
 def show(answer: dict[str, Any], as_json: bool, text: Callable[[], str]) -> None:
     typer.echo(json.dumps(answer, ensure_ascii=False) if as_json else text())
+
+
+def point_of(text: str) -> NDArray[np.float64]:
+    """A point from 'X,Y,Z'."""
+    try:
+        x, y, z = (float(v) for v in text.split(","))
+    except ValueError as error:
+        raise NotFound(f"'{text}' is not a point.", "Write three numbers, like 0,0,1.") from error
+    return np.array([x, y, z])
+
+
+def value_text(value: float | None, unit: str | None = "") -> str:
+    return "no value" if value is None else f"{value:.6g} {unit or ''}".rstrip()

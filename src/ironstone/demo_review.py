@@ -6,15 +6,18 @@ from pathlib import Path
 
 import numpy as np
 
-from ironstone.core.axes import three_points
+from ironstone.core.curves.reversals import reversals
 from ironstone.core.errors import NotFound
-from ironstone.core.evaluate import evaluate
-from ironstone.core.extremes import extremes
-from ironstone.core.interpolation import positions
-from ironstone.core.places import AtSamples
-from ironstone.core.reading import Reading
-from ironstone.core.reversals import reversals
+from ironstone.core.field.axes import three_points
+from ironstone.core.mesh.interpolation import positions
+from ironstone.core.mesh.places import AtSamples
+from ironstone.core.reading.evaluate import evaluate
+from ironstone.core.reading.extremes import extremes
+from ironstone.core.reading.reading import Reading
 from ironstone.engine import answers
+from ironstone.engine.base import keep
+from ironstone.engine.gauges import gauge_list
+from ironstone.engine.profiles import PathIn
 from ironstone.formats.tables import parse_table
 from ironstone.store import Review, intake
 from ironstone.store.describe import rail
@@ -77,8 +80,8 @@ def _take_plans(opened: Review, result: ReviewSource, data: Path, element: int) 
     # The places the stress was computed at: the Gauss points of a brick, 2 x 2 x 2.
     corners = np.array([[a, b, c] for a in (-1, 1) for b in (-1, 1) for c in (-1, 1)]) / np.sqrt(3.0)
     places = AtSamples(np.full(8, element), (corners + 1) / 2)
-    told = evaluate(Reading("equivalent_plastic_strain", step=len(result.steps) - 1), result, places)
-    point = ",".join(f"{v:.6g}" for v in positions(result.mesh, places)[int(np.nanargmax(told.values))])
+    answer = evaluate(Reading("equivalent_plastic_strain", step=len(result.steps) - 1), result, places)
+    point = ",".join(f"{v:.6g}" for v in positions(result.mesh, places)[int(np.nanargmax(answer.values))])
     driven = _trace("displacement", "x", "set:driven", "mean", "mm", 1)
     strain = {**_trace("equivalent_plastic_strain", "value", f"point:{point}", "mean", "", 1), "reduce": None}
     stress = {**_trace("stress", "von-mises", f"point:{point}", "mean", "MPa", 1), "reduce": None}
@@ -106,7 +109,24 @@ def _take_lugs(opened: Review, data: Path) -> None:
         eye = three_points("eye", "cylindrical", np.zeros(3), np.array([0.0, 0.0, 1.0]), np.array([1.0, 0.0, 0.0]))
         opened.set_axes(lug, eye)
         for material, young, poisson in (("material 1", 210_000.0, 0.30), ("material 2", 105_000.0, 0.34)):
-            opened.set_constants(lug, material, young, poisson)
+            opened.set_constants(lug, material, {"young": young, "poisson": poisson})
+        _take_lines(opened, opened.result(lug))
+        gauges = data / "lug_gauges.csv"
+        if mesh == "fine" and gauges.is_file():
+            keep(opened, gauge_list(opened.result(lug), "Strain gauges", gauges.read_bytes(), gauges.name))
+
+
+def _take_lines(opened: Review, lug: ReviewSource) -> None:
+    """The ligament, the bond from both sides, a circle half the bushing's wall outside the bore, and the bore's edge."""
+    rim = int(lug.mesh.node_ids[int(np.argmin(np.linalg.norm(lug.mesh.points - np.array([20.0, 0.0, 12.0]), axis=1)))])
+    for name, path, side in (
+        ("Ligament", "line:0,20,0:0,42,0", ""),
+        ("Bond, steel side", "arc:0,0,0:0,0,1:25,0,0:360", "part 1"),
+        ("Bond, bronze side", "arc:0,0,0:0,0,1:25,0,0:360", "part 2"),
+        ("Half a wall outside the bore", "arc:0,0,0:0,0,1:22.5,0,0:360", ""),
+        ("Bore edge", f"edge:{rim}", "part 2"),
+    ):
+        keep(opened, PathIn(result=lug.id, name=name, path=path, side=side))
 
 
 def _take_truss(opened: Review, data: Path) -> None:
@@ -116,7 +136,7 @@ def _take_truss(opened: Review, data: Path) -> None:
         return
     truss = intake(opened, files, "roof truss", SYSTEM)
     for part in opened.result(truss).mesh.material_or_part_names:
-        opened.set_constants(truss, part, 210_000.0, 0.30)
+        opened.set_constants(truss, part, {"young": 210_000.0, "poisson": 0.30})
     sinking = {
         "result": truss,
         "name": "Snow against sinking",

@@ -2,19 +2,24 @@
 
 from __future__ import annotations
 
+import atexit
+import os
 import shutil
+import signal
 import socket
 import subprocess
 import sys
 import time
 from collections.abc import Iterator
 from contextlib import contextmanager
+from functools import cache
 from pathlib import Path
 
 import httpx
 import pytest
 from playwright.sync_api import Browser, Page, sync_playwright
 
+ROOT = Path(__file__).resolve().parents[2]
 ARGUMENTS = [
     "--no-sandbox",
     "--use-gl=angle",
@@ -43,24 +48,46 @@ def browser() -> Iterator[Browser]:
         opened.close()
 
 
+@cache
+def nursery() -> subprocess.Popen[str]:
+    """Where benches come from; it goes with the process that asked for it first."""
+    command = [sys.executable, "-m", "tests.bench.nursery"]
+    started = subprocess.Popen(command, stdin=subprocess.PIPE, stdout=subprocess.PIPE, text=True, cwd=ROOT)
+    atexit.register(started.kill)
+    return started
+
+
+def gone(process: int) -> bool:
+    try:
+        os.kill(process, 0)
+    except ProcessLookupError:
+        return True
+    return False
+
+
 @contextmanager
 def bench_on(review: Path) -> Iterator[str]:
     """A bench on a review, in a process of its own; its address."""
-    port = free_port()
-    command = [sys.executable, "-m", "ironstone.cli", "serve", str(review), "--port", str(port)]
-    process = subprocess.Popen(command, stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL)
+    port, from_there = free_port(), nursery()
+    assert from_there.stdin and from_there.stdout
+    from_there.stdin.write(f"{port} {review}\n")
+    from_there.stdin.flush()
+    process = int(from_there.stdout.readline())
     address = f"http://127.0.0.1:{port}"
     try:
-        for _ in range(600):
+        for _ in range(1200):
             try:
                 httpx.get(f"{address}/api/review", timeout=2)
                 break
             except httpx.TransportError:
-                time.sleep(0.1)
+                time.sleep(0.05)
         yield address
     finally:
-        process.terminate()
-        process.wait(timeout=20)
+        os.kill(process, signal.SIGTERM)
+        for _ in range(400):
+            if gone(process):
+                break
+            time.sleep(0.05)
 
 
 @contextmanager

@@ -21,11 +21,11 @@ def test_a_dropped_file_is_seen_while_it_is_stored_and_nothing_is_kept_before(
     def poll(route: Route) -> None:
         # The page hears of the preview, and of the end only when this test says so.
         answer = route.fetch()
-        told = answer.json()
-        if told.get("preview") and not go_on:
-            told["state"] = "running"
-            shown.append(told["preview"])
-        route.fulfill(response=answer, json=told)
+        reply = answer.json()
+        if reply.get("preview") and not go_on:
+            reply["state"] = "running"
+            shown.append(reply["preview"])
+        route.fulfill(response=answer, json=reply)
 
     page.route("**/api/jobs/*", poll)
     page.keyboard.press("1")

@@ -59,10 +59,10 @@ def probed(page: Page, x: int, y: int) -> dict:
     box = canvas(page)
     with page.expect_response(lambda r: "/probe?" in r.url) as got:
         page.mouse.move(box["x"] + x + 0.5, box["y"] + y + 0.5)
-    told: dict = got.value.json()
+    answer: dict = got.value.json()
     page.mouse.move(box["x"] + 4, box["y"] + 4)
     page.wait_for_timeout(120)
-    return told
+    return answer
 
 
 def key_colour(value: float, low: float, high: float, bands: int, log: bool = False, name: str = "batlow") -> np.ndarray:
@@ -154,8 +154,8 @@ def test_where_there_is_no_value_it_is_stone_and_dots_and_said(browser, patchy: 
         assert stone.mean() > 0.03, "a third of the bar"
         expect(page.get_by_test_id("core-key")).to_contain_text("no value")
         missing = [probed(page, x, y) for x, y in places(page, 8)]
-        told = {m["element"]: m["value"] for m in missing}
-        assert None in told.values() and {10.0, 30.0} >= {v for v in told.values() if v is not None}
+        answer = {m["element"]: m["value"] for m in missing}
+        assert None in answer.values() and {10.0, 30.0} >= {v for v in answer.values() if v is not None}
 
 
 def test_names_have_a_key_of_names_and_no_scale(browser, patchy: Path) -> None:  # type: ignore[no-untyped-def]
@@ -168,8 +168,8 @@ def test_names_have_a_key_of_names_and_no_scale(browser, patchy: Path) -> None: 
         table = 255 * np.array(cm.cmaps["batlowS"].colors[:24])
         drawn = picture(page)
         for x, y in places(page, 8):
-            told = probed(page, x, y)
-            number = int(told["name"].split()[-1])
+            answer = probed(page, x, y)
+            number = int(answer["name"].split()[-1])
             assert lit(drawn[y, x], table[number]), "each name in its own colour, nothing between two"
         tab(page, "Model")
         page.get_by_role("button", name="Colour by part").click()
@@ -200,11 +200,11 @@ def test_on_the_deformed_shape_the_pointer_finds_the_element_that_is_drawn_there
     page.keyboard.press("f")
     settle(page)
     for x, y in places(page, 8):
-        told = probed(page, x, y)
-        flag = {"result": LUG, "element": told["element"], "xi": told["xi"]}
+        answer = probed(page, x, y)
+        flag = {"result": LUG, "element": answer["element"], "xi": answer["xi"]}
         planted = httpx.post(f"{address}/api/flags", json=flag).json()["id"]
         place = httpx.get(
-            f"{address}/api/flags/{planted}/told", params={"field": "displacement", "measure": "magnitude", "step": 8}
+            f"{address}/api/flags/{planted}/answer", params={"field": "displacement", "measure": "magnitude", "step": 8}
         ).json()
         httpx.delete(f"{address}/api/flags/{planted}")
         drawn_at = seen_at(page, [p + 300 * m for p, m in zip(place["xyz"], place["moved"], strict=True)])
@@ -235,7 +235,7 @@ def test_parts_are_hidden_alone_and_seen_through(page: Page, address: str) -> No
     assert (np.abs(picture(page) - whole).max(2) > 8).mean() < 0.002, "as it was"
     page.get_by_label("See through part 1").click()
     settle(page)
-    assert asked(page, "clear") == "0"
+    assert asked(page, "translucent") == "0"
     assert differs(page, whole, share=0.05, by=8)
     page.get_by_label("See through part 1").click()
     page.get_by_role("button", name="Hide by click").click()
@@ -326,23 +326,23 @@ def test_measuring_by_picks_and_by_numbers(page: Page, address: str) -> None:
     page.get_by_role("button", name="length").click()
     page.get_by_label("Nodes", exact=True).fill("1, 25")
     page.keyboard.press("Enter")
-    told = page.get_by_test_id("measured")
-    expect(told).to_contain_text("node 1 – node 25")
+    answer = page.get_by_test_id("measured")
+    expect(answer).to_contain_text("node 1 – node 25")
     a, b = (
         np.array(httpx.get(f"{address}/api/results/{LUG}/nodes/{n}/position", params={"step": 4}).json()["xyz"]) for n in (1, 25)
     )
-    shown = float(re.search(r"undeformed ([\d.]+)", told.inner_text().replace(THIN, "").replace("\n", " "))[1])  # type: ignore[index]
+    shown = float(re.search(r"undeformed ([\d.]+)", answer.inner_text().replace(THIN, "").replace("\n", " "))[1])  # type: ignore[index]
     assert shown == pytest.approx(float(np.linalg.norm(a - b)), rel=1e-4)
     page.get_by_role("button", name="area", exact=True).click()
     x, y = places(page, 1)[0]
     box = canvas(page)
     page.mouse.click(box["x"] + x, box["y"] + y)
-    expect(told).to_contain_text("mm²")
+    expect(answer).to_contain_text("mm²")
     page.get_by_role("button", name="volume", exact=True).click()
-    expect(told).to_contain_text("1080 elements shown")
+    expect(answer).to_contain_text("1080 elements shown")
     page.get_by_role("slider", name="Step").focus()
     page.keyboard.press("Escape")
-    expect(told).to_have_count(0)
+    expect(answer).to_have_count(0)
 
 
 def test_a_flag_at_a_point_shows_two_averagings_in_one_table(own_page: Page) -> None:

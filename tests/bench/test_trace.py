@@ -82,13 +82,13 @@ def test_forces_over_picked_faces_and_a_pressure_on_them(page: Page, address: st
     box = canvas(page)
     end = next((x, y) for x, y in sorted(places(page, 40)) if x < 0.25 * box["width"] and y > 0.5 * box["height"])
     page.mouse.click(box["x"] + end[0], box["y"] + end[1])
-    told = page.get_by_test_id("faces")
-    expect(told).to_contain_text("2016 mm²")
-    expect(told.get_by_test_id("verdict")).to_have_attribute("data-verdict", "agrees")
-    expect(told.locator("tr", has_text="from stress").first).to_contain_text("60.00")
+    answer = page.get_by_test_id("faces")
+    expect(answer).to_contain_text("2016 mm²")
+    expect(answer.get_by_test_id("verdict")).to_have_attribute("data-verdict", "agrees")
+    expect(answer.locator("tr", has_text="from stress").first).to_contain_text("60.00")
     page.get_by_label("Pressure on them").fill("10")
     page.keyboard.press("Enter")
-    expect(told.locator("tr", has_text="pressure").first).to_contain_text("20.16")
+    expect(answer.locator("tr", has_text="pressure").first).to_contain_text("20.16")
 
 
 def test_two_plots_stand_beside_each_other_with_axes_as_asked_and_leave_as_files(page: Page, address: str) -> None:
@@ -229,8 +229,8 @@ def test_a_printed_curve_is_read_off_its_picture(own_page: Page, own_address: st
         page.get_by_label(name).fill(value)
     page.get_by_role("button", name="Read it off").click()
     expect(page.get_by_test_id("corrections")).to_contain_text("read off a picture at 6 points")
-    told = page.request.get(f"{own_address}/api/tests").json()[-1]
-    assert told["x"] == pytest.approx(at, abs=0.06) and told["y"] == pytest.approx(7.2 * np.tanh(at / 3), abs=0.04)
+    answer = page.request.get(f"{own_address}/api/tests").json()[-1]
+    assert answer["x"] == pytest.approx(at, abs=0.06) and answer["y"] == pytest.approx(7.2 * np.tanh(at / 3), abs=0.04)
     expect(page.get_by_role("link", name="Its picture")).to_be_visible()
 
 

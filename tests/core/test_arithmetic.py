@@ -7,7 +7,7 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from ironstone.core.arithmetic import FUNCTIONS, evaluate_curve, names_in
+from ironstone.core.curves.arithmetic import FUNCTIONS, evaluate_curve, names_in
 from ironstone.core.errors import IronstoneError
 
 T = np.linspace(0.0, 2.0, 201)

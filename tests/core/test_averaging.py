@@ -5,11 +5,11 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from ironstone.core.averaging import corner_averaging, grouping, spread
-from ironstone.core.evaluate import evaluate
-from ironstone.core.mesh import Mesh
-from ironstone.core.places import AtNodes
-from ironstone.core.reading import Reading
+from ironstone.core.mesh.mesh import Mesh
+from ironstone.core.mesh.places import AtNodes
+from ironstone.core.reading.averaging import corner_averaging, grouping, spread
+from ironstone.core.reading.evaluate import evaluate
+from ironstone.core.reading.reading import Reading
 from tests.core.test_evaluate import OneElement
 from tests.core.test_surface import bar
 from tests.writing import HEX

@@ -7,13 +7,13 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from ironstone.core.axes import Axes, element_axes, oriented, rotate, three_points
 from ironstone.core.errors import Impossible, IronstoneError
-from ironstone.core.evaluate import evaluate
-from ironstone.core.fields import Setup
-from ironstone.core.places import AtCorners, AtElements, AtNodes, AtSamples
-from ironstone.core.reading import Reading
-from ironstone.core.tensors import matrices, principals, von_mises
+from ironstone.core.field.axes import Axes, element_axes, oriented, rotate, three_points
+from ironstone.core.field.fields import Setup
+from ironstone.core.field.tensors import matrices, principals, von_mises
+from ironstone.core.mesh.places import AtCorners, AtElements, AtNodes, AtSamples
+from ironstone.core.reading.evaluate import evaluate
+from ironstone.core.reading.reading import Reading
 from tests.models import field, grid_of_quads, memory, mesh_of
 
 EYE = three_points("eye", "cylindrical", np.zeros(3), np.array([0, 0, 1.0]), np.array([1.0, 0, 0]))
@@ -85,12 +85,12 @@ def ring():  # type: ignore[no-untyped-def]
 @pytest.mark.parametrize("averaging", ["off", "part", "all"])
 def test_hoop_tension_of_a_ring_is_the_same_all_round(averaging: str) -> None:
     source = ring()
-    told = evaluate(Reading("stress", "hoop", averaging, axes="eye"), source, AtCorners())
-    assert told.values == pytest.approx(np.full(len(told.values), 100.0))
-    assert "hoop component of stress, in axes eye (cylindrical)" in told.resolved.sentence()
+    answer = evaluate(Reading("stress", "hoop", averaging, axes="eye"), source, AtCorners())
+    assert answer.values == pytest.approx(np.full(len(answer.values), 100.0))
+    assert "hoop component of stress, in axes eye (cylindrical)" in answer.resolved.sentence()
     assert np.ptp(evaluate(Reading("stress", "yy", averaging), source, AtCorners()).values) > 50.0
     assert evaluate(Reading("stress", "radial", averaging, axes="eye"), source, AtCorners()).values == pytest.approx(
-        np.zeros(len(told.values)), abs=1e-9
+        np.zeros(len(answer.values)), abs=1e-9
     )
 
 
@@ -119,8 +119,8 @@ def test_material_axes_come_from_the_file() -> None:
     stress = np.tile([30.0, 90.0, 0, 0, 0, 0], (8, 1))
     pairs = (field("stress", "stress", "corner"), stress), (field("o", "displacement", "element"), first)
     source = memory(mesh, *pairs, setup=Setup(orientation="o"))
-    told = evaluate(Reading("stress", "xx", axes="material"), source, AtElements(np.array([0, 1])))
-    assert told.values == pytest.approx([30.0, 90.0])
+    answer = evaluate(Reading("stress", "xx", axes="material"), source, AtElements(np.array([0, 1])))
+    assert answer.values == pytest.approx([30.0, 90.0])
     full = oriented(mesh, np.tile(np.eye(3)[[1, 2, 0]].ravel(), (2, 1)))
     assert full[0] == pytest.approx(np.eye(3)[[1, 2, 0]])
     with pytest.raises(Impossible, match="no material axes"):
@@ -132,8 +132,8 @@ def test_a_nodal_vector_has_no_axes_of_an_element_but_those_of_a_place() -> None
     source = memory(mesh, (field("u", "displacement", "node"), np.tile([0.0, 2.0, 0.0], (4, 1))), setup=Setup({"eye": EYE}))
     with pytest.raises(Impossible, match="axes of its own"):
         evaluate(Reading("u", "x", axes="element"), source, AtNodes(np.array([3])))
-    told = evaluate(Reading("u", "hoop", axes="eye"), source, AtNodes(np.array([2]))).values
-    assert told == pytest.approx([2.0]), "at (1, 0) hoop is along y"
+    answer = evaluate(Reading("u", "hoop", axes="eye"), source, AtNodes(np.array([2]))).values
+    assert answer == pytest.approx([2.0]), "at (1, 0) hoop is along y"
     missing = evaluate(Reading("u", "hoop", axes="eye"), source, AtNodes(np.array([0])))
     assert np.isnan(missing.values).all() and "lies on the axis" in missing.caveats[-1]
 

@@ -9,16 +9,16 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from ironstone.core.balance import balance, held_state, over_faces, resultant, whole
-from ironstone.core.bars import axial_force, joint
-from ironstone.core.doubts import doubts, peak_over_meshes, rigid_part
 from ironstone.core.errors import Impossible
-from ironstone.core.fields import Field, Memory, Mirror, Setup
-from ironstone.core.mesh import Mesh
-from ironstone.core.reading import Reading
-from ironstone.core.section import through_plane
-from ironstone.core.sets import nodes_by_value, nodes_in_box, nodes_of_face, nodes_of_part
-from ironstone.core.surface import Look, skin
+from ironstone.core.field.fields import Field, Memory, Mirror, Setup
+from ironstone.core.geometry.surface import Look, skin
+from ironstone.core.mesh.mesh import Mesh
+from ironstone.core.reading.reading import Reading
+from ironstone.core.reading.sets import nodes_by_value, nodes_in_box, nodes_of_face, nodes_of_part
+from ironstone.core.statics.balance import balance, held_state, over_faces, resultant, whole
+from ironstone.core.statics.bars import axial_force, joint
+from ironstone.core.statics.doubts import doubts, peak_over_meshes, rigid_part
+from ironstone.core.statics.section import through_plane
 from tests.core.test_surface import bar
 from tests.models import grid_of_quads
 
@@ -63,9 +63,9 @@ def cantilever(length: int = 6, force: float = 12.0) -> Memory:
 
 def test_a_cantilever_balances_in_force_and_moment() -> None:
     source = cantilever()
-    told = balance(source, 0, {})
-    assert told.applied.force == pytest.approx([0, 0, -12]) and told.reaction.force == pytest.approx([0, 0, 12])
-    assert told.verdict == "agrees" and told.force_share < 1e-12 and told.moment_share < 1e-12
+    answer = balance(source, 0, {})
+    assert answer.applied.force == pytest.approx([0, 0, -12]) and answer.reaction.force == pytest.approx([0, 0, 12])
+    assert answer.verdict == "agrees" and answer.force_share < 1e-12 and answer.moment_share < 1e-12
     about_root = balance(source, 0, {}, about=np.array([0.0, 0.5, 0.5]))
     assert about_root.applied.moment == pytest.approx([0, 12 * 6, 0]), "P times L, turning about y"
 
@@ -86,19 +86,19 @@ def test_no_force_is_nothing_to_balance() -> None:
 @pytest.mark.parametrize("at", [0.5, 2.25, 5.9])
 def test_the_force_through_a_cut_is_what_statics_says(at: float) -> None:
     source = cantilever()
-    told = through_plane(source, 0, np.array([at, 0, 0]), np.array([2.0, 0, 0]), about=np.array([at, 0.5, 0.5]))
-    assert told.area == pytest.approx(1.0)
-    assert told.through.force == pytest.approx([0, 0, -12], abs=1e-9), "the shear force"
-    assert told.through.moment == pytest.approx([0, 12 * (6 - at), 0], abs=1e-9), "the bending moment P (L - x)"
-    assert told.beyond is not None and told.beyond.force == pytest.approx(told.through.force)
-    assert told.beyond.moment == pytest.approx(told.through.moment, abs=1e-9)
-    assert told.residual_share == pytest.approx(0.0, abs=1e-12)
+    answer = through_plane(source, 0, np.array([at, 0, 0]), np.array([2.0, 0, 0]), about=np.array([at, 0.5, 0.5]))
+    assert answer.area == pytest.approx(1.0)
+    assert answer.through.force == pytest.approx([0, 0, -12], abs=1e-9), "the shear force"
+    assert answer.through.moment == pytest.approx([0, 12 * (6 - at), 0], abs=1e-9), "the bending moment P (L - x)"
+    assert answer.beyond is not None and answer.beyond.force == pytest.approx(answer.through.force)
+    assert answer.beyond.moment == pytest.approx(answer.through.moment, abs=1e-9)
+    assert answer.residual_share == pytest.approx(0.0, abs=1e-12)
 
 
 def test_a_slanted_cut_carries_the_same_force() -> None:
-    told = through_plane(cantilever(), 0, np.array([3.0, 0.5, 0.5]), np.array([1.0, 0.3, 0.2]))
-    assert told.area == pytest.approx(np.sqrt(1 + 0.3**2 + 0.2**2))
-    assert told.residual_share == pytest.approx(0.0, abs=0.4), "beam shear is no exact field away from square cuts"
+    answer = through_plane(cantilever(), 0, np.array([3.0, 0.5, 0.5]), np.array([1.0, 0.3, 0.2]))
+    assert answer.area == pytest.approx(np.sqrt(1 + 0.3**2 + 0.2**2))
+    assert answer.residual_share == pytest.approx(0.0, abs=0.4), "beam shear is no exact field away from square cuts"
     with pytest.raises(Impossible, match="does not cut"):
         through_plane(cantilever(), 0, np.array([9.0, 0, 0]), np.array([1.0, 0, 0]))
     with pytest.raises(Impossible, match="no normal"):
@@ -111,8 +111,8 @@ def test_sets_are_held_partly_or_free() -> None:
     assert held_state(source, root) == "held"
     assert held_state(source, np.append(root, root[-1] + 1)) == "partly"
     assert held_state(source, np.flatnonzero(source.mesh.points[:, 0] == 6.0)) == "free"
-    told = balance(source, 0, {"root": root})
-    assert told.sets[0].reaction.force == pytest.approx([0, 0, 12]) and told.sets[0].held == "held"
+    answer = balance(source, 0, {"root": root})
+    assert answer.sets[0].reaction.force == pytest.approx([0, 0, 12]) and answer.sets[0].held == "held"
 
 
 def truss(angle: float, load: float) -> Memory:
@@ -140,8 +140,8 @@ def truss(angle: float, load: float) -> Memory:
 def test_two_bars_hold_their_joint(angle: float, load: float) -> None:
     source = truss(angle, load)
     for node in range(3):
-        told = joint(source, node, 0)
-        assert told.residual == pytest.approx(np.zeros(3), abs=1e-9 * load)
+        answer = joint(source, node, 0)
+        assert answer.residual == pytest.approx(np.zeros(3), abs=1e-9 * load)
     assert joint(source, 2, 0).axial == pytest.approx(load / (2 * np.cos(angle)), rel=1e-9), "stress times area"
     assert balance(source, 0, {}).verdict == "agrees"
 
@@ -190,9 +190,9 @@ def test_elements_that_turn_inside_out_are_named() -> None:
     points = bar(3, (0, 0, 0)).points
     shift = np.zeros_like(points)
     shift[points[:, 0] == 3.0, 0] = -1.5
-    told = {d.name: d for d in doubts(moved_bar(shift), 0)}
-    assert told["distortion"].verdict == "fails" and "element 2" in told["distortion"].said
-    assert told["size of the motion"].verdict == "doubtful"
+    answer = {d.name: d for d in doubts(moved_bar(shift), 0)}
+    assert answer["distortion"].verdict == "fails" and "element 2" in answer["distortion"].said
+    assert answer["size of the motion"].verdict == "doubtful"
     assert verdicts(moved_bar(10 * np.ones_like(points)))["size of the motion"] == "fails"
 
 
@@ -228,26 +228,26 @@ def halved(source: Memory, axis: int, at: float) -> Memory:
 def test_the_balance_of_a_half_is_that_of_the_whole() -> None:
     """The cantilever beside its image in y = 1: twice the load at the joint's plane, moments about it even."""
     half = cantilever()
-    told = balance(halved(half, 1, 1.0), 0, {"root": np.flatnonzero(half.mesh.points[:, 0] == 0.0)})
-    assert told.applied.force == pytest.approx([0, 0, -24]) and told.verdict == "agrees"
-    assert told.about[1] == 1.0, "about the middle of the whole"
-    assert told.applied.moment[0] == pytest.approx(0.0), "what the halves turn about x, they turn against each other"
-    assert told.sets[0].reaction.force == pytest.approx([0, 0, 24])
-    assert any("mirrored at y = 1" in n for n in told.notes)
+    answer = balance(halved(half, 1, 1.0), 0, {"root": np.flatnonzero(half.mesh.points[:, 0] == 0.0)})
+    assert answer.applied.force == pytest.approx([0, 0, -24]) and answer.verdict == "agrees"
+    assert answer.about[1] == 1.0, "about the middle of the whole"
+    assert answer.applied.moment[0] == pytest.approx(0.0), "what the halves turn about x, they turn against each other"
+    assert answer.sets[0].reaction.force == pytest.approx([0, 0, 24])
+    assert any("mirrored at y = 1" in n for n in answer.notes)
 
 
 @given(st.integers(0, 2), st.tuples(*[st.floats(-50, 50)] * 3), st.tuples(*[st.floats(-5, 5)] * 3))
 def test_a_force_and_its_image_add_up_along_the_plane_and_vanish_across(axis: int, force: tuple, place: tuple) -> None:
     plane = Mirror(axis, 2.0)
     point, pull = np.array([place], dtype=float), np.array([force], dtype=float)
-    told = whole(point, pull, np.full(3, 2.0), plane)
+    answer = whole(point, pull, np.full(3, 2.0), plane)
     expected = 2 * pull[0]
     expected[axis] = 0.0
-    assert told.force == pytest.approx(expected, abs=4e-12 * np.abs(pull).sum()), "but for rounding of all that was added"
+    assert answer.force == pytest.approx(expected, abs=4e-12 * np.abs(pull).sum()), "but for rounding of all that was added"
     # A moment is mirrored the other way: what turns about the plane's normal is doubled, the rest cancels.
     turned = np.zeros(3)
     turned[axis] = 2 * np.cross(point[0] - 2.0, pull[0])[axis]
-    assert told.moment == pytest.approx(turned, abs=1e-9)
+    assert answer.moment == pytest.approx(turned, abs=1e-9)
     assert plane.image_of_points(plane.image_of_points(point)) == pytest.approx(point)
     assert plane.image_of_vectors(plane.image_of_vectors(pull)) == pytest.approx(pull)
 
@@ -273,10 +273,10 @@ def stretched_bar() -> Memory:
 
 def test_reactions_are_recovered_from_stress_where_the_file_has_none() -> None:
     """50 on a section of 1 pulls with 50; 12.5 at each of four nodes holds it, and free nodes are left with nothing."""
-    told = balance(stretched_bar(), 0, {})
-    assert told.recovered and told.free_residual == pytest.approx(0.0, abs=1e-9)
-    assert told.reaction.force == pytest.approx([-50.0, 0, 0]) and told.verdict == "agrees"
-    assert any("recovered from stress" in n for n in told.notes)
+    answer = balance(stretched_bar(), 0, {})
+    assert answer.recovered and answer.free_residual == pytest.approx(0.0, abs=1e-9)
+    assert answer.reaction.force == pytest.approx([-50.0, 0, 0]) and answer.verdict == "agrees"
+    assert any("recovered from stress" in n for n in answer.notes)
 
 
 def test_what_cannot_be_balanced_is_told() -> None:
@@ -308,13 +308,13 @@ def test_what_acts_on_a_face_of_the_cantilever_is_its_reaction() -> None:
     drawn = skin(source.mesh, Look())
     middle = np.array([drawn.points[drawn.face == f].mean(0) for f in range(len(drawn.face_element))])
     root, top = (int(np.argmin(np.linalg.norm(middle - p, axis=1))) for p in ([0, 0.5, 0.5], [3.5, 0.5, 1.0]))
-    told = over_faces(source, 0, Look(), root, 5.0, pressure=2.0)
-    assert told.area == pytest.approx(1) and told.area_vector == pytest.approx([-1, 0, 0]) and told.count == 1
-    assert told.through is not None and told.acting is not None and told.pushed is not None
-    assert told.through.force == pytest.approx([0, 0, 12]) == told.acting.force
-    assert told.acting.moment == pytest.approx([0, -12 * 6 * 4 * 0.25, 0])
-    assert told.through.moment[1] == pytest.approx(-12 * 6), "M = P L; the linear stress holds all of it"
-    assert told.pushed.force == pytest.approx([2, 0, 0]), "a pressure pushes into the body"
+    answer = over_faces(source, 0, Look(), root, 5.0, pressure=2.0)
+    assert answer.area == pytest.approx(1) and answer.area_vector == pytest.approx([-1, 0, 0]) and answer.count == 1
+    assert answer.through is not None and answer.acting is not None and answer.pushed is not None
+    assert answer.through.force == pytest.approx([0, 0, 12]) == answer.acting.force
+    assert answer.acting.moment == pytest.approx([0, -12 * 6 * 4 * 0.25, 0])
+    assert answer.through.moment[1] == pytest.approx(-12 * 6), "M = P L; the linear stress holds all of it"
+    assert answer.pushed.force == pytest.approx([2, 0, 0]), "a pressure pushes into the body"
     free = over_faces(source, 0, Look(), top, 5.0)
     assert free.count == 6 and free.area == pytest.approx(6) and free.pushed is None
     assert free.centre == pytest.approx([3, 0.5, 1])
@@ -328,8 +328,8 @@ def test_faces_laid_bare_by_what_is_hidden_have_no_nodes_to_be_checked_by() -> N
     look = Look(hidden=frozenset({1}))
     drawn = skin(mesh, look)
     face = next(f for f in range(len(drawn.face_element)) if np.allclose(drawn.points[drawn.face == f][:, 0], 1.0))
-    told = over_faces(source, 0, look, face, 5.0)
-    assert told.through is not None and told.through.force == pytest.approx([7, 0, 0]) and told.acting is None
+    answer = over_faces(source, 0, look, face, 5.0)
+    assert answer.through is not None and answer.through.force == pytest.approx([7, 0, 0]) and answer.acting is None
     with pytest.raises(Impossible, match="not drawn any more"):
         over_faces(source, 0, look, 999, 5.0)
 
@@ -351,10 +351,10 @@ def quads(m: int, shift: Callable[[np.ndarray], np.ndarray]) -> Memory:
 )
 def test_patterns_without_energy_are_found(across: int, shift: Callable[[np.ndarray], np.ndarray], verdict: str) -> None:
     """A constant strain has none, a zigzag is nothing else, bending over one element is all of it, over twelve about 1/72."""
-    told = next(d for d in doubts(quads(across, shift), 0) if d.name == "zero-energy modes")
-    assert told.verdict == verdict
+    answer = next(d for d in doubts(quads(across, shift), 0) if d.name == "zero-energy modes")
+    assert answer.verdict == verdict
     if across == 12:
-        assert told.said.startswith("0.00"), told.said
+        assert answer.said.startswith("0.00"), answer.said
 
 
 @pytest.mark.parametrize(
@@ -378,22 +378,22 @@ def test_supports_are_told_and_a_set_held_in_part_is_doubtful() -> None:
     x = source.mesh.points[:, 0]
     root, tip = np.flatnonzero(x == 0), np.flatnonzero(x == 6)
 
-    def told(sets: dict[str, np.ndarray]) -> tuple[str, str]:
+    def answer(sets: dict[str, np.ndarray]) -> tuple[str, str]:
         source.mesh.node_sets.clear()
         source.mesh.node_sets.update(sets)
         found = next(d for d in doubts(source, 0) if d.name == "supports")
         return found.verdict, found.said
 
-    assert told({"root": root, "tip": tip}) == ("agrees", "Held: root; free: tip.")
-    assert told({"root": root, "both": np.concatenate([root, tip])}) == ("doubtful", "Held: root; held in part: both.")
-    assert told({"tip": tip})[0] == "doubtful"
-    assert told({})[0] == "not checked"
+    assert answer({"root": root, "tip": tip}) == ("agrees", "Held: root; free: tip.")
+    assert answer({"root": root, "both": np.concatenate([root, tip])}) == ("doubtful", "Held: root; held in part: both.")
+    assert answer({"tip": tip})[0] == "doubtful"
+    assert answer({})[0] == "not checked"
 
 
 def test_a_peak_where_the_model_is_held_is_not_taken_at_its_word() -> None:
     """The cantilever's highest stress is at its root, which is held; away from loads and supports it would be said plainly."""
-    told = next(d for d in doubts(cantilever(), 0) if d.name == "peak")
-    assert told.verdict == "doubtful" and "where the model is held" in told.said and "away from there" in told.do
+    answer = next(d for d in doubts(cantilever(), 0) if d.name == "peak")
+    assert answer.verdict == "doubtful" and "where the model is held" in answer.said and "away from there" in answer.do
 
 
 def test_weight_on_elements_balances_the_reactions_and_what_hangs_beyond_a_cut() -> None:
@@ -410,8 +410,8 @@ def test_weight_on_elements_balances_the_reactions_and_what_hangs_beyond_a_cut()
         Field("stress", "stress", "tensor", "corner", TENSOR, "MPa"),
     ]
     source = Memory(mesh, fields, {"weight": weight[None], "reaction": hold[None], "stress": stress[None]})
-    told = balance(source, 0, {}, about=np.array([0.0, 0.5, 0.0]))
-    assert told.verdict == "agrees" and told.applied.force == pytest.approx([0, 0, -12])
-    assert told.applied.moment == pytest.approx([0, 12 * 3, 0]) and any("each element" in n for n in told.notes)
+    answer = balance(source, 0, {}, about=np.array([0.0, 0.5, 0.0]))
+    assert answer.verdict == "agrees" and answer.applied.force == pytest.approx([0, 0, -12])
+    assert answer.applied.moment == pytest.approx([0, 12 * 3, 0]) and any("each element" in n for n in answer.notes)
     cut = through_plane(source, 0, np.array([4.5, 0, 0]), np.array([1.0, 0, 0]))
     assert cut.beyond is not None and cut.beyond.force[2] == pytest.approx(6 - 3), "nodes at 5 and 6 carry one and a half bricks"

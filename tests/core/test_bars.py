@@ -7,15 +7,15 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from ironstone.core.bars import along, by_hand, first_loaded, members, so_far, taken_over
 from ironstone.core.errors import Impossible
-from ironstone.core.fields import Constants, Memory, Setup, Step
-from ironstone.core.mesh import Mesh
-from ironstone.core.reading import Reading
+from ironstone.core.field.fields import Memory, Setup, Step
+from ironstone.core.mesh.mesh import Mesh
+from ironstone.core.reading.reading import Reading
+from ironstone.core.statics.bars import along, by_hand, first_loaded, members, so_far, taken_over
 from tests.models import field, grid_of_quads, memory, mesh_of
 
 YOUNG, AREA, HEIGHT, ANGLE, STRENGTH = 210_000.0, 100.0, 1_000.0, np.radians(30.0), 235.0
-STEEL = Setup(constants={"part 1": Constants(YOUNG, 0.3)})
+STEEL = Setup(constants={"part 1": {"young": YOUNG, "poisson": 0.3}})
 LINE = 3
 
 
@@ -47,13 +47,13 @@ def three_bars(loads: list[float], area: bool = True, setup: Setup = STEEL) -> M
 
 def test_by_hand_each_bar_has_the_force_that_statics_gives() -> None:
     source = three_bars([10_000.0])
-    told = by_hand(source, 0, members(source.mesh))
-    for t in told:
+    answer = by_hand(source, 0, members(source.mesh))
+    for t in answer:
         assert t.hand_force == pytest.approx(t.force, rel=1e-12) and t.off == pytest.approx(0, abs=1e-12)
         assert t.stress == pytest.approx(t.nominal) and t.strain == pytest.approx(t.stress / YOUNG)
         assert t.extension == pytest.approx(t.force * t.member.length / (YOUNG * AREA))
         assert t.elastic and t.sense == "agrees"
-    middle = told[1]
+    middle = answer[1]
     assert middle.force == pytest.approx(10_000 / (1 + 2 * np.cos(ANGLE) ** 3))
 
 
@@ -73,8 +73,8 @@ def test_a_bar_that_shortens_under_tension_is_told() -> None:
 
 def test_what_is_not_known_is_not_worked_out() -> None:
     source = three_bars([10_000.0], area=False, setup=Setup())
-    told = by_hand(source, 0, members(source.mesh))
-    assert all(np.isnan(t.hand_force) and np.isnan(t.stress) and np.isfinite(t.strain) for t in told)
+    answer = by_hand(source, 0, members(source.mesh))
+    assert all(np.isnan(t.hand_force) and np.isnan(t.stress) and np.isfinite(t.strain) for t in answer)
 
 
 def test_the_outer_bars_take_over_when_the_middle_yields() -> None:

@@ -5,10 +5,10 @@ from __future__ import annotations
 import numpy as np
 import pytest
 
-from ironstone.core.averaging import corner_averaging
-from ironstone.core.evaluate import evaluate
-from ironstone.core.places import AtCorners, AtNodes
-from ironstone.core.reading import Reading
+from ironstone.core.mesh.places import AtCorners, AtNodes
+from ironstone.core.reading.averaging import corner_averaging
+from ironstone.core.reading.evaluate import evaluate
+from ironstone.core.reading.reading import Reading
 from tests.models import field, memory, mesh_of
 
 
@@ -42,8 +42,8 @@ def test_a_fold_of_more_than_twenty_degrees_is_not_averaged_across(quadratic: bo
     for angle, values in ((10.0, [20.0]), (30.0, [10.0, 30.0])):
         source = roof(angle, quadratic)
         nodes = np.array(ridge if not quadratic else [1, 2, 7])
-        told = evaluate(Reading("s", "xx", "part"), source, AtNodes(nodes))
-        assert told.values.tolist() == values * len(nodes), f"{angle} degrees"
+        answer = evaluate(Reading("s", "xx", "part"), source, AtNodes(nodes))
+        assert answer.values.tolist() == values * len(nodes), f"{angle} degrees"
 
 
 def test_the_limit_can_be_set_and_everything_means_everything() -> None:
@@ -66,9 +66,9 @@ def test_a_larger_element_counts_for_more_when_means_are_by_volume() -> None:
     stress = np.zeros((8, 6))
     stress[:4, 0], stress[4:, 0] = 10.0, 30.0
     source = memory(mesh, (field("s", "stress", "corner"), stress))
-    told = evaluate(Reading("s", "xx", "part", weight="volume"), source, AtNodes(np.array([1])))
-    assert told.values == pytest.approx([15.0]), "(3 x 10 + 1 x 30) / 4"
-    assert "by volume" in told.resolved.sentence()
+    answer = evaluate(Reading("s", "xx", "part", weight="volume"), source, AtNodes(np.array([1])))
+    assert answer.values == pytest.approx([15.0]), "(3 x 10 + 1 x 30) / 4"
+    assert "by volume" in answer.resolved.sentence()
 
 
 def test_solids_beside_a_folded_shell_are_averaged_as_ever() -> None:

@@ -1,8 +1,8 @@
 from __future__ import annotations
 
-from ironstone.core.evaluate import evaluate
-from ironstone.core.places import AtCorners
-from ironstone.core.reading import Reading
+from ironstone.core.mesh.places import AtCorners
+from ironstone.core.reading.evaluate import evaluate
+from ironstone.core.reading.reading import Reading
 from ironstone.store.source import ReviewSource
 
 

@@ -3,7 +3,7 @@ from __future__ import annotations
 import numpy as np
 import pytest
 
-from ironstone.core.cells import CELLS, Cell, face_samples
+from ironstone.core.mesh.cells import CELLS, Cell, face_samples
 
 SOLID = [c for c in CELLS.values() if c.dimension]
 

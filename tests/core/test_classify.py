@@ -5,8 +5,9 @@ from __future__ import annotations
 import numpy as np
 import pytest
 
-from ironstone.core.classify import classify, converted, single_valued
-from ironstone.core.weld import CopyCheck, as_tensor, guess_kind, weld
+from ironstone.core.field.classify import classify, converted
+from ironstone.core.kinds import guess_kind, kind_of
+from ironstone.core.mesh.weld import CopyCheck, as_tensor, weld
 from tests.writing import bar_of_hexahedra
 
 
@@ -78,8 +79,8 @@ def test_single_precision_stays_single_and_whole_numbers_become_double() -> None
 
 
 def test_what_has_one_value_at_a_node_by_nature() -> None:
-    assert single_valued("displacement") and single_valued("temperature")
-    assert not single_valued("stress") and not single_valued("")
+    assert kind_of("displacement").single_valued and kind_of("temperature").single_valued
+    assert not kind_of("stress").single_valued and not kind_of("").single_valued
 
 
 def joined(points: np.ndarray, part: np.ndarray, ids: np.ndarray | None = None) -> int:

@@ -7,9 +7,9 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from ironstone.core.curves import Curve, envelope, loops, retained
+from ironstone.core.curves.curves import Curve, envelope, loops, retained
+from ironstone.core.curves.reversals import positive_peaks, reversals
 from ironstone.core.errors import IronstoneError
-from ironstone.core.reversals import positive_peaks, reversals
 from ironstone.engine.answers import loops_answer
 
 
@@ -165,6 +165,6 @@ def test_what_repetition_leaves_of_the_stiffness() -> None:
 @pytest.mark.parametrize("ductility", [2.0, 5.0])
 def test_ductility_is_against_the_yield_of_the_first_loading(ductility: float) -> None:
     curve = grown([ductility, ductility])
-    told = loops_answer(curve)
-    assert told["yield_at"] == pytest.approx(1.0, rel=0.03)
-    assert told["cycles"][0]["ductility"] == pytest.approx(ductility, rel=0.03)
+    answer = loops_answer(curve)
+    assert answer["yield_at"] == pytest.approx(1.0, rel=0.03)
+    assert answer["cycles"][0]["ductility"] == pytest.approx(ductility, rel=0.03)

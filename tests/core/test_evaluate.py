@@ -6,16 +6,17 @@ import numpy as np
 import pytest
 
 from ironstone.core.errors import Impossible, IronstoneError, NotFound
-from ironstone.core.evaluate import evaluate
-from ironstone.core.extremes import extremes, meeting
-from ironstone.core.fields import Field, Setup, Step
-from ironstone.core.locate import find
-from ironstone.core.mesh import Mesh
-from ironstone.core.places import AtCorners, AtElements, AtNodes, AtSamples
-from ironstone.core.reading import Reading, resolve
-from ironstone.core.surface import Look, face_point, skin
-from ironstone.core.trace import trace
-from ironstone.core.where import parse, place_of
+from ironstone.core.field.fields import Field, Setup, Step
+from ironstone.core.geometry.locate import find
+from ironstone.core.geometry.surface import Look, face_point, skin
+from ironstone.core.mesh.mesh import Mesh
+from ironstone.core.mesh.places import AtCorners, AtElements, AtNodes, AtSamples
+from ironstone.core.reading.evaluate import evaluate
+from ironstone.core.reading.extremes import extremes, meeting
+from ironstone.core.reading.reading import Reading
+from ironstone.core.reading.resolve import resolve
+from ironstone.core.reading.trace import trace
+from ironstone.core.reading.where import parse, place_of
 from ironstone.store.source import ReviewSource
 from tests.writing import HEX
 
@@ -24,17 +25,17 @@ XX = Reading("stress", "xx")
 
 def test_each_corner_keeps_its_own_value_at_a_shared_node(bar: ReviewSource) -> None:
     node = bar.mesh.node_position(int(bar.mesh.node_ids[np.argmin(np.abs(bar.mesh.points - [1, 0, 0]).sum(1))]))
-    told = meeting(XX, bar, node)
-    assert sorted(told.values.values) == [10.0, 20.0]
-    assert told.jump == pytest.approx(10.0)
-    assert told.jump_within_material == pytest.approx(10.0)
+    answer = meeting(XX, bar, node)
+    assert sorted(answer.values.values) == [10.0, 20.0]
+    assert answer.jump == pytest.approx(10.0)
+    assert answer.jump_within_material == pytest.approx(10.0)
 
 
 def test_a_jump_across_materials_is_not_one_within(bar: ReviewSource) -> None:
     node = int(np.argmin(np.abs(bar.mesh.points - [2, 0, 0]).sum(1)))
-    told = meeting(XX, bar, node)
-    assert told.jump == pytest.approx(10.0)
-    assert told.jump_within_material == pytest.approx(0.0)
+    answer = meeting(XX, bar, node)
+    assert answer.jump == pytest.approx(10.0)
+    assert answer.jump_within_material == pytest.approx(0.0)
 
 
 def test_averaging_within_part_stops_at_the_border(bar: ReviewSource) -> None:
@@ -132,8 +133,8 @@ def test_contour_hover_and_flag_tell_the_same_number(flexure: ReviewSource) -> N
     element = int(surface.vertices.element[corner])
     at = surface.points[corner]
     node = int(np.argmin(np.linalg.norm(flexure.mesh.points - at, axis=1)))
-    told = meeting(reading, flexure, node).values
-    assert told.values[told.element == element] == pytest.approx([drawn[corner]], rel=1e-6)
+    answer = meeting(reading, flexure, node).values
+    assert answer.values[answer.element == element] == pytest.approx([drawn[corner]], rel=1e-6)
 
 
 def test_the_skin_of_a_bar_is_closed_and_outward(bar: ReviewSource) -> None:
@@ -198,9 +199,9 @@ def test_the_jump_as_a_field_is_the_jump_at_each_flag(bar: ReviewSource) -> None
 def test_the_flexures_jump_field_agrees_with_its_flags(flexure: ReviewSource) -> None:
     reading = Reading("stress", "von-mises", step=100)
     for node in (0, 7, 300, 900):
-        told = meeting(reading, flexure, node)
+        answer = meeting(reading, flexure, node)
         field = evaluate(Reading("stress", "von-mises", step=100, of="jump"), flexure, AtNodes(np.array([node])))
-        assert field.values == pytest.approx([told.jump], rel=1e-12)
+        assert field.values == pytest.approx([answer.jump], rel=1e-12)
 
 
 def test_a_nodal_field_has_no_jump_and_an_averaged_one_neither(bar: ReviewSource) -> None:

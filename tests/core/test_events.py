@@ -2,7 +2,7 @@ from __future__ import annotations
 
 import numpy as np
 
-from ironstone.core.events import driver_history, marks
+from ironstone.core.curves.events import driver_history, marks
 from tests.core.test_curves import ramps
 
 

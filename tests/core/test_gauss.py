@@ -5,12 +5,12 @@ from __future__ import annotations
 import numpy as np
 import pytest
 
-from ironstone.core.cells import Cell
 from ironstone.core.errors import Impossible
-from ironstone.core.evaluate import evaluate
-from ironstone.core.gauss import extrapolation, gauss_points, known_counts
-from ironstone.core.places import AtCorners, AtElements, AtGauss
-from ironstone.core.reading import Reading
+from ironstone.core.mesh.cells import Cell
+from ironstone.core.mesh.gauss import extrapolation, gauss_points, known_counts
+from ironstone.core.mesh.places import AtCorners, AtElements, AtGauss
+from ironstone.core.reading.evaluate import evaluate
+from ironstone.core.reading.reading import Reading
 from tests.models import SHAPES, crooked, field, memory, mesh_of
 
 RULES = [(c, n) for c in SHAPES for n in known_counts(c)]
@@ -78,8 +78,8 @@ def test_a_field_at_gauss_points_is_told_there_as_it_is_and_at_corners_extrapola
 def test_an_extrapolated_value_below_zero_is_not_clipped() -> None:
     cell = next(c for c in SHAPES if c.name == "hex8")
     source = gauss_result(12, cell.nodes, np.repeat((gauss_points(cell, 8)[:, :1] > 0.5) * 1.0, 6, axis=1), 8)
-    told = evaluate(Reading("stress", "xx"), source, AtCorners()).values
-    assert told.min() == pytest.approx(0.5 - np.sqrt(3) / 2), "the linear field through 0 and 1 at 1/2 -+ 1/(2 sqrt 3)"
+    answer = evaluate(Reading("stress", "xx"), source, AtCorners()).values
+    assert answer.min() == pytest.approx(0.5 - np.sqrt(3) / 2), "the linear field through 0 and 1 at 1/2 -+ 1/(2 sqrt 3)"
 
 
 def test_a_mesh_of_two_shapes_has_fewer_points_in_one_of_them() -> None:
@@ -92,8 +92,8 @@ def test_a_mesh_of_two_shapes_has_fewer_points_in_one_of_them() -> None:
     values[1, :6] = 7.0
     described = field("density", "", "gauss", points=8)
     source = memory(mesh, (described, values.reshape(2, 8)))
-    told = evaluate(Reading("density"), source, AtCorners())
-    assert told.values == pytest.approx([5.0] * 8 + [7.0] * 6)
+    answer = evaluate(Reading("density"), source, AtCorners())
+    assert answer.values == pytest.approx([5.0] * 8 + [7.0] * 6)
     assert evaluate(Reading("density"), source, AtGauss(np.array([0, 1]))).offsets.tolist() == [0, 8, 14]
 
 

@@ -9,11 +9,11 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from ironstone.core.balance import resultant
-from ironstone.core.curves import Curve, loops
-from ironstone.core.match import match
-from ironstone.core.scatter import scatter
-from ironstone.core.transient import best_shift
+from ironstone.core.curves.curves import Curve, loops
+from ironstone.core.curves.match import match
+from ironstone.core.curves.scatter import scatter
+from ironstone.core.curves.transient import best_shift
+from ironstone.core.statics.balance import resultant
 
 sizes = st.floats(0.1, 100.0)
 amplitudes = st.lists(st.floats(1.0, 6.0), min_size=2, max_size=5)
@@ -42,10 +42,10 @@ def loop_of(reaches: list[float]) -> Curve:
 @given(amplitudes, sizes, sizes)
 def test_cycles_scale_with_the_units_they_are_told_in(reaches: list[float], along: float, up: float) -> None:
     plain = loop_of(reaches)
-    told = loops(replace(plain, x=along * plain.x, y=up * plain.y)).cycles
+    answer = loops(replace(plain, x=along * plain.x, y=up * plain.y)).cycles
     known = loops(plain).cycles
-    assert len(told) == len(known)
-    for a, b in zip(told, known, strict=True):
+    assert len(answer) == len(known)
+    for a, b in zip(answer, known, strict=True):
         assert (a.start, a.stop, a.closed) == (b.start, b.stop, b.closed)
         assert a.energy == pytest.approx(along * up * b.energy, rel=1e-9, abs=1e-9 * along * up)
         assert a.secant_stiffness == pytest.approx(up / along * b.secant_stiffness, rel=1e-9)

@@ -48,10 +48,25 @@ def test_core_knows_no_web_no_database_no_files() -> None:
         assert not tops & OUTSIDE_OF_CORE, f"{path.name} imports {tops & OUTSIDE_OF_CORE}"
 
 
+# Folders of the core from the bottom up; curves, statics and strength stand beside each other.
+CORE_LAYERS = ((), ("mesh",), ("geometry",), ("field",), ("reading",), ("curves", "statics", "strength"))
+
+
+def test_the_folders_of_the_core_import_one_way() -> None:
+    height = {folder: i for i, layer in enumerate(CORE_LAYERS) for folder in layer}
+    for path in (SOURCE / "core").rglob("*.py"):
+        inside = path.relative_to(SOURCE / "core").parts
+        mine = inside[0] if len(inside) > 1 else ""
+        for name in imported(path):
+            theirs = name.split(".")[2] if name.startswith("ironstone.core.") else ""
+            if theirs in height and theirs != mine:
+                assert height[theirs] < height.get(mine, 0), f"{'/'.join(inside)} imports {name}"
+
+
 WEB = SOURCE.parents[1] / "web" / "src"
 # Folders of the front end from the bottom up: each imports from those before it; the bays are beside each other and know no other.
-WEB_LAYERS = (("theme",), ("bench",), ("api",), ("reading",), ("controls",), ("view",), ("plots",), ("exhibits",),
-              ("balance", "field", "intake", "trace"), ("shell",), ("main",))  # fmt: skip
+WEB_LAYERS = (("theme",), ("bench",), ("api",), ("reading",), ("lines",), ("controls",), ("view",), ("plots",), ("exhibits",),
+              ("balance", "field", "intake", "path", "trace"), ("shell",), ("main",))  # fmt: skip
 
 
 def test_the_front_end_imports_one_way() -> None:

@@ -11,12 +11,12 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from bench.models import plain_mesh
-from ironstone.core.cells import CELLS, Cell
-from ironstone.core.interpolation import positions
+from ironstone.core.geometry.locate import find, locate
 from ironstone.core.kept import kept_with
-from ironstone.core.locate import find, locate
-from ironstone.core.mesh import Mesh
-from ironstone.core.places import AtSamples
+from ironstone.core.mesh.cells import CELLS, Cell
+from ironstone.core.mesh.interpolation import positions
+from ironstone.core.mesh.mesh import Mesh
+from ironstone.core.mesh.places import AtSamples
 from tests.models import crooked, grid_of_quads
 
 ALL = [cell for cell in CELLS.values() if cell.dimension >= 1]

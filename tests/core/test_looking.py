@@ -5,18 +5,20 @@ from __future__ import annotations
 import numpy as np
 import pytest
 
-from ironstone.core.arrows import MOST, arrows
-from ironstone.core.categories import COLOURS, name_of, names_of, places_in
-from ironstone.core.cells import CELLS
 from ironstone.core.errors import Impossible, IronstoneError
-from ironstone.core.evaluate import evaluate
-from ironstone.core.extremes import extremes
-from ironstone.core.fields import Field, Memory, partition_values, partitions
-from ironstone.core.measuring import angle, area, length, smooth_faces, volume
-from ironstone.core.mesh import Mesh
-from ironstone.core.places import AtNodes
-from ironstone.core.reading import Reading, resolve
-from ironstone.core.surface import Look, by_volume, skin
+from ironstone.core.field.categories import COLOURS, name_of, names_of, places_in
+from ironstone.core.field.fields import Field, Memory, partition_values, partitions
+from ironstone.core.geometry.measuring import angle, area, length, smooth_faces, volume
+from ironstone.core.geometry.surface import Look, skin
+from ironstone.core.mesh.cells import CELLS
+from ironstone.core.mesh.mesh import Mesh
+from ironstone.core.mesh.places import AtNodes
+from ironstone.core.reading.distribution import by_volume
+from ironstone.core.reading.evaluate import evaluate
+from ironstone.core.reading.extremes import extremes
+from ironstone.core.reading.reading import Reading
+from ironstone.core.reading.resolve import resolve
+from ironstone.core.statics.arrows import MOST, arrows
 from ironstone.store.source import ReviewSource
 from tests.core.test_mesh import one
 from tests.core.test_surface import bar
@@ -104,11 +106,11 @@ def test_length_and_angle_of_nodes_undeformed_and_deformed() -> None:
     at = {tuple(p): i for i, p in enumerate(mesh.points)}
     far = np.array([at[0, 0, 0], at[3, 0, 0], at[3, 1, 0]])
     stretched = np.stack([0.5 * mesh.points[:, 0], 0 * mesh.points[:, 0], 0 * mesh.points[:, 0]], 1)
-    told = length(mesh, far, stretched)
-    assert (told.undeformed, told.deformed) == pytest.approx((4.0, 5.5))
+    answer = length(mesh, far, stretched)
+    assert (answer.undeformed, answer.deformed) == pytest.approx((4.0, 5.5))
     sheared = np.stack([mesh.points[:, 1], 0 * mesh.points[:, 0], 0 * mesh.points[:, 0]], 1)
-    told = angle(mesh, far, sheared)
-    assert (told.undeformed, told.deformed) == pytest.approx((90.0, 135.0))
+    answer = angle(mesh, far, sheared)
+    assert (answer.undeformed, answer.deformed) == pytest.approx((90.0, 135.0))
     assert length(mesh, far, None).deformed is None
     with pytest.raises(Impossible, match="at one place"):
         angle(mesh, far[[0, 0, 1]], None)
@@ -119,8 +121,8 @@ def test_area_runs_on_over_flat_joints_and_stops_at_folds() -> None:
     surface = skin(mesh, Look(detail=2))
     top = next(f for f in range(14) if np.allclose(surface.points[surface.face == f][:, 2], 1.0))
     assert area(mesh, surface, top, 0, None).undeformed == pytest.approx(1.0)
-    told = area(mesh, surface, top, 20, 0.1 * mesh.points)
-    assert (told.undeformed, told.deformed, told.count) == pytest.approx((3.0, 3.0 * 1.21, 3))
+    answer = area(mesh, surface, top, 20, 0.1 * mesh.points)
+    assert (answer.undeformed, answer.deformed, answer.count) == pytest.approx((3.0, 3.0 * 1.21, 3))
     assert area(mesh, surface, top, 95, None).undeformed == pytest.approx(14.0), "across right angles it is the whole skin"
 
 
@@ -146,8 +148,8 @@ def test_a_cylinder_is_one_smooth_face_between_its_ends() -> None:
 
 def test_volume_of_elements_undeformed_and_swollen() -> None:
     mesh = bar(3, (0, 0, 1))
-    told = volume(mesh, mesh.part == 0, 0.1 * mesh.points)
-    assert (told.undeformed, told.deformed, told.count) == pytest.approx((2.0, 2.0 * 1.1**3, 2))
+    answer = volume(mesh, mesh.part == 0, 0.1 * mesh.points)
+    assert (answer.undeformed, answer.deformed, answer.count) == pytest.approx((2.0, 2.0 * 1.1**3, 2))
     with pytest.raises(Impossible, match="No solid element"):
         volume(one(CELLS[9]), np.array([True]), None)
 
@@ -180,8 +182,8 @@ def test_a_name_is_never_averaged_nor_taken_apart(flexure: ReviewSource) -> None
 
 
 def test_a_part_can_be_read_like_any_other_field(bar: ReviewSource) -> None:
-    told = evaluate(Reading("part"), bar, AtNodes(np.array([bar.mesh.node_position(int(bar.mesh.node_ids[0]))])))
-    assert set(told.values) <= {0.0, 1.0}
+    answer = evaluate(Reading("part"), bar, AtNodes(np.array([bar.mesh.node_position(int(bar.mesh.node_ids[0]))])))
+    assert set(answer.values) <= {0.0, 1.0}
     with pytest.raises(Impossible):
         resolve(Reading("part", averaging="all"), bar)
 

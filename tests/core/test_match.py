@@ -3,10 +3,10 @@ from __future__ import annotations
 import numpy as np
 import pytest
 
-from ironstone.core.agreement import Correction, Limits
-from ironstone.core.curves import Curve
+from ironstone.core.curves.agreement import Correction, Limits
+from ironstone.core.curves.curves import Curve
+from ironstone.core.curves.match import match
 from ironstone.core.errors import IronstoneError
-from ironstone.core.match import match
 from tests.core.test_curves import elastic_plastic, ramps
 
 DRIVER = ramps(0, 3, -3, 3, -3, 0)

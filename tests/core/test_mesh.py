@@ -3,9 +3,9 @@ from __future__ import annotations
 import numpy as np
 import pytest
 
-from ironstone.core.cells import CELLS, Cell
 from ironstone.core.errors import NotFound
-from ironstone.core.mesh import Mesh
+from ironstone.core.mesh.cells import CELLS, Cell
+from ironstone.core.mesh.mesh import Mesh
 
 SHAPES = [c for c in CELLS.values() if c.dimension]
 REFERENCE = {"line": 1.0, "tri": 0.5, "quad": 1.0, "tet": 1 / 6, "pyramid": 1 / 3, "wedge": 0.5, "hex": 1.0}

@@ -7,9 +7,9 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from ironstone.core.curves import Curve
+from ironstone.core.curves.curves import Curve
+from ironstone.core.curves.monotonic import monotonic, tensile
 from ironstone.core.errors import IronstoneError
-from ironstone.core.monotonic import monotonic, tensile
 
 
 @given(st.floats(0.5, 50), st.floats(1, 500), st.floats(1.5, 12), st.sampled_from([1, -1]))

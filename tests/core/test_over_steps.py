@@ -8,10 +8,11 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from ironstone.core.errors import Impossible, IronstoneError
-from ironstone.core.evaluate import evaluate
-from ironstone.core.extremes import extremes
-from ironstone.core.places import AtCorners, AtElements, AtNodes
-from ironstone.core.reading import Reading, resolve
+from ironstone.core.mesh.places import AtCorners, AtElements, AtNodes
+from ironstone.core.reading.evaluate import evaluate
+from ironstone.core.reading.extremes import extremes
+from ironstone.core.reading.reading import Reading
+from ironstone.core.reading.resolve import resolve
 from tests.models import field, grid_of_quads, memory
 
 STEPS = 6
@@ -29,10 +30,10 @@ def swinging(seed: int = 1):  # type: ignore[no-untyped-def]
 def test_over_all_steps_is_what_looking_at_each_step_finds(seed: int) -> None:
     source, stress = swinging(seed)
     xx = stress[:, :, 0]
-    told = {o: evaluate(Reading("s", "xx", over=o), source, AtCorners()).values for o in ("largest", "smallest", "magnitude")}
-    assert told["largest"] == pytest.approx(xx.max(0))
-    assert told["smallest"] == pytest.approx(xx.min(0))
-    assert told["magnitude"] == pytest.approx(xx[np.abs(xx).argmax(0), np.arange(16)]), "with its sign"
+    answer = {o: evaluate(Reading("s", "xx", over=o), source, AtCorners()).values for o in ("largest", "smallest", "magnitude")}
+    assert answer["largest"] == pytest.approx(xx.max(0))
+    assert answer["smallest"] == pytest.approx(xx.min(0))
+    assert answer["magnitude"] == pytest.approx(xx[np.abs(xx).argmax(0), np.arange(16)]), "with its sign"
     when = evaluate(Reading("s", "xx", over="smallest", when=True), source, AtCorners())
     assert when.values == pytest.approx(0.5 * xx.argmin(0))
 
@@ -61,9 +62,9 @@ def test_a_step_without_a_value_does_not_hide_the_others() -> None:
     source, stress = swinging()
     stress[2] = np.nan
     stress[:, 5] = np.nan
-    told = evaluate(Reading("s", "xx", over="largest"), source, AtCorners()).values
-    assert np.isnan(told[5]) and np.isnan(told).sum() == 1
-    assert told[0] == pytest.approx(np.nanmax(stress[:, 0, 0]))
+    answer = evaluate(Reading("s", "xx", over="largest"), source, AtCorners()).values
+    assert np.isnan(answer[5]) and np.isnan(answer).sum() == 1
+    assert answer[0] == pytest.approx(np.nanmax(stress[:, 0, 0]))
 
 
 def test_progress_is_told_and_can_stop_the_work() -> None:
@@ -96,18 +97,18 @@ def test_a_difference_of_two_readings_is_the_difference_of_their_answers() -> No
 def test_a_difference_at_a_node_has_one_answer_for_each_corner() -> None:
     source, stress = swinging()
     against = Reading("s", "xx").changed("averaging=all")
-    told = evaluate(Reading("s", "xx", against=against), source, AtNodes(np.array([4])))
+    answer = evaluate(Reading("s", "xx", against=against), source, AtNodes(np.array([4])))
     corners = source.mesh.corners_at(4)
-    assert told.offsets.tolist() == [0, 4]
-    assert told.values == pytest.approx(stress[0, corners, 0] - stress[0, corners, 0].mean())
-    assert told.values.sum() == pytest.approx(0.0, abs=1e-9)
+    assert answer.offsets.tolist() == [0, 4]
+    assert answer.values == pytest.approx(stress[0, corners, 0] - stress[0, corners, 0].mean())
+    assert answer.values.sum() == pytest.approx(0.0, abs=1e-9)
 
 
 def test_largest_less_smallest_is_the_range_of_each_place() -> None:
     source, stress = swinging()
     against = Reading("s", "xx").changed("over=smallest")
-    told = evaluate(Reading("s", "xx", over="largest", against=against), source, AtCorners())
-    assert told.values == pytest.approx(np.ptp(stress[:, :, 0], axis=0))
+    answer = evaluate(Reading("s", "xx", over="largest", against=against), source, AtCorners())
+    assert answer.values == pytest.approx(np.ptp(stress[:, :, 0], axis=0))
     _, low, high = extremes(Reading("s", "xx", over="largest", against=against), source)
     assert low is not None and high is not None and high.value == pytest.approx(np.ptp(stress[:, :, 0], axis=0).max())
 
@@ -131,12 +132,12 @@ def test_numbers_that_name_something_are_never_averaged_nor_interpolated() -> No
     ply = field("ply", "", "element", names=True)
     zone = field("zone", "", "node", names=True)
     source = memory(mesh, (ply, np.array([[1.0], [4.0]])), (zone, np.array([[1.0], [1], [1], [1], [7], [7]])))
-    told = evaluate(Reading("ply"), source, AtCorners())
-    assert sorted(set(told.values)) == [1.0, 4.0]
+    answer = evaluate(Reading("ply"), source, AtCorners())
+    assert sorted(set(answer.values)) == [1.0, 4.0]
     for words in ({"averaging": "part"}, {"averaging": "element"}, {"of": "jump"}):
         with pytest.raises(Impossible, match="name something"):
             resolve(Reading("ply", **words), source)  # type: ignore[arg-type]
-    from ironstone.core.evaluate import AtSamples
+    from ironstone.core.reading.evaluate import AtSamples
 
     inside = AtSamples(np.array([1, 1]), np.array([[0.2, 0.5, 0], [0.9, 0.5, 0]]))
     assert evaluate(Reading("zone"), source, inside).values.tolist() == [1.0, 7.0], "the nearest node's, nothing in between"

@@ -7,9 +7,9 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from ironstone.core.curves import Curve, loops
+from ironstone.core.curves.curves import Curve, loops
+from ironstone.core.curves.scatter import scatter
 from ironstone.core.errors import IronstoneError
-from ironstone.core.scatter import scatter
 
 
 def record(scale: float, samples: int, noise: float = 0.0, seed: int = 0, unit: str = "kN") -> Curve:

@@ -11,10 +11,10 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from ironstone.core.balance import balance, held_state, resultant
-from ironstone.core.bars import axial_force, by_hand, joint, members, taken_over
-from ironstone.core.fields import Constants, Memory, Setup, Step
-from ironstone.core.mesh import Mesh
+from ironstone.core.field.fields import Memory, Setup, Step
+from ironstone.core.mesh.mesh import Mesh
+from ironstone.core.statics.balance import balance, held_state, resultant
+from ironstone.core.statics.bars import axial_force, by_hand, joint, members, taken_over
 from tests.models import field, mesh_of
 
 YOUNG = 70_000.0
@@ -52,7 +52,11 @@ def solved(points: np.ndarray, bars: list[tuple[int, int]], area: np.ndarray, he
     steps = tuple(Step(i, "number", float(i)) for i in range(len(loads)))
     fields = [field(name, kind, where) for name, kind, where in kinds]
     return Memory(
-        mesh, fields, {n: np.array(a) for n, a in arrays.items()}, steps, Setup(constants={"part 1": Constants(YOUNG, 0.3)})
+        mesh,
+        fields,
+        {n: np.array(a) for n, a in arrays.items()},
+        steps,
+        Setup(constants={"part 1": {"young": YOUNG, "poisson": 0.3}}),
     )
 
 
@@ -92,9 +96,9 @@ def test_every_joint_of_the_girder_is_in_equilibrium_and_so_is_the_whole() -> No
     source = warren()
     for node in range(len(source.mesh.points)):
         assert joint(source, node, 1).residual == pytest.approx(np.zeros(3), abs=1e-8)
-    told = balance(source, 1, {"ends": np.array([0, 4])})
-    assert told.verdict == "agrees" and told.sets[0].held == "held"
-    assert told.sets[0].reaction.force == pytest.approx([0, 0, 2 * 3 * 9_000], abs=1e-6)
+    answer = balance(source, 1, {"ends": np.array([0, 4])})
+    assert answer.verdict == "agrees" and answer.sets[0].held == "held"
+    assert answer.sets[0].reaction.force == pytest.approx([0, 0, 2 * 3 * 9_000], abs=1e-6)
     assert held_state(source, np.array([5, 6])) == "free"
 
 
@@ -102,9 +106,9 @@ def test_members_of_the_girder_are_its_bars_and_by_hand_they_have_their_forces()
     source = warren()
     found = members(source.mesh)
     assert len(found) == len(source.mesh.types)
-    told = by_hand(source, 0, found)
-    largest = max(abs(t.force) for t in told)
-    for t in told:
+    answer = by_hand(source, 0, found)
+    largest = max(abs(t.force) for t in answer)
+    for t in answer:
         assert t.hand_force == pytest.approx(t.force, abs=1e-9 * largest)
         assert t.sense in ("agrees", "") and (abs(t.force) < 1e-6 * largest or t.elastic)
     shifts, growth, _ = taken_over(source, 0, 1, found)
@@ -147,7 +151,7 @@ def test_a_frame_held_twice_as_often_as_it_needs_still_balances_about_any_point(
     loads[4], loads[5] = (800, -200, -3000), (0, 500, -1000)
     source = solved(points, bars, np.linspace(50, 250, 9), held, [loads])
     for about in (np.zeros(3), np.array([5e3, -2e3, 1e3])):
-        told = balance(source, 0, {}, about)
-        assert told.verdict == "agrees"
-        assert told.reaction.moment == pytest.approx(-resultant(points, loads, about).moment, rel=1e-9)
+        answer = balance(source, 0, {}, about)
+        assert answer.verdict == "agrees"
+        assert answer.reaction.moment == pytest.approx(-resultant(points, loads, about).moment, rel=1e-9)
     assert isinstance(source.mesh, Mesh)

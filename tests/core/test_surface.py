@@ -5,12 +5,13 @@ from __future__ import annotations
 import numpy as np
 import pytest
 
-from ironstone.core.cells import CELLS, Cell
-from ironstone.core.interpolation import interpolation, positions
-from ironstone.core.locate import find
-from ironstone.core.mesh import Mesh
-from ironstone.core.places import AtSamples
-from ironstone.core.surface import APART, Look, Surface, distribution, face_point, skin, usual_detail
+from ironstone.core.geometry.locate import find
+from ironstone.core.geometry.surface import APART, Look, Surface, face_point, skin, usual_detail
+from ironstone.core.mesh.cells import CELLS, Cell
+from ironstone.core.mesh.interpolation import interpolation, positions
+from ironstone.core.mesh.mesh import Mesh
+from ironstone.core.mesh.places import AtSamples
+from ironstone.core.reading.distribution import distribution
 from tests.core.test_mesh import REFERENCE, family, one
 from tests.writing import bar_of_hexahedra
 
@@ -67,7 +68,7 @@ def test_hiding_a_part_opens_the_faces_behind_it() -> None:
 
 
 def test_behind_a_translucent_part_the_others_are_closed() -> None:
-    surface = skin(bar(3, (0, 1, 0)), Look(detail=1, clear=frozenset({1})))
+    surface = skin(bar(3, (0, 1, 0)), Look(detail=1, translucent=frozenset({1})))
     assert len(surface.face_element) == 18, "three closed boxes"
     assert len(surface.triangles) - surface.opaque == 12
     assert set(surface.face_element[surface.face[surface.triangles[surface.opaque :, 0]]].tolist()) == {1}

@@ -8,7 +8,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 from hypothesis.extra.numpy import arrays
 
-from ironstone.core import tensors
+from ironstone.core.field import tensors
 
 UNIAXIAL = np.array([250.0, 0, 0, 0, 0, 0])
 SHEAR = np.array([0, 0, 0, 80.0, 0, 0])

@@ -8,18 +8,18 @@ from hypothesis import given
 from hypothesis import strategies as st
 from scipy.signal import correlate, correlation_lags
 
-from ironstone.core.arithmetic import evaluate_curve
-from ironstone.core.curves import Curve, coarse
+from ironstone.core.curves.arithmetic import evaluate_curve
+from ironstone.core.curves.curves import Curve, coarse
+from ironstone.core.curves.match import match
+from ironstone.core.curves.monotonic import true_curve
+from ironstone.core.curves.printed import AxisMarks, read_off
+from ironstone.core.curves.transient import in_time
 from ironstone.core.errors import Impossible, IronstoneError
-from ironstone.core.fields import Memory, Step
-from ironstone.core.match import match
-from ironstone.core.monotonic import true_curve
-from ironstone.core.places import AtElements, AtNodes
-from ironstone.core.printed import AxisMarks, read_off
-from ironstone.core.reading import Reading
-from ironstone.core.recover import ACCELERATION, VELOCITY, offered, rate
-from ironstone.core.trace import trace, trace_at_gauss
-from ironstone.core.transient import in_time
+from ironstone.core.field.fields import Memory, Step
+from ironstone.core.field.recover import ACCELERATION, VELOCITY, offered, rate
+from ironstone.core.mesh.places import AtElements, AtNodes
+from ironstone.core.reading.reading import Reading
+from ironstone.core.reading.trace import trace, trace_at_gauss
 from tests.models import field, grid_of_quads, mesh_of
 
 TIMES = np.array([0.0, 0.1, 0.3, 0.35, 0.6, 1.0])
@@ -77,13 +77,13 @@ def test_rates_are_offered_marked_and_only_where_time_runs_and_the_file_has_none
 def test_too_few_steps_are_told_and_the_estimate_is_what_a_sine_loses(steps: int) -> None:
     """Against a fine sine: the estimate of the loss between steps is within a factor of two of the loss itself."""
     x = np.linspace(0, np.pi, steps)
-    told = coarse(x, np.sin(x))
+    answer = coarse(x, np.sin(x))
     fine = np.linspace(0, np.pi, 2000)
     loss = np.abs(np.sin(fine) - np.interp(fine, x, np.sin(x))).max()
     if loss > 0.08:
-        assert told is not None
-    if told is not None:
-        assert 0.5 * loss < told[1] < 2 * loss and 0 < told[0] < steps - 1
+        assert answer is not None
+    if answer is not None:
+        assert 0.5 * loss < answer[1] < 2 * loss and 0 < answer[0] < steps - 1
     assert coarse(np.linspace(0, np.pi, 60), np.sin(np.linspace(0, np.pi, 60))) is None
     assert coarse(x, np.ones(steps)) is None
 
@@ -132,8 +132,8 @@ def test_a_printed_curve_is_read_off_turned_scaled_and_skewed(
 
     x = AxisMarks(at(1, 0), 1, at(100, 0), 100, log)
     y = AxisMarks(at(1, 0), 0, at(1, 80), 80)
-    told = read_off(place(known[:, 0], known[:, 1]), x, y)
-    assert told[0] == pytest.approx(known[:, 0], rel=1e-6) and told[1] == pytest.approx(known[:, 1], rel=1e-6)
+    answer = read_off(place(known[:, 0], known[:, 1]), x, y)
+    assert answer[0] == pytest.approx(known[:, 0], rel=1e-6) and answer[1] == pytest.approx(known[:, 1], rel=1e-6)
 
 
 @pytest.mark.parametrize(
@@ -151,8 +151,8 @@ def test_marks_that_say_nothing_are_refused(x: AxisMarks, y: AxisMarks, said: st
 
 
 def test_true_stress_and_strain() -> None:
-    told = true_curve(Curve(np.array([0.0, 10.0]), np.array([0.0, 300.0]), "%", "MPa"))
-    assert told.x == pytest.approx([0, np.log(1.1)]) and told.y == pytest.approx([0, 330]) and told.x_unit == ""
+    answer = true_curve(Curve(np.array([0.0, 10.0]), np.array([0.0, 300.0]), "%", "MPa"))
+    assert answer.x == pytest.approx([0, np.log(1.1)]) and answer.y == pytest.approx([0, 330]) and answer.x_unit == ""
     with pytest.raises(IronstoneError, match="no logarithm"):
         true_curve(Curve(np.array([0.0, -1.0]), np.zeros(2), "", "MPa"))
 

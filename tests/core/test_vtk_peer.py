@@ -7,10 +7,10 @@ import pytest
 from vtkmodules.vtkCommonCore import reference
 from vtkmodules.vtkCommonDataModel import vtkGenericCell
 
-from ironstone.core.cells import Cell
-from ironstone.core.interpolation import positions
-from ironstone.core.locate import find
-from ironstone.core.places import AtSamples
+from ironstone.core.geometry.locate import find
+from ironstone.core.mesh.cells import Cell
+from ironstone.core.mesh.interpolation import positions
+from ironstone.core.mesh.places import AtSamples
 from tests.models import SHAPES, crooked
 
 # VTK's linear wedge counts its base the other way round, and its pyramids shrink towards another corner.

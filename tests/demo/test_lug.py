@@ -7,12 +7,13 @@ from pathlib import Path
 import numpy as np
 import pytest
 
-from ironstone.core.evaluate import error_estimate, evaluate
-from ironstone.core.extremes import meeting
-from ironstone.core.fields import constants_of
-from ironstone.core.places import AtCorners, AtNodes
-from ironstone.core.reading import Reading
-from ironstone.core.trace import trace
+from ironstone.core.field.fields import constants_of
+from ironstone.core.mesh.places import AtCorners, AtNodes
+from ironstone.core.reading.error_estimate import error_estimate
+from ironstone.core.reading.evaluate import evaluate
+from ironstone.core.reading.extremes import meeting
+from ironstone.core.reading.reading import Reading
+from ironstone.core.reading.trace import trace
 from ironstone.store import Review
 from ironstone.store.source import ReviewSource
 
@@ -35,14 +36,14 @@ def test_hoop_stress_at_the_bond_is_two_numbers_that_differ_as_theory_says(lugs:
     """Bonded: hoop and axial strain and radial stress are the same on both sides, so hoop stress follows from the other side's."""
     source = lugs["fine"]
     mesh = source.mesh
-    young, poisson = constants_of(mesh, source.setup)
+    young, poisson = constants_of(mesh, source.setup, "young", "poisson")
     checked = 0
     for node in at_bond(source):
-        told = {m: meeting(Reading("stress", m, axes="eye"), source, int(node)).values for m in ("radial", "hoop", "axial")}
-        element = told["hoop"].element
+        answer = {m: meeting(Reading("stress", m, axes="eye"), source, int(node)).values for m in ("radial", "hoop", "axial")}
+        element = answer["hoop"].element
         steel, bronze = (element[young[element] == e] for e in (210e3, 105e3))
         assert len(steel) and len(bronze)
-        value = {m: [v.values[np.isin(v.element, side)].mean() for side in (steel, bronze)] for m, v in told.items()}
+        value = {m: [v.values[np.isin(v.element, side)].mean() for side in (steel, bronze)] for m, v in answer.items()}
         e, nu = young[steel[0]], poisson[steel[0]]
         hoop_strain = (value["hoop"][0] - nu * (value["radial"][0] + value["axial"][0])) / e
         axial_strain = (value["axial"][0] - nu * (value["radial"][0] + value["hoop"][0])) / e

@@ -9,10 +9,10 @@ import numpy as np
 import pytest
 
 from demo.truss import DATA, SECTIONS, YIELD, YOUNG, Frame, Solver, frame, solve
-from ironstone.core.balance import balance
-from ironstone.core.bars import axial_force, joint
-from ironstone.core.extremes import extremes
-from ironstone.core.reading import Reading
+from ironstone.core.reading.extremes import extremes
+from ironstone.core.reading.reading import Reading
+from ironstone.core.statics.balance import balance
+from ironstone.core.statics.bars import axial_force, joint
 from ironstone.formats.registry import steps_of
 from ironstone.store import Review, intake
 from ironstone.store.describe import rail
@@ -83,9 +83,9 @@ def test_what_is_shipped_is_what_the_solver_gives(truss: ReviewSource) -> None:
 
 def test_every_step_balances(truss: ReviewSource) -> None:
     for step in range(1, len(truss.steps), 6):
-        told = balance(truss, step, truss.mesh.node_sets)
-        assert told.verdict == "agrees"
-        assert {s.name: s.held for s in told.sets} == {"ridge": "free", "supports": "held", "top_joints": "free"}
+        answer = balance(truss, step, truss.mesh.node_sets)
+        assert answer.verdict == "agrees"
+        assert {s.name: s.held for s in answer.sets} == {"ridge": "free", "supports": "held", "top_joints": "free"}
 
 
 def test_the_first_member_yields_and_the_roof_follows(truss: ReviewSource) -> None:
@@ -117,9 +117,9 @@ def test_axial_force_is_stress_times_area_member_by_member(truss: ReviewSource) 
 
 def test_at_a_joint_the_bars_hold_the_load_but_for_bending(truss: ReviewSource) -> None:
     joint_of_ridge = int(truss.mesh.node_sets["ridge"][0])
-    told = joint(truss, joint_of_ridge, 6)
-    assert len(told.elements) == 5
-    assert np.linalg.norm(told.residual) < 0.02 * np.abs(told.axial).max(), "a truss carries little by bending"
+    answer = joint(truss, joint_of_ridge, 6)
+    assert len(answer.elements) == 5
+    assert np.linalg.norm(answer.residual) < 0.02 * np.abs(answer.axial).max(), "a truss carries little by bending"
 
 
 def test_the_work_the_files_state_is_that_of_the_loads_on_their_way(truss: ReviewSource) -> None:

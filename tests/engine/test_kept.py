@@ -26,6 +26,9 @@ EVERYTHING = {
     "pairing": {"result": 1, "name": "Loop", "x": TRACE, "y": {**TRACE, "measure": "magnitude"}},
     "check": {"result": 1, "name": "pull", "reading": {"field": "stress", "measure": "xx"}, "at": "max", "expected": 30.0},
     "exhibit": {"of": "view", "title": "Picture", "sentence": "stress"},
+    "path": {"result": 1, "name": "axis", "path": "nodes:1,8", "side": "part 1"},
+    "cut": {"result": 1, "name": "middle", "through": "0,0,0:1,0,0", "removes": "front"},
+    "gauges": {"result": 1, "name": "root", "points": [{"name": "A", "x": 0.1, "y": 0.1, "z": 0.1, "measured": 3.0}]},
 }
 
 
@@ -50,6 +53,9 @@ LISTS = {
     "check": "/api/checks?result=1",
     "exhibit": "/api/exhibits",
     "test": "/api/tests",
+    "path": "/api/kept/path?result=1",
+    "cut": "/api/kept/cut?result=1",
+    "gauges": "/api/kept/gauges?result=1",
 }
 
 
@@ -100,8 +106,8 @@ def test_a_flag_where_nothing_is_is_refused_wherever_it_is_planted(review: Revie
     with pytest.raises(IronstoneError, match="node"):
         keep(review, FlagIn(result=1, node=999))
     assert client.post("/api/flags", json={"result": 1, "node": 999}).status_code == 404
-    told = CliRunner().invoke(app, ["keep", str(review.path), "flag", "node=999"])
-    assert told.exit_code == 2 and "999" in told.stderr
+    answer = CliRunner().invoke(app, ["keep", str(review.path), "flag", "node=999"])
+    assert answer.exit_code == 2 and "999" in answer.stderr
     assert review.items("flag") == []
 
 
@@ -109,8 +115,8 @@ def test_a_record_and_a_set_are_made_from_the_command_line(review: Review, tmp_p
     runner = CliRunner()
     record = tmp_path / "pull.csv"
     record.write_text("Stroke,Load\nmm,kN\n0,0\n1,2\n2,4\n3,5\n")
-    told = runner.invoke(app, ["bring", str(review.path), str(record)])
-    assert told.exit_code == 0 and "x is Stroke [mm], y is Load [kN]" in told.output
+    answer = runner.invoke(app, ["bring", str(review.path), str(record)])
+    assert answer.exit_code == 0 and "x is Stroke [mm], y is Load [kN]" in answer.output
     assert review.items("test")[0].payload["name"] == "pull.csv"
     made = runner.invoke(app, ["set", str(review.path), "root", "how=box", "low=[-1,-9,-9]", "high=[0,9,9]", "--json"])
     assert json.loads(made.output) == {"name": "root", "nodes": 4}
@@ -123,8 +129,8 @@ def test_a_record_and_a_set_are_made_from_the_command_line(review: Review, tmp_p
 
 
 def test_an_answer_is_kept_as_an_exhibit_with_its_table(review: Review, client: TestClient) -> None:
-    told = CliRunner().invoke(app, ["ask", str(review.path), "balance", "--exhibit", "Balance at the end"])
-    assert told.exit_code == 0, told.output
+    answer = CliRunner().invoke(app, ["ask", str(review.path), "balance", "--exhibit", "Balance at the end"])
+    assert answer.exit_code == 0, answer.output
     (exhibit,) = client.get("/api/exhibits").json()
     assert (exhibit["title"], exhibit["kind"], exhibit["has_table"]) == ("Balance at the end", "table", True)
     assert exhibit["sentence"].startswith("load balance of bar")

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import json
 from collections.abc import Iterator
+from dataclasses import dataclass
 from pathlib import Path
 from typing import ClassVar
 
@@ -14,7 +15,11 @@ from typer.testing import CliRunner
 
 import ironstone
 from ironstone.cli import app
-from ironstone.core.measures import MEASURES, Measure
+from ironstone.core.field.fields import Source
+from ironstone.core.mesh.places import AtElements, Place
+from ironstone.core.reading.measures import MEASURES, Measure
+from ironstone.core.reading.reading import Reading
+from ironstone.core.reading.where import WHERES, Where, where
 from ironstone.engine.base import KEPT, QUESTIONS, Answer, Column, Kept, Question
 from ironstone.service.app import create_app
 from ironstone.store import Review, intake
@@ -61,9 +66,11 @@ def made_up() -> Iterator[None]:
 @pytest.mark.usefixtures("made_up")
 def test_a_made_up_question_is_asked_from_python_command_line_and_service(path: Path, tmp_path: Path) -> None:
     runner = CliRunner()
-    told = runner.invoke(app, ["ask", str(path), "made-up", "part=part 1", "times=2", "--json", "--table", str(tmp_path / "t.csv")])
-    assert told.exit_code == 0, told.output
-    by_command = json.loads(told.output)
+    reply = runner.invoke(
+        app, ["ask", str(path), "made-up", "part=part 1", "times=2", "--json", "--table", str(tmp_path / "t.csv")]
+    )
+    assert reply.exit_code == 0, reply.output
+    by_command = json.loads(reply.output)
     assert by_command["columns"][1] == {"name": "elements", "unit": None, "values": [4]}
     assert by_command["provenance"]["question"] == {"kind": "made-up", "result": None, "part": "part 1", "times": 2}
     assert (tmp_path / "t.csv").read_text().splitlines()[-1] == "part 1,4"
@@ -99,8 +106,8 @@ def test_a_made_up_thing_is_kept_from_everywhere_and_undone(path: Path) -> None:
 @pytest.mark.usefixtures("made_up")
 def test_a_made_up_measure_is_read_from_everywhere(path: Path) -> None:
     runner = CliRunner()
-    told = runner.invoke(app, ["read", str(path), "--field", "stress", "--measure", "made-up", "--extremes", "--json"])
-    assert json.loads(told.output)["max"]["value"] == pytest.approx(600.0)
+    reply = runner.invoke(app, ["read", str(path), "--field", "stress", "--measure", "made-up", "--extremes", "--json"])
+    assert json.loads(reply.output)["max"]["value"] == pytest.approx(600.0)
     with Review.open(path) as review:
         assert ironstone.ask(review, "read", field="stress", measure="made-up").more["max"]["value"] == pytest.approx(600.0)
         with TestClient(create_app(review)) as client:
@@ -108,6 +115,43 @@ def test_a_made_up_measure_is_read_from_everywhere(path: Path) -> None:
             assert client.get("/api/results/1/values/head", params=asked).json()["max"]["value"] == pytest.approx(600.0)
             stress = next(f for f in client.get("/api/results/1").json()["fields"] if f["name"] == "stress")
             assert "made-up" in [m["name"] for m in stress["measures"]]
+
+
+def test_a_made_up_kind_of_place_works_wherever_a_place_is_asked_for(path: Path) -> None:
+    @where("first", "first:PART")
+    @dataclass(frozen=True)
+    class First(Where):
+        part: str
+
+        @classmethod
+        def read(cls, rest: str) -> Where:
+            return cls(rest)
+
+        def __str__(self) -> str:
+            return f"first:{self.part}"
+
+        @property
+        def words(self) -> str:
+            return f"the first element of {self.part}"
+
+        def place(self, reading: Reading, source: Source) -> Place:
+            mesh = source.mesh
+            return AtElements(np.flatnonzero(mesh.part == mesh.part_names.index(self.part))[:1])
+
+    try:
+        runner = CliRunner()
+        words = ["--field", "stress", "--measure", "xx", "--at", "first:part 2"]
+        reply = json.loads(runner.invoke(app, ["read", str(path), *words, "--step", "0", "--json"]).output)
+        assert [(v["place"], v["value"]) for v in reply["values"]] == [("first:part 2", pytest.approx(30.0))]
+        reply = json.loads(runner.invoke(app, ["trace", str(path), *words, "--json"]).output)
+        assert reply["y"] == pytest.approx([30.0, 60.0]) and "at the first element of part 2" in reply["sentence"]
+        with Review.open(path) as review, TestClient(create_app(review)) as client:
+            asked = {"field": "stress", "measure": "xx", "at": "first:part 1", "step": 1}
+            assert client.post("/api/ask/read", json=asked).json()["more"]["values"][0]["value"] == pytest.approx(20.0)
+        refused = runner.invoke(app, ["read", str(path), "--field", "stress", "--at", "last:part 1"])
+        assert refused.exit_code == 2 and "first:PART" in refused.stderr
+    finally:
+        del WHERES["first"]
 
 
 def test_every_question_says_what_it_asks() -> None:

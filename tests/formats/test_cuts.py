@@ -14,8 +14,8 @@ import pytest
 from vtkmodules.vtkIOLegacy import vtkUnstructuredGridWriter
 from vtkmodules.vtkIOXML import vtkXMLUnstructuredGridReader
 
-from ironstone.core.cells import CELLS
 from ironstone.core.errors import IronstoneError
+from ironstone.core.mesh.cells import CELLS
 from ironstone.formats.out import write
 from ironstone.formats.registry import RawArray, RawStep, steps_of
 from tests.formats.test_peers import exodus

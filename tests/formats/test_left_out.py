@@ -9,8 +9,8 @@ import numpy as np
 import pytest
 from scipy.io import netcdf_file
 
-from ironstone.core.cells import CELLS
 from ironstone.core.errors import IronstoneError
+from ironstone.core.mesh.cells import CELLS
 from ironstone.formats.registry import RawStep, steps_of
 from ironstone.store import Review, intake
 from tests.formats.test_cuts import ours

@@ -10,8 +10,8 @@ import pytest
 from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
-from ironstone.core.cells import CELLS
 from ironstone.core.errors import IronstoneError
+from ironstone.core.mesh.cells import CELLS
 from ironstone.formats.out import write
 from ironstone.formats.registry import RawArray, RawStep
 from ironstone.formats.series import load, read_series
@@ -35,6 +35,7 @@ def sound(tmp_path_factory: pytest.TempPathFactory) -> dict[str, Path]:
     return {kind: folder / f"one.{kind}" for kind in KINDS}
 
 
+@pytest.mark.usefixtures("one_reader")
 @settings(max_examples=8, deadline=None, suppress_health_check=list(HealthCheck))
 @given(data=st.data())
 @pytest.mark.parametrize("kind", KINDS)

@@ -8,7 +8,7 @@ import meshio
 import numpy as np
 import pytest
 
-from ironstone.core.cells import CELLS
+from ironstone.core.mesh.cells import CELLS
 from ironstone.formats.registry import steps_of
 from ironstone.store import Review, intake
 from ironstone.store.describe import contents

@@ -12,8 +12,8 @@ from scipy.io import netcdf_file
 from vtkmodules.util.numpy_support import vtk_to_numpy
 from vtkmodules.vtkIOExodus import vtkExodusIIReader
 
-from ironstone.core.cells import CELLS, Cell
 from ironstone.core.errors import IronstoneError
+from ironstone.core.mesh.cells import CELLS, Cell
 from ironstone.formats.registry import steps_of
 from tests.models import SHAPES, crooked
 

@@ -9,11 +9,11 @@ import pytest
 from vtkmodules.util.numpy_support import vtk_to_numpy
 from vtkmodules.vtkIOHDF import vtkHDFReader
 
-from ironstone.core.cells import CELLS
 from ironstone.core.errors import IronstoneError
-from ironstone.core.evaluate import evaluate
-from ironstone.core.places import AtCorners
-from ironstone.core.reading import Reading
+from ironstone.core.mesh.cells import CELLS
+from ironstone.core.mesh.places import AtCorners
+from ironstone.core.reading.evaluate import evaluate
+from ironstone.core.reading.reading import Reading
 from ironstone.formats.out import WRITERS, write
 from ironstone.formats.registry import RawArray, RawStep, steps_of
 from ironstone.store import Review, intake
@@ -107,8 +107,8 @@ def test_what_a_format_cannot_carry_is_said(bar: ReviewSource, tmp_path: Path) -
     assert any("six digits" in w for w in lost)
     step = next(raw_steps(bar, [0]))
     step.part_names, step.kind = ("web", "flange"), "mode"
-    told = write(tmp_path / "named.vtu", iter([step]))
-    assert any("web, flange" in w for w in told) and any("kind of the step" in w for w in told)
+    answer = write(tmp_path / "named.vtu", iter([step]))
+    assert any("web, flange" in w for w in answer) and any("kind of the step" in w for w in answer)
 
 
 def test_a_format_that_is_not_written_is_named_with_those_that_are(bar: ReviewSource, tmp_path: Path) -> None:

@@ -78,7 +78,7 @@ def test_a_name_row_that_is_no_unit_row_stays_a_header() -> None:
 
 
 @pytest.mark.parametrize(
-    ("text", "told"),
+    ("text", "answer"),
     [
         (b"", "empty"),
         (b"a,b\nc,d\n", "no row of numbers"),
@@ -88,8 +88,8 @@ def test_a_name_row_that_is_no_unit_row_stays_a_header() -> None:
         (b"\x00\x01\x02", "not a text file"),
     ],
 )
-def test_what_is_wrong_is_told_with_its_place(text: bytes, told: str) -> None:
-    with pytest.raises(IronstoneError, match=told):
+def test_what_is_wrong_is_told_with_its_place(text: bytes, answer: str) -> None:
+    with pytest.raises(IronstoneError, match=answer):
         parse_table(text, "record.csv")
 
 

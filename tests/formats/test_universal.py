@@ -8,8 +8,8 @@ import numpy as np
 import pytest
 import pyuff
 
-from ironstone.core.cells import CELLS
 from ironstone.core.errors import IronstoneError
+from ironstone.core.mesh.cells import CELLS
 from ironstone.formats.out import write
 from ironstone.formats.registry import RawArray, RawStep, steps_of
 from ironstone.formats.tables import read_table

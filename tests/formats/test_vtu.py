@@ -100,6 +100,7 @@ def test_a_reader_started_ahead_reads_the_next_file_and_one_that_died_is_replace
     assert waiting.poll() is not None
 
 
+@pytest.mark.usefixtures("one_reader")
 @settings(max_examples=25, deadline=None, suppress_health_check=[HealthCheck.function_scoped_fixture])
 @given(st.data())
 def test_a_mutated_file_never_ends_the_service(tmp_path: Path, data: st.DataObject) -> None:
@@ -118,7 +119,8 @@ def test_a_mutated_file_never_ends_the_service(tmp_path: Path, data: st.DataObje
     folder.mkdir(exist_ok=True)
     try:
         for _, pickled in read_series([path], folder):
-            assert len(load(pickled).points)
+            step = load(pickled)
+            assert step.same_mesh or len(step.points)
     except IronstoneError as error:
         assert "mutated.vtu" in error.message
     finally:

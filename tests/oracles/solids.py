@@ -13,7 +13,7 @@ from vtkmodules.vtkCommonDataModel import (
     vtkTriQuadraticHexahedron,
 )
 
-from ironstone.core.mesh import Mesh
+from ironstone.core.mesh.mesh import Mesh
 from tests.models import mesh_of
 
 SHAPES = {

@@ -10,20 +10,20 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from ironstone.core.agreement import Limits, Match
-from ironstone.core.curves import Curve
+from ironstone.core.curves.agreement import Limits, Match
+from ironstone.core.curves.curves import Curve
+from ironstone.core.curves.match import match
+from ironstone.core.curves.transient import correlation, dominant_period
 from ironstone.core.errors import IronstoneError
-from ironstone.core.match import match
-from ironstone.core.transient import correlation, dominant_period
 
 
 def plastic(driver: np.ndarray, strength: float = 1.0) -> np.ndarray:
     """An elastic-perfectly-plastic spring of stiffness 1, stepped exactly: force follows the driver and is capped."""
-    force, told = 0.0, []
+    force, answer = 0.0, []
     for before, now in zip(np.concatenate([[driver[0]], driver[:-1]]), driver, strict=True):
         force = min(max(force + now - before, -strength), strength)
-        told.append(force)
-    return np.array(told)
+        answer.append(force)
+    return np.array(answer)
 
 
 def path(*turns: float, points: int = 100) -> np.ndarray:

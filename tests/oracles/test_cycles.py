@@ -7,12 +7,12 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from ironstone.core.curves import Curve, envelope, loops
+from ironstone.core.curves.curves import Curve, envelope, loops
+from ironstone.core.curves.match import match
+from ironstone.core.curves.monotonic import monotonic, tensile
+from ironstone.core.curves.reversals import noise_of, prominence_of
+from ironstone.core.curves.scatter import scatter
 from ironstone.core.errors import IronstoneError
-from ironstone.core.match import match
-from ironstone.core.monotonic import monotonic, tensile
-from ironstone.core.reversals import noise_of, prominence_of
-from ironstone.core.scatter import scatter
 from ironstone.engine import answers
 
 
@@ -35,6 +35,15 @@ def test_damping_is_that_of_the_loop_wherever_it_turns(u: float, f: float) -> No
             assert cycle.secant_stiffness == pytest.approx(4.0, rel=1e-3)
             assert abs(cycle.damping_ratio) == pytest.approx(0.5 / 8, rel=close)
     assert any("own centre" in n for n in found.notes) == (abs(u) > 0.5)
+
+
+@pytest.mark.parametrize("mean", [3.0, 9.0, 9.8, -9.0])
+def test_a_record_that_ends_beyond_its_last_crossing_ends_the_cycle_there(mean: float) -> None:
+    """A driver 10 sin t about a mean of 9 crosses zero on its way up near its trough and stops at 9: the last cycle ends below."""
+    found = loops(ellipse(3001, about=(mean, 0.0)), "zero")
+    for cycle in found.cycles:
+        assert cycle.stop - cycle.start == 1000
+        assert abs(cycle.energy) == pytest.approx(np.pi * 0.5 * 100, rel=2e-3)
 
 
 def test_cycles_that_grow_about_zero_have_no_mean() -> None:
@@ -67,8 +76,8 @@ def test_what_is_taken_for_noise_is_said_and_can_be_stated() -> None:
     assert found.prominence > 0.02 and any("The driver is noisy" in n for n in found.notes)
     assert len(loops(noisy, prominence=0.02).cycles) > 20, "as it was: every swing of the noise a cycle"
     assert len(loops(noisy, prominence=0.3).cycles) == 2 and not any("noisy" in n for n in loops(noisy, prominence=0.3).notes)
-    told = answers.loops_answer(noisy, prominence=0.3)
-    assert told["prominence"] == 0.3
+    answer = answers.loops_answer(noisy, prominence=0.3)
+    assert answer["prominence"] == 0.3
     with pytest.raises(IronstoneError, match="prominence"):
         loops(noisy, prominence=0.0)
 

@@ -10,12 +10,12 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from ironstone.core.cells import CELLS
-from ironstone.core.evaluate import evaluate
-from ironstone.core.fields import Constants, Field, Memory, Setup, Step
-from ironstone.core.gauss import gauss_weights, known_counts
-from ironstone.core.places import AtCorners, AtElements, AtGauss
-from ironstone.core.reading import Reading
+from ironstone.core.field.fields import Field, Memory, Setup, Step
+from ironstone.core.mesh.cells import CELLS
+from ironstone.core.mesh.gauss import gauss_weights, known_counts
+from ironstone.core.mesh.places import AtCorners, AtElements, AtGauss
+from ironstone.core.reading.evaluate import evaluate
+from ironstone.core.reading.reading import Reading
 from ironstone.engine import answers
 from ironstone.store import Review, intake
 from tests.models import SHAPES, field, memory, mesh_of
@@ -84,7 +84,7 @@ RULES = [(c, n) for c in SHAPES for n in known_counts(c)]
 @pytest.mark.parametrize(("cell", "count"), RULES, ids=lambda v: getattr(v, "name", v))
 def test_weights_hold_the_volume_and_integrate_linear_fields(cell, count: int) -> None:  # type: ignore[no-untyped-def]
     """Volumes and centroids of the natural domains (geometry)."""
-    from ironstone.core.gauss import gauss_points
+    from ironstone.core.mesh.gauss import gauss_points
 
     weights, points = gauss_weights(cell, count), gauss_points(cell, count)
     volume = {"line": 1, "tri": 1 / 2, "quad": 1, "tet": 1 / 6, "pyramid": 1 / 3, "wedge": 1 / 2, "hex": 1}[cell.family]
@@ -99,7 +99,7 @@ def test_the_six_points_of_a_triangle_integrate_the_fourth_degree() -> None:
     """int r^a s^b over the unit triangle is a! b! / (a + b + 2)!."""
     from math import factorial
 
-    from ironstone.core.gauss import gauss_points
+    from ironstone.core.mesh.gauss import gauss_points
 
     cell = next(c for c in SHAPES if c.name == "tri6")
     weights, points = gauss_weights(cell, 6), gauss_points(cell, 6)
@@ -110,9 +110,9 @@ def test_the_six_points_of_a_triangle_integrate_the_fourth_degree() -> None:
 
 
 def test_every_gauss_point_is_told_at_its_own_place() -> None:
-    told = answers.read(Reading("v"), brick(np.arange(8.0), 2 * CUBE), "gauss:1")
-    assert [v["place"] for v in told["values"]] == [f"gauss:1:{i}" for i in range(1, 9)]
-    assert np.array([v["xyz"] for v in told["values"]]) == pytest.approx(2 * grid(2))
+    answer = answers.read(Reading("v"), brick(np.arange(8.0), 2 * CUBE), "gauss:1")
+    assert [v["place"] for v in answer["values"]] == [f"gauss:1:{i}" for i in range(1, 9)]
+    assert np.array([v["xyz"] for v in answer["values"]]) == pytest.approx(2 * grid(2))
     one = answers.read(Reading("v"), brick(np.arange(8.0)), "gauss:1:3")
     assert [v["value"] for v in one["values"]] == [2.0]
 
@@ -140,8 +140,8 @@ def test_the_number_of_points_is_that_of_the_shape_whoever_is_asked() -> None:
 
 def test_a_point_that_is_missing_leaves_no_value_and_no_smaller_rule() -> None:
     source = mixed(missing=True)
-    told = evaluate(Reading("v"), source, AtGauss(np.array([1]))).values
-    assert len(told) == 6 and np.isnan(told[5]) and told[:5] == pytest.approx([1, 2, 3, 4, 5])
+    answer = evaluate(Reading("v"), source, AtGauss(np.array([1]))).values
+    assert len(answer) == 6 and np.isnan(answer[5]) and answer[:5] == pytest.approx([1, 2, 3, 4, 5])
     corners = evaluate(Reading("v"), source, AtCorners(np.array([1])))
     assert np.isnan(corners.values).any() and any("No value" in c for c in corners.caveats)
     assert np.isnan(evaluate(Reading("v"), source, AtElements(np.array([1]))).values[0])
@@ -152,17 +152,17 @@ def test_points_whose_places_nobody_knows_give_a_plain_mean_that_says_so() -> No
     values = np.arange(14.0)
     source = brick(values)
     for place in (AtCorners(), AtElements(np.array([0]))):
-        told = evaluate(Reading("v"), source, place)
-        assert told.values == pytest.approx(np.full(len(told.values), 6.5))
-        assert any("hex8 with 14 points lie is not known" in c for c in told.caveats)
-        assert not any("Extrapolated" in c for c in told.caveats)
+        answer = evaluate(Reading("v"), source, place)
+        assert answer.values == pytest.approx(np.full(len(answer.values), 6.5))
+        assert any("hex8 with 14 points lie is not known" in c for c in answer.caveats)
+        assert not any("Extrapolated" in c for c in answer.caveats)
     assert answers.read(Reading("v"), source, "gauss:1:1")["values"][0]["xyz"] == [None, None, None]
 
 
 @given(st.lists(st.floats(-100, 100), min_size=8, max_size=8))
 def test_a_mean_lies_between_the_points_it_is_of(values: list[float]) -> None:
-    told = mean(brick(np.array(values)))
-    assert min(values) - 1e-9 <= told <= max(values) + 1e-9
+    answer = mean(brick(np.array(values)))
+    assert min(values) - 1e-9 <= answer <= max(values) + 1e-9
 
 
 def test_gauss_data_read_from_a_file_has_its_means_by_weight(tmp_path: Path) -> None:
@@ -171,9 +171,9 @@ def test_gauss_data_read_from_a_file_has_its_means_by_weight(tmp_path: Path) -> 
     path = write_vtu(tmp_path / "gauss.vtu", CUBE, [(12, list(range(8)))], None, {"stress": values})
     with Review.create(tmp_path / "gauss.ironstone") as review:
         source = review.result(intake(review, [path]))
-        told = answers.read(Reading("stress", "xx"), source, "element:0")
-        assert told["values"][0]["value"] == pytest.approx(100 / 3)
-        assert "mean of each element" in told["sentence"] and not any("Extrapolated" in c for c in told["caveats"])
+        answer = answers.read(Reading("stress", "xx"), source, "element:0")
+        assert answer["values"][0]["value"] == pytest.approx(100 / 3)
+        assert "mean of each element" in answer["sentence"] and not any("Extrapolated" in c for c in answer["caveats"])
 
 
 def test_a_trace_at_gauss_points_names_the_one_it_follows(tmp_path: Path) -> None:
@@ -192,10 +192,12 @@ def test_an_elements_mean_under_an_averaging_is_of_what_is_averaged() -> None:
     mesh = mesh_of(points, [(9, [0, 1, 4, 3]), (9, [1, 2, 5, 4])])
     stress = np.zeros((8, 6))
     stress[4:, 0] = 100.0
-    source = memory(mesh, (field("v", "stress", "corner"), stress), setup=Setup(constants={"part 1": Constants(1.0, 0.3)}))
-    told = evaluate(Reading("v", "xx", "part"), source, AtElements(np.array([0])))
-    assert told.values == pytest.approx([25.0])
-    assert "averaged within each part, mean of each element" in told.resolved.sentence()
+    source = memory(
+        mesh, (field("v", "stress", "corner"), stress), setup=Setup(constants={"part 1": {"young": 1.0, "poisson": 0.3}})
+    )
+    answer = evaluate(Reading("v", "xx", "part"), source, AtElements(np.array([0])))
+    assert answer.values == pytest.approx([25.0])
+    assert "averaged within each part, mean of each element" in answer.resolved.sentence()
     jump = evaluate(Reading("v", "xx", of="jump"), source, AtElements(np.array([0, 1])))
     assert jump.values == pytest.approx([50.0, 50.0]), "0 at one side, 100 at the other"
     assert CELLS[9].name == "quad4"

@@ -65,8 +65,8 @@ def test_a_kept_curve_has_all_words_of_its_reading(ring: Path, words: dict[str, 
         trace = {"field": "stress", "at": "node:6", "curve": "", "reduce": None, "sign": 1, **words}
         kept = client.post("/api/named", json={"result": result, "name": "s", "trace": trace, "expression": ""})
         assert kept.status_code == 200, kept.text
-        told = kept.json()
-        assert told["values"] == pytest.approx(expected.tolist(), abs=1e-9) and said in told["sentence"]
+        reply = kept.json()
+        assert reply["values"] == pytest.approx(expected.tolist(), abs=1e-9) and said in reply["sentence"]
         seen = client.get(f"/api/results/{result}/nodes/6", params={"field": "stress", "step": 0, **words}).json()
         assert seen["entries"][0]["value"] == pytest.approx(expected[0], abs=1e-9), "what a flag there says of the same reading"
         pairing = {"result": result, "name": "p", "x": {"curve": "step"}, "y": trace, "first": 0}

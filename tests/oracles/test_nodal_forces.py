@@ -12,9 +12,9 @@ import pytest
 import skfem
 from skfem.helpers import ddot, sym_grad, trace
 
-from ironstone.core.balance import applied_forces, balance
-from ironstone.core.fields import Field, Memory, Mirror, Setup
-from ironstone.core.weld import guess_kind
+from ironstone.core.field.fields import Field, Memory, Mirror, Setup
+from ironstone.core.kinds import guess_kind
+from ironstone.core.statics.balance import applied_forces, balance
 from ironstone.store import Review, intake
 from tests.models import mesh_of
 from tests.oracles.solids import CUBE
@@ -47,8 +47,8 @@ def test_a_file_with_internal_forces_alone_has_no_applied_ones(tmp_path: Path) -
         source = review.result(intake(review, [path]))
         assert source.fields["internal_force"].kind == "internal force" and source.fields["internal_force"].unit == "N"
         assert applied_forces(source, 0) is None
-        told = balance(source, 0, {})
-        assert told.applied.force == pytest.approx([0, 0, 0]) and told.verdict == "fails", "reactions that nothing balances"
+        answer = balance(source, 0, {})
+        assert answer.applied.force == pytest.approx([0, 0, 0]) and answer.verdict == "fails", "reactions that nothing balances"
 
 
 def ring(radii: np.ndarray, pressure: float, pull: float) -> Memory:
@@ -68,11 +68,11 @@ def ring(radii: np.ndarray, pressure: float, pull: float) -> Memory:
 def test_a_tube_under_pressure_balances_along_its_axis() -> None:
     """The bore's pressure is held by hoop stress alone: nothing is left of it round the axis."""
     source = ring(np.linspace(10, 20, 5), 50.0, 700.0)
-    told = balance(source, 0, {"foot": np.arange(5)})
-    assert told.verdict == "agrees"
-    assert told.applied.force == pytest.approx([0, 700, 0]) and told.reaction.force == pytest.approx([0, -700, 0])
-    assert told.sets[0].reaction.force == pytest.approx([0, -700, 0])
-    assert any("radial forces hold themselves" in n for n in told.notes)
+    answer = balance(source, 0, {"foot": np.arange(5)})
+    assert answer.verdict == "agrees"
+    assert answer.applied.force == pytest.approx([0, 700, 0]) and answer.reaction.force == pytest.approx([0, -700, 0])
+    assert answer.sets[0].reaction.force == pytest.approx([0, -700, 0])
+    assert any("radial forces hold themselves" in n for n in answer.notes)
     source.arrays["reaction"][0, 0, 1] += 70.0  # type: ignore[index]
     assert balance(source, 0, {}).verdict == "fails", "what lacks along the axis is still seen"
 
@@ -81,9 +81,9 @@ def test_a_torque_about_the_axis_is_balanced() -> None:
     source = ring(np.array([10.0, 20.0]), 0.0, 0.0)
     source.arrays["load"][0, 3, 2] = 4.0  # type: ignore[index]
     source.arrays["reaction"][0, 0, 2] = -8.0  # type: ignore[index]
-    told = balance(source, 0, {})
-    assert told.applied.moment == pytest.approx([0, -80, 0]) and told.reaction.moment == pytest.approx([0, 80, 0])
-    assert told.verdict == "agrees", "forces round the axis add up to torque, not to a force"
+    answer = balance(source, 0, {})
+    assert answer.applied.moment == pytest.approx([0, -80, 0]) and answer.reaction.moment == pytest.approx([0, 80, 0])
+    assert answer.verdict == "agrees", "forces round the axis add up to torque, not to a force"
 
 
 def pulled_plate(driven: str) -> tuple[Memory, np.ndarray]:
@@ -142,14 +142,14 @@ def test_reactions_are_recovered_where_the_model_is_held_and_where_it_is_driven(
     source, solved = pulled_plate(driven)
     held = np.flatnonzero(source.mesh.points[:, 0] < 1e-9)
     pulled = np.flatnonzero(source.mesh.points[:, 0] > 4 - 1e-9)
-    told = balance(source, 0, {"held": held, "pulled": pulled})
+    answer = balance(source, 0, {"held": held, "pulled": pulled})
     force = solved[pulled, 0].sum()
     assert force > 1.0
-    assert told.sets[0].reaction.force[0] == pytest.approx(-force, rel=0.01)
-    assert told.sets[1].reaction.force[0] == pytest.approx(force, rel=0.01)
-    assert told.verdict == "agrees" and told.recovered
-    assert told.free_residual is not None and told.free_residual < 0.05
-    assert any("moved alike" in n for n in told.notes)
+    assert answer.sets[0].reaction.force[0] == pytest.approx(-force, rel=0.01)
+    assert answer.sets[1].reaction.force[0] == pytest.approx(force, rel=0.01)
+    assert answer.verdict == "agrees" and answer.recovered
+    assert answer.free_residual is not None and answer.free_residual < 0.05
+    assert any("moved alike" in n for n in answer.notes)
 
 
 def test_a_load_in_the_file_is_not_taken_for_a_drive() -> None:
@@ -162,10 +162,10 @@ def test_a_load_in_the_file_is_not_taken_for_a_drive() -> None:
         [*source.fields.values(), Field("load", "force", "vector", "node", XYZ, "N")],
         {**source.arrays, "load": load[None]},
     )
-    told = balance(given, 0, {"pulled": np.flatnonzero(pulled)})
-    assert np.abs(told.sets[0].reaction.force).max() < 0.02 * solved[pulled, 0].sum()
-    assert told.applied.force[0] == pytest.approx(solved[pulled, 0].sum())
-    assert not any("moved alike" in n for n in told.notes)
+    answer = balance(given, 0, {"pulled": np.flatnonzero(pulled)})
+    assert np.abs(answer.sets[0].reaction.force).max() < 0.02 * solved[pulled, 0].sum()
+    assert answer.applied.force[0] == pytest.approx(solved[pulled, 0].sum())
+    assert not any("moved alike" in n for n in answer.notes)
 
 
 def test_the_residual_of_a_half_is_the_share_it_is_of_the_whole() -> None:

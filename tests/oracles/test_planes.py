@@ -18,11 +18,11 @@ from vtkmodules.vtkCommonDataModel import vtkCellArray, vtkPlane, vtkUnstructure
 from vtkmodules.vtkFiltersCore import vtkCutter
 
 from ironstone.core.errors import Impossible
-from ironstone.core.fields import Field, Memory, Setup
-from ironstone.core.mesh import Mesh
-from ironstone.core.recover import INTERNAL_FORCE
-from ironstone.core.recovered import recovered_values
-from ironstone.core.section import through_plane
+from ironstone.core.field.fields import Field, Memory, Setup
+from ironstone.core.field.recover import INTERNAL_FORCE
+from ironstone.core.mesh.mesh import Mesh
+from ironstone.core.reading.recovered import recovered_values
+from ironstone.core.statics.section import through_plane
 from tests.models import mesh_of
 from tests.oracles.solids import block
 
@@ -44,10 +44,10 @@ def beam(p: np.ndarray) -> np.ndarray:
     """
     x, y = p[:, 0], p[:, 1] - HEIGHT / 2
     inertia = WIDTH * HEIGHT**3 / 12
-    told = np.zeros((len(p), 6))
-    told[:, 0] = LOAD * (LENGTH - x) * y / inertia
-    told[:, 3] = -LOAD / (2 * inertia) * (HEIGHT**2 / 4 - y**2)
-    return told
+    answer = np.zeros((len(p), 6))
+    answer[:, 0] = LOAD * (LENGTH - x) * y / inertia
+    answer[:, 3] = -LOAD / (2 * inertia) * (HEIGHT**2 / 4 - y**2)
+    return answer
 
 
 @pytest.mark.parametrize("name", ["hex20", "hex27", "tet10"])
@@ -56,10 +56,10 @@ def beam(p: np.ndarray) -> np.ndarray:
 def test_the_shear_force_of_a_beam_on_node_planes_beside_them_and_at_its_ends(name: str, sign: float, at: float) -> None:
     """600 N, whatever the plane: read through the corners of 20-node bricks it would be 867."""
     source = result(block(name, (3, 2, 1), (LENGTH, HEIGHT, WIDTH)), beam)
-    told = through_plane(source, 0, np.array([at, 0.3, 0.1]), np.array([sign, 0, 0]), about=np.array([at, HEIGHT / 2, WIDTH / 2]))
-    assert told.area == pytest.approx(HEIGHT * WIDTH, rel=1e-9)
-    assert told.through.force == pytest.approx([0, -sign * LOAD, 0], abs=1e-6)
-    assert told.through.moment == pytest.approx([0, 0, -sign * LOAD * (LENGTH - at)], abs=2e-3), "P (L - x)"
+    answer = through_plane(source, 0, np.array([at, 0.3, 0.1]), np.array([sign, 0, 0]), about=np.array([at, HEIGHT / 2, WIDTH / 2]))
+    assert answer.area == pytest.approx(HEIGHT * WIDTH, rel=1e-9)
+    assert answer.through.force == pytest.approx([0, -sign * LOAD, 0], abs=1e-6)
+    assert answer.through.moment == pytest.approx([0, 0, -sign * LOAD * (LENGTH - at)], abs=2e-3), "P (L - x)"
 
 
 @given(
@@ -72,9 +72,9 @@ def test_the_shear_force_of_a_beam_on_node_planes_beside_them_and_at_its_ends(na
 def test_any_plane_between_the_ends_carries_the_load(at: float, slope: float, tilt: float, name: str, sign: float) -> None:
     source = result(block(name, (3, 2, 1), (LENGTH, HEIGHT, WIDTH)), beam)
     normal = sign * np.array([1.0, slope, tilt])
-    told = through_plane(source, 0, np.array([at, HEIGHT / 2, WIDTH / 2]), normal)
-    assert told.through.force == pytest.approx([0, -sign * LOAD, 0], abs=1e-5)
-    assert told.area == pytest.approx(HEIGHT * WIDTH * np.sqrt(1 + slope**2 + tilt**2), rel=1e-9)
+    answer = through_plane(source, 0, np.array([at, HEIGHT / 2, WIDTH / 2]), normal)
+    assert answer.through.force == pytest.approx([0, -sign * LOAD, 0], abs=1e-5)
+    assert answer.area == pytest.approx(HEIGHT * WIDTH * np.sqrt(1 + slope**2 + tilt**2), rel=1e-9)
 
 
 def vtk_area(mesh: Mesh, origin: np.ndarray, normal: np.ndarray) -> float:
@@ -104,11 +104,11 @@ def test_the_area_is_vtks_and_a_uniform_stress_pulls_with_s_n(
         return
     tensor = np.array([30.0, -20.0, 10.0, 5.0, -7.0, 11.0])
     mesh = block(name, (3, 2, 2), (1.0, 1.0, 1.0))
-    told = through_plane(result(mesh, lambda p: np.tile(tensor, (len(p), 1))), 0, np.array(place), normal)
+    answer = through_plane(result(mesh, lambda p: np.tile(tensor, (len(p), 1))), 0, np.array(place), normal)
     area = vtk_area(mesh, np.array(place), normal)
-    assert told.area == pytest.approx(area, rel=1e-6)
+    assert answer.area == pytest.approx(area, rel=1e-6)
     full = np.array([[30, 5, 11], [5, -20, -7], [11, -7, 10.0]])
-    assert told.through.force == pytest.approx(area * full @ normal / np.linalg.norm(normal), rel=1e-6, abs=1e-6)
+    assert answer.through.force == pytest.approx(area * full @ normal / np.linalg.norm(normal), rel=1e-6, abs=1e-6)
 
 
 def test_a_ring_of_curved_bricks_is_cut_where_it_is_curved() -> None:
@@ -121,15 +121,15 @@ def test_a_ring_of_curved_bricks_is_cut_where_it_is_curved() -> None:
     mesh = block("hex20", (2, 3, 2), (1.0, 1.0, 1.0), bend)
 
     def pull(p: np.ndarray) -> np.ndarray:
-        told = np.zeros((len(p), 6))
-        told[:, 2] = 8.0
-        return told
+        answer = np.zeros((len(p), 6))
+        answer[:, 2] = 8.0
+        return answer
 
     for height in (0.3, 0.5):
-        told = through_plane(result(mesh, pull), 0, np.array([0, 0, height]), np.array([0, 0, 1.0]))
-        assert told.area == pytest.approx(0.75 * np.pi, rel=2e-4), height
-        assert told.through.force == pytest.approx([0, 0, 8 * 0.75 * np.pi], rel=2e-4, abs=1e-9)
-        assert told.centre[:2] == pytest.approx([28 / (9 * np.pi)] * 2, rel=2e-4), "4/3 (R^3 - r^3)/(R^2 - r^2) / pi"
+        answer = through_plane(result(mesh, pull), 0, np.array([0, 0, height]), np.array([0, 0, 1.0]))
+        assert answer.area == pytest.approx(0.75 * np.pi, rel=2e-4), height
+        assert answer.through.force == pytest.approx([0, 0, 8 * 0.75 * np.pi], rel=2e-4, abs=1e-9)
+        assert answer.centre[:2] == pytest.approx([28 / (9 * np.pi)] * 2, rel=2e-4), "4/3 (R^3 - r^3)/(R^2 - r^2) / pi"
     slanted = through_plane(result(mesh, pull), 0, np.array([1.0, 1.0, 0.5]), np.array([0.2, 0.1, 1.0]))
     assert slanted.through.force[2] == pytest.approx(8 * 0.75 * np.pi, rel=1e-3), "the same section, seen along z"
 
@@ -142,10 +142,10 @@ def test_a_plane_beside_a_warped_layer_gives_what_the_plane_on_it_gives() -> Non
 
     source = result(block("hex8", (4, 3, 2), (2.0, 1.0, 1.0), squeeze), lambda p: np.tile([7.0, 2, 1, 3, 0, -2], (len(p), 1)))
     for layer in (0.5, 1.0, 1.5):
-        told = [through_plane(source, 0, np.array([layer + off, 0, 0]), np.array([1.0, 0, 0])) for off in (-1e-6, 0.0, 1e-6)]
-        for other in (told[0], told[2]):
-            assert told[1].through.force == pytest.approx(other.through.force, rel=1e-4)
-            assert told[1].area == pytest.approx(other.area, rel=1e-4)
+        answer = [through_plane(source, 0, np.array([layer + off, 0, 0]), np.array([1.0, 0, 0])) for off in (-1e-6, 0.0, 1e-6)]
+        for other in (answer[0], answer[2]):
+            assert answer[1].through.force == pytest.approx(other.through.force, rel=1e-4)
+            assert answer[1].area == pytest.approx(other.area, rel=1e-4)
 
 
 def test_loads_on_the_layer_itself_count_half_from_each_side() -> None:
@@ -158,11 +158,11 @@ def test_loads_on_the_layer_itself_count_half_from_each_side() -> None:
     stress[:8, 0], stress[8:, 0] = 14.0, 4.0
     source = result(mesh, lambda p: stress, (Field("load", "force", "vector", "node", ("x", "y", "z"), "N"), load))
     for at, force in ((0.0, 14.0), (0.5, 14.0), (1.0, 9.0), (1.5, 4.0), (2.0, 4.0)):
-        told = through_plane(source, 0, np.array([at, 0, 0]), np.array([1.0, 0, 0]))
-        assert told.through.force[0] == pytest.approx(force), at
-        assert told.residual_share == pytest.approx(0.0, abs=1e-12), at
+        answer = through_plane(source, 0, np.array([at, 0, 0]), np.array([1.0, 0, 0]))
+        assert answer.through.force[0] == pytest.approx(force), at
+        assert answer.residual_share == pytest.approx(0.0, abs=1e-12), at
         if at == 1.0:
-            assert any("runs through nodes" in n for n in told.notes)
+            assert any("runs through nodes" in n for n in answer.notes)
 
 
 def test_a_layer_that_rounding_has_moved_is_the_layer_still() -> None:
@@ -176,8 +176,8 @@ def test_a_layer_that_rounding_has_moved_is_the_layer_still() -> None:
     stress = np.zeros((80, 6))
     stress[:, 0] = np.where(np.repeat(np.arange(10), 8) < 3, 14.0, 4.0)
     source = result(moved, lambda p: stress, (Field("load", "force", "vector", "node", ("x", "y", "z"), "N"), load))
-    told = through_plane(source, 0, np.array([0.3, 0, 0]), np.array([1.0, 0, 0]))
-    assert told.through.force[0] == pytest.approx(9.0) and told.residual_share == pytest.approx(0.0, abs=1e-9)
+    answer = through_plane(source, 0, np.array([0.3, 0, 0]), np.array([1.0, 0, 0]))
+    assert answer.through.force[0] == pytest.approx(9.0) and answer.residual_share == pytest.approx(0.0, abs=1e-9)
 
 
 def test_a_curved_element_is_cut_along_its_curve() -> None:
@@ -188,11 +188,13 @@ def test_a_curved_element_is_cut_along_its_curve() -> None:
         return np.stack([radius * np.cos(angle), radius * np.sin(angle), p[:, 2]], 1)
 
     source = result(block("hex20", (2, 4, 1), (1.0, 1.0, 1.0), bend), lambda p: np.tile([8.0, 0, 0, 0, 0, 0], (len(p), 1)))
-    told = through_plane(source, 0, np.array([1.3, 0, 0]), np.array([1.0, 0, 0]))
+    answer = through_plane(source, 0, np.array([1.3, 0, 0]), np.array([1.0, 0, 0]))
     high = np.sqrt(4 - 1.3**2)
-    assert told.area == pytest.approx(high, rel=4e-4) and told.through.force == pytest.approx([8 * high, 0, 0], rel=4e-4, abs=1e-9)
-    assert told.centre == pytest.approx([1.3, high / 2, 0.5], rel=4e-4)
-    assert told.centre[0] == pytest.approx(1.3, abs=1e-6), "every point of the cut lies on the plane"
+    assert answer.area == pytest.approx(high, rel=4e-4) and answer.through.force == pytest.approx(
+        [8 * high, 0, 0], rel=4e-4, abs=1e-9
+    )
+    assert answer.centre == pytest.approx([1.3, high / 2, 0.5], rel=4e-4)
+    assert answer.centre[0] == pytest.approx(1.3, abs=1e-6), "every point of the cut lies on the plane"
 
 
 def test_where_the_section_steps_the_smaller_one_is_taken_and_said() -> None:
@@ -205,9 +207,9 @@ def test_where_the_section_steps_the_smaller_one_is_taken_and_said() -> None:
     cells.append((12, [same.get(tuple(points[len(both.points) + n].tolist()), len(both.points) + n) for n in front.connectivity]))
     stress = np.zeros((24, 6))
     stress[16:, 0] = 5.0
-    told = through_plane(result(mesh_of(points, cells), lambda p: stress), 0, np.array([1.0, 0, 0]), np.array([1.0, 0, 0]))
-    assert told.area == pytest.approx(1.0) and told.through.force[0] == pytest.approx(5.0)
-    assert any("section changes at the plane, from 2 to 1" in n for n in told.notes)
+    answer = through_plane(result(mesh_of(points, cells), lambda p: stress), 0, np.array([1.0, 0, 0]), np.array([1.0, 0, 0]))
+    assert answer.area == pytest.approx(1.0) and answer.through.force[0] == pytest.approx(5.0)
+    assert any("section changes at the plane, from 2 to 1" in n for n in answer.notes)
 
 
 def plate(thickness: float | None, bent: bool = False) -> Memory:
@@ -225,16 +227,16 @@ def plate(thickness: float | None, bent: bool = False) -> Memory:
 @pytest.mark.parametrize("at", [0.0, 0.5, 1.0, 2.0])
 def test_a_planar_model_counts_with_its_thickness(at: float) -> None:
     """-750 N: 50 MPa on 3 x 5; without a thickness -150 for a thickness of 1, and said."""
-    told = through_plane(plate(5.0), 0, np.array([at, 0, 0]), np.array([1.0, 0, 0]))
-    assert told.through.force == pytest.approx([-750, 0, 0]) and told.area == pytest.approx(15)
+    answer = through_plane(plate(5.0), 0, np.array([at, 0, 0]), np.array([1.0, 0, 0]))
+    assert answer.through.force == pytest.approx([-750, 0, 0]) and answer.area == pytest.approx(15)
     bare = through_plane(plate(None), 0, np.array([at, 0, 0]), np.array([1.0, 0, 0]))
     assert bare.through.force == pytest.approx([-150, 0, 0])
     assert any("thickness of 1" in n for n in bare.notes)
 
 
 def test_shells_count_with_their_thickness_and_not_without_one() -> None:
-    told = through_plane(plate(2.0, bent=True), 0, np.array([0.5, 0, 0]), np.array([1.0, 0, 0]))
-    assert told.through.force == pytest.approx([-300, 0, 0]) and any("membrane force alone" in n for n in told.notes)
+    answer = through_plane(plate(2.0, bent=True), 0, np.array([0.5, 0, 0]), np.array([1.0, 0, 0]))
+    assert answer.through.force == pytest.approx([-300, 0, 0]) and any("membrane force alone" in n for n in answer.notes)
     with pytest.raises(Impossible, match="thickness is missing"):
         through_plane(plate(None, bent=True), 0, np.array([0.5, 0, 0]), np.array([1.0, 0, 0]))
 
@@ -245,8 +247,8 @@ def test_bars_across_the_plane_carry_their_axial_force() -> None:
     mesh = mesh_of(points, [(3, [0, 2]), (3, [2, 1])])
     fields = [Field("N", "axial force", "scalar", "element", ("value",), "N")]
     source = Memory(mesh, fields, {"N": np.full((1, 2, 1), 10.0)})
-    told = through_plane(source, 0, np.array([0.4, 0, 0]), np.array([1.0, 0, 0]))
-    assert told.through.force == pytest.approx([20 * np.cos(np.pi / 4), 0, 0], abs=1e-12)
+    answer = through_plane(source, 0, np.array([0.4, 0, 0]), np.array([1.0, 0, 0]))
+    assert answer.through.force == pytest.approx([20 * np.cos(np.pi / 4), 0, 0], abs=1e-12)
 
 
 def test_a_body_of_revolution_is_cut_square_to_its_axis_alone() -> None:
@@ -255,8 +257,8 @@ def test_a_body_of_revolution_is_cut_square_to_its_axis_alone() -> None:
     mesh = mesh_of(points, [(9, [0, 1, 2, 3])])
     source = result(mesh, lambda p: np.tile([4.0, 10, 0, 0, 0, 0], (len(p), 1)), model="axisymmetric")
     for at in (0.0, 0.4, 1.0):
-        told = through_plane(source, 0, np.array([0, at, 0]), np.array([0, 1.0, 0]))
-        assert told.area == pytest.approx(5 * np.pi) and told.through.force == pytest.approx([0, 50 * np.pi, 0])
+        answer = through_plane(source, 0, np.array([0, at, 0]), np.array([0, 1.0, 0]))
+        assert answer.area == pytest.approx(5 * np.pi) and answer.through.force == pytest.approx([0, 50 * np.pi, 0])
     with pytest.raises(Impossible, match="square to the axis"):
         through_plane(source, 0, np.array([2.5, 0, 0]), np.array([1.0, 0, 0]))
 

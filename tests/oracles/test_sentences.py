@@ -10,15 +10,16 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from ironstone.core.axes import three_points
 from ironstone.core.errors import IronstoneError
-from ironstone.core.evaluate import evaluate
-from ironstone.core.extremes import extremes
-from ironstone.core.fields import Constants, Field, Memory, Setup, Step
-from ironstone.core.places import AtCorners
-from ironstone.core.reading import Reading, resolve
-from ironstone.core.trace import trace
-from ironstone.core.where import parse, place_of
+from ironstone.core.field.axes import three_points
+from ironstone.core.field.fields import Field, Memory, Setup, Step
+from ironstone.core.mesh.places import AtCorners
+from ironstone.core.reading.evaluate import evaluate
+from ironstone.core.reading.extremes import extremes
+from ironstone.core.reading.reading import Reading
+from ironstone.core.reading.resolve import resolve
+from ironstone.core.reading.trace import trace
+from ironstone.core.reading.where import parse, place_of
 from tests.models import mesh_of
 
 TENSOR = ("xx", "yy", "zz", "xy", "yz", "xz")
@@ -49,7 +50,7 @@ def roof() -> Memory:
             "eye": three_points("eye", "cylindrical", np.array([2, 1, -3.0]), np.array([2, 1, 0.0]), np.array([3, 1, -3.0])),
             "tilted": three_points("tilted", "cartesian", np.zeros(3), np.array([0, 1, 1.0]), np.array([1, 0, 0.0])),
         },
-        constants={"steel": Constants(210e3, 0.3), "bronze": Constants(100e3, 0.34)},
+        constants={"steel": {"young": 210e3, "poisson": 0.3}, "bronze": {"young": 100e3, "poisson": 0.34}},
     )
     return Memory(mesh, described, arrays, steps, setup)
 
@@ -87,10 +88,10 @@ readings = st.one_of(plain, st.builds(lambda r, c: r.minus(";".join(c)) if c els
 
 def answered(reading: Reading) -> tuple[str, bytes] | None:
     try:
-        told = evaluate(reading, SOURCE, PLACE)
+        answer = evaluate(reading, SOURCE, PLACE)
     except IronstoneError:
         return None
-    return told.resolved.sentence(), np.round(told.values, 9).tobytes()
+    return answer.resolved.sentence(), np.round(answer.values, 9).tobytes()
 
 
 @settings(max_examples=40)
@@ -98,9 +99,9 @@ def answered(reading: Reading) -> tuple[str, bytes] | None:
 def test_readings_that_answer_differently_have_different_sentences(asked: list[Reading]) -> None:
     known: dict[str, set[bytes]] = defaultdict(set)
     for reading in asked:
-        told = answered(reading)
-        if told is not None:
-            known[told[0]].add(told[1])
+        answer = answered(reading)
+        if answer is not None:
+            known[answer[0]].add(answer[1])
     assert all(len(answers) == 1 for answers in known.values()), [s for s, a in known.items() if len(a) > 1]
 
 
@@ -108,9 +109,9 @@ def test_readings_that_answer_differently_have_different_sentences(asked: list[R
 @given(readings, readings, st.sampled_from([n for n in Reading.__dataclass_fields__ if n != "together"]))
 def test_a_reading_changed_in_one_word_is_called_otherwise_or_answers_the_same(first: Reading, other: Reading, word: str) -> None:
     changed = replace(first, **{word: getattr(other, word)})
-    told = [answered(r) for r in (first, changed)]
-    if None not in told and told[0][0] == told[1][0]:  # type: ignore[index]
-        assert told[0][1] == told[1][1], told[0][0]  # type: ignore[index]
+    answer = [answered(r) for r in (first, changed)]
+    if None not in answer and answer[0][0] == answer[1][0]:  # type: ignore[index]
+        assert answer[0][1] == answer[1][1], answer[0][0]  # type: ignore[index]
 
 
 @pytest.mark.parametrize(
@@ -131,25 +132,25 @@ def test_every_word_of_a_reading_is_in_its_sentence(text: str) -> None:
 @pytest.mark.parametrize("change", ["weight=volume", "fold=60", "order=measure"])
 def test_how_a_mean_is_taken_is_in_the_sentence_of_a_mean(change: str) -> None:
     mean = Reading("peak_stress", "von-mises", "part")
-    told = [evaluate(r, SOURCE, PLACE) for r in (mean, mean.changed(change))]
-    assert not np.allclose(told[0].values, told[1].values)
-    assert told[0].resolved.sentence() != told[1].resolved.sentence()
+    answer = [evaluate(r, SOURCE, PLACE) for r in (mean, mean.changed(change))]
+    assert not np.allclose(answer[0].values, answer[1].values)
+    assert answer[0].resolved.sentence() != answer[1].resolved.sentence()
 
 
 def test_planes_that_differ_late_are_told_apart() -> None:
-    told = [
+    answer = [
         resolve(Reading("peak_stress", "plane-normal", plane=(0.123456 + d, 0.0, 1.0)), SOURCE).sentence() for d in (7e-7, 8e-7)
     ]
-    assert told[0] != told[1]
+    assert answer[0] != answer[1]
 
 
 def test_largest_of_all_steps_less_the_first_is_not_nothing() -> None:
     """Worked out by hand from the arrays: the largest over four steps, less step one."""
     reading = Reading("peak_stress", "xx", step=3, over="largest").minus("step=0")
-    told = evaluate(reading, SOURCE, PLACE)
+    answer = evaluate(reading, SOURCE, PLACE)
     values = SOURCE.arrays["peak_stress"][:, :, 0]
-    assert told.values == pytest.approx(values.max(0) - values[0])
-    sentence = told.resolved.sentence()
+    assert answer.values == pytest.approx(values.max(0) - values[0])
+    sentence = answer.resolved.sentence()
     assert "largest over all steps" in sentence and "minus the same, at t = 1 s (step 1 of 4)" in sentence
     both = Reading("peak_stress", "xx", step=3, over="largest").minus("averaging=part")
     assert "minus the same, averaged within each part" in resolve(both, SOURCE).sentence()

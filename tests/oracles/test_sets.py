@@ -13,11 +13,11 @@ from typer.testing import CliRunner
 
 from ironstone.cli import app
 from ironstone.core.errors import Impossible, NotFound
-from ironstone.core.evaluate import evaluate
-from ironstone.core.fields import Memory
-from ironstone.core.reading import Reading
-from ironstone.core.trace import trace
-from ironstone.core.where import Where, parse, place_of
+from ironstone.core.field.fields import Memory
+from ironstone.core.reading.evaluate import evaluate
+from ironstone.core.reading.reading import Reading
+from ironstone.core.reading.trace import trace
+from ironstone.core.reading.where import Element, Gauss, NamedSet, Node, Point, Where, parse, place_of
 from tests.models import field, grid_of_quads, memory
 from tests.writing import bar_of_hexahedra, write_vtu
 
@@ -58,16 +58,16 @@ def test_largest_smallest_and_mean_of_a_set_of_elements(reduce: str, expected: f
     source = strip()
     for name, measure in (("s", "xx"), ("e", "")):
         reading = Reading(name, measure)
-        told = trace(reading, source, place_of(parse("set:left"), reading, source), reduce)
-        assert told.values == pytest.approx([expected])
+        reply = trace(reading, source, place_of(parse("set:left"), reading, source), reduce)
+        assert reply.values == pytest.approx([expected])
 
 
 def test_the_difference_of_two_readings_stays_inside_the_set() -> None:
     source = strip()
     reading = Reading("s", "xx").minus("averaging=all")
-    told = values(source, reading, "set:left")
-    assert np.abs(told).max() == pytest.approx(495.0), "10 less the mean of 10 and 1000, at the set's border"
-    assert len(told) == 8
+    reply = values(source, reading, "set:left")
+    assert np.abs(reply).max() == pytest.approx(495.0), "10 less the mean of 10 and 1000, at the set's border"
+    assert len(reply) == 8
 
 
 def test_a_region_of_nodes_is_refused_with_the_place_to_ask_for() -> None:
@@ -90,26 +90,27 @@ def test_the_command_line_reads_and_traces_sets_of_elements(tmp_path: Path) -> N
     review = tmp_path / "bar.ironstone"
     runner = CliRunner()
 
-    def told(*words: str) -> dict:
+    def reply(*words: str) -> dict:
         answer = runner.invoke(app, [*words, "--json"])
         assert answer.exit_code == 0, answer.stderr
         found: dict = json.loads(answer.stdout)
         return found
 
-    told("intake", str(review), str(path))
-    read = told("read", str(review), "--field", "stress", "--measure", "xx", "--at", "set:first")
+    reply("intake", str(review), str(path))
+    read = reply("read", str(review), "--field", "stress", "--measure", "xx", "--at", "set:first")
     assert {v["value"] for v in read["values"]} == {5.0, 10.0} and {v["element"] for v in read["values"]} == {0, 1}
-    followed = told("trace", str(review), "--field", "stress", "--measure", "xx", "--at", "set:first", "--reduce", "max")
+    followed = reply("trace", str(review), "--field", "stress", "--measure", "xx", "--at", "set:first", "--reduce", "max")
     assert followed["y"] == [10.0] and "largest over set first" in followed["sentence"]
 
 
 names = st.text(st.characters(codec="utf-8", exclude_categories=["Cs"]), min_size=1, max_size=12)
 whole = st.integers(-(2**60), 2**60)
 places = st.one_of(
-    st.builds(Where, st.sampled_from(["node", "element"]), whole),
-    st.builds(Where, st.just("gauss"), whole, st.integers(0, 99)),
-    st.builds(lambda xyz: Where("point", xyz=xyz), st.tuples(*[st.floats(allow_nan=False, allow_infinity=False)] * 3)),
-    st.builds(lambda name: Where("set", name=name), names),
+    st.builds(Node, whole),
+    st.builds(Element, whole),
+    st.builds(Gauss, whole, st.integers(0, 99)),
+    st.builds(Point, st.tuples(*[st.floats(allow_nan=False, allow_infinity=False)] * 3)),
+    st.builds(NamedSet, names),
 )
 
 

@@ -7,20 +7,23 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from ironstone.core import tensors
-from ironstone.core.arithmetic import evaluate_curve
-from ironstone.core.averaging import corner_averaging
-from ironstone.core.curves import Curve
+from ironstone.core.curves.arithmetic import evaluate_curve
+from ironstone.core.curves.curves import Curve
 from ironstone.core.errors import Impossible, IronstoneError
-from ironstone.core.evaluate import error_estimate, evaluate
-from ironstone.core.extremes import extremes, meeting
-from ironstone.core.fields import Constants, Field, Memory, Setup, Step
-from ironstone.core.measures import MEASURES, measure, measures_for
-from ironstone.core.places import AtCorners, AtElements, AtNodes
-from ironstone.core.reading import Reading, resolve
+from ironstone.core.field import tensors
+from ironstone.core.field.fields import Field, Memory, Setup, Step
+from ironstone.core.geometry.surface import Look, skin
+from ironstone.core.mesh.places import AtCorners, AtElements, AtNodes
+from ironstone.core.reading.averaging import corner_averaging
+from ironstone.core.reading.distribution import distribution
+from ironstone.core.reading.error_estimate import error_estimate
+from ironstone.core.reading.evaluate import evaluate
+from ironstone.core.reading.extremes import extremes, meeting
+from ironstone.core.reading.measures import MEASURES, measure, measures_for
+from ironstone.core.reading.reading import Reading
+from ironstone.core.reading.resolve import resolve
+from ironstone.core.reading.trace import trace
 from ironstone.core.rounding import settle
-from ironstone.core.surface import Look, distribution, skin
-from ironstone.core.trace import trace
 from ironstone.engine import answers
 from tests.models import field, grid_of_quads, memory, mesh_of
 
@@ -98,8 +101,8 @@ def test_the_jump_of_bars_at_a_joint_is_the_spread_of_what_meets_there() -> None
     assert jump.values == pytest.approx([43.0]), "40 less -3"
     within = evaluate(Reading("N", of="jump-within-material"), source, AtNodes(np.array([0])))
     assert sorted(within.values) == pytest.approx([8.0, 30.0]), "among the bars, and among the shells whatever their fold"
-    told = meeting(Reading("N"), source, 0)
-    assert (told.jump, told.jump_within_material) == pytest.approx((43.0, 30.0))
+    answer = meeting(Reading("N"), source, 0)
+    assert (answer.jump, answer.jump_within_material) == pytest.approx((43.0, 30.0))
 
 
 def test_the_jump_field_is_at_every_node_what_a_flag_there_says() -> None:
@@ -119,8 +122,8 @@ def test_the_jump_field_is_at_every_node_what_a_flag_there_says() -> None:
         assert evaluate(
             Reading("s", "von-mises", of="jump-within-material"), source, AtNodes(np.array([node]))
         ).values.max() == pytest.approx(within)
-        told = answers.read(Reading("s", "von-mises", of="jump"), source, f"node:{node + 1}")
-        assert told["values"][0]["value"] == pytest.approx(np.ptp(raw)), "the jump that was asked for, not the values"
+        answer = answers.read(Reading("s", "von-mises", of="jump"), source, f"node:{node + 1}")
+        assert answer["values"][0]["value"] == pytest.approx(np.ptp(raw)), "the jump that was asked for, not the values"
 
 
 def test_averaging_still_keeps_bars_apart() -> None:
@@ -196,8 +199,8 @@ def test_the_mean_of_an_element_is_called_one() -> None:
         (field("s", "stress", "corner"), np.arange(24.0).reshape(4, 6)),
         (field("u", "displacement", "node"), np.ones((4, 3))),
     )
-    told = evaluate(Reading("s", "xx"), source, AtElements(np.array([0])))
-    assert "mean of each element" in told.resolved.sentence() and "each corner" not in told.resolved.sentence()
+    answer = evaluate(Reading("s", "xx"), source, AtElements(np.array([0])))
+    assert "mean of each element" in answer.resolved.sentence() and "each corner" not in answer.resolved.sentence()
     for over in ("step", "largest"):
         followed = trace(Reading("s", "xx", over=over), source, AtElements(np.array([0]))).resolved.sentence()
         assert "mean of each element" in followed and "each corner" not in followed
@@ -210,7 +213,7 @@ def test_the_mean_of_an_element_is_called_one() -> None:
 
 def test_a_third_direction_from_elasticity_is_said_beside_what_uses_it() -> None:
     mesh = grid_of_quads(1, 1)
-    setup = Setup(model="plane strain", constants={"part 1": Constants(1.0, 0.3)})
+    setup = Setup(model="plane strain", constants={"part 1": {"young": 1.0, "poisson": 0.3}})
     flat = memory(mesh, (field("s", "stress", "corner", flat=True), np.zeros((4, 6))), setup=setup)
     for name in ("von-mises", "zz", "mean", "principal-1"):
         assert any("not once it yields" in c for c in resolve(Reading("s", name), flat).caveats), name
@@ -243,7 +246,9 @@ def test_the_energy_norm_is_that_of_the_stress_as_computed() -> None:
     mesh = grid_of_quads(2, 1, 2.0, 1.0)
     stress = np.zeros((8, 6))
     stress[:, 0] = np.repeat([80.0, 120.0], 4)
-    source = memory(mesh, (field("s", "stress", "corner"), stress), setup=Setup(constants={"part 1": Constants(1000.0, 0.3)}))
+    source = memory(
+        mesh, (field("s", "stress", "corner"), stress), setup=Setup(constants={"part 1": {"young": 1000.0, "poisson": 0.3}})
+    )
     found = error_estimate(Reading("s"), source)
     assert found.energy_norm == pytest.approx(np.sqrt((80**2 + 120**2) / 1000))
     # Averaged, the border has 100: a difference that falls from 20 to 0 over each element, a third of 20^2 in the mean.

@@ -20,7 +20,7 @@ from tests.oracles.plane import Plane
 from tests.writing import write_vtu
 
 
-def told(*words: str | Path) -> dict:
+def reply(*words: str | Path) -> dict:
     answer = CliRunner().invoke(app, [*map(str, words), "--json"])
     assert answer.exit_code == 0, answer.stderr or answer.output
     found: dict = json.loads(answer.stdout)
@@ -40,13 +40,13 @@ def test_the_elliptic_membrane(tmp_path: Path, pieces: tuple[int, int], near: fl
     model = Plane("plane stress", 210e9, 0.3, 0.1)
     nodes = model.write(tmp_path / "le1.vtu", ring, pieces, none_held, {"right": lambda x, n: 10e6 * n})
     review = tmp_path / "le1.ironstone"
-    assert told("intake", review, tmp_path / "le1.vtu", "--units", "m-N-s-kg-Pa")["results"][0]["name"] == "le1"
+    assert reply("intake", review, tmp_path / "le1.vtu", "--units", "m-N-s-kg-Pa")["results"][0]["name"] == "le1"
     node = int(np.argmin(np.linalg.norm(nodes - [2, 0], axis=1))) + 1
-    at = told("read", review, "--field", "stress", "--measure", "yy", "--unit", "MPa", "--at", f"node:{node}")
+    at = reply("read", review, "--field", "stress", "--measure", "yy", "--unit", "MPa", "--at", f"node:{node}")
     assert [v["value"] for v in at["values"]] == pytest.approx([92.7], rel=near)
-    high = told("read", review, "--field", "stress", "--measure", "yy", "--unit", "MPa", "--extremes")["max"]
+    high = reply("read", review, "--field", "stress", "--measure", "yy", "--unit", "MPa", "--extremes")["max"]
     assert high["value"] == pytest.approx(92.7, rel=near) and high["xyz"] == pytest.approx([2, 0, 0])
-    balance = told("balance", review)
+    balance = reply("balance", review)
     assert balance["applied"]["force"][:2] == pytest.approx([10e6 * 0.1 * 2.75, 10e6 * 0.1 * 3.25], rel=2e-3), "p t times half axes"
     assert np.linalg.norm(balance["residual"]["force"]) < 1e-6 * np.linalg.norm(balance["applied"]["force"])
 
@@ -66,17 +66,17 @@ def test_a_small_hole_in_a_plate_in_tension(tmp_path: Path, pieces: tuple[int, i
 
     nodes = Plane("plane stress", 70e3, 0.33, 2.0).write(tmp_path / "hole.vtu", plate, pieces, none_held, {"right": pull})
     review = tmp_path / "hole.ironstone"
-    told("intake", review, tmp_path / "hole.vtu", "--units", "mm-N-s-t-MPa")
+    reply("intake", review, tmp_path / "hole.vtu", "--units", "mm-N-s-t-MPa")
     for place, measure, exact in (([0, 1], "xx", 300.0), ([1, 0], "yy", -100.0)):
         node = int(np.argmin(np.linalg.norm(nodes - place, axis=1))) + 1
-        value = told("read", review, "--field", "stress", "--measure", measure, "--at", f"node:{node}")["values"][0]["value"]
+        value = reply("read", review, "--field", "stress", "--measure", measure, "--at", f"node:{node}")["values"][0]["value"]
         assert value == pytest.approx(exact, rel=near + 0.01), "a plate that wide is 1 % off one without end"
-    told("state", review, "--axes", "hole")
-    hoop = told("read", review, "--field", "stress", "--measure", "hoop", "--axes", "hole", "--extremes")
+    reply("state", review, "--axes", "hole")
+    hoop = reply("read", review, "--field", "stress", "--measure", "hoop", "--axes", "hole", "--extremes")
     assert hoop["max"]["value"] == pytest.approx(300.0, rel=near + 0.01) and hoop["max"]["xyz"] == pytest.approx(
         [0, 1, 0], abs=1e-9
     )
-    assert told("balance", review)["verdict"] == "agrees"
+    assert reply("balance", review)["verdict"] == "agrees"
 
 
 def lame(radius: float) -> tuple[float, float]:
@@ -92,16 +92,16 @@ def test_a_thick_cylinder_in_plane_strain(tmp_path: Path, pieces: tuple[int, int
 
     Plane("plane strain", 210e3, 0.3).write(tmp_path / "ring.vtu", ring, pieces, none_held, {"left": lambda x, n: -60.0 * n})
     review = tmp_path / "ring.ironstone"
-    told("intake", review, tmp_path / "ring.vtu", "--units", "mm-N-s-t-MPa")
-    told("state", review, "--model", "plane strain", "--axes", "bore")
+    reply("intake", review, tmp_path / "ring.vtu", "--units", "mm-N-s-t-MPa")
+    reply("state", review, "--model", "plane strain", "--axes", "bore")
     for radius, averaging in ((10.0, "off"), (15.0, "part"), (20.0, "off")):
         at = f"point:{radius / np.sqrt(2)},{radius / np.sqrt(2)},0"
         for measure, exact in zip(("radial", "hoop"), lame(radius), strict=True):
-            answer = told(
+            answer = reply(
                 "read", review, "--field", "stress", "--measure", measure, "--axes", "bore", "--at", at, "--averaging", averaging
             )
             assert answer["values"][0]["value"] == pytest.approx(exact, abs=near * 100), (radius, measure)
-    axial = told("read", review, "--field", "stress", "--measure", "zz", "--at", "point:14,3,0")["values"][0]["value"]
+    axial = reply("read", review, "--field", "stress", "--measure", "zz", "--at", "point:14,3,0")["values"][0]["value"]
     assert axial == pytest.approx(2 * 0.3 * 20, abs=near * 20), "nu (s_r + s_h), the same everywhere"
 
 
@@ -118,15 +118,15 @@ def test_a_thick_cylinder_as_a_body_of_revolution(tmp_path: Path, pieces: tuple[
     model = Plane("axisymmetric", 210e3, 0.3)
     model.write(tmp_path / "turned.vtu", section, pieces, held, {"left": lambda x, n: -60.0 * n})
     review = tmp_path / "turned.ironstone"
-    told("intake", review, tmp_path / "turned.vtu", "--units", "mm-N-s-t-MPa")
-    told("state", review, "--model", "axisymmetric")
+    reply("intake", review, tmp_path / "turned.vtu", "--units", "mm-N-s-t-MPa")
+    reply("state", review, "--model", "axisymmetric")
     for radius in (10.0, 20.0):
         for measure, exact in zip(("xx", "zz"), lame(radius), strict=True):
-            value = told("read", review, "--field", "stress", "--measure", measure, "--at", f"point:{radius},4,0")["values"][0][
+            value = reply("read", review, "--field", "stress", "--measure", measure, "--at", f"point:{radius},4,0")["values"][0][
                 "value"
             ]
             assert value == pytest.approx(exact, abs=near * 100), (radius, measure)
-    balance = told("balance", review)
+    balance = reply("balance", review)
     assert balance["verdict"] == "agrees", balance
     assert np.abs(balance["applied"]["force"]).max() < 1e-6, "pressure on a bore has no resultant round the axis"
 
@@ -150,18 +150,18 @@ def test_a_cantilever_under_its_tips_shear(tmp_path: Path, pieces: tuple[int, in
         tmp_path / "beam.vtu", beam, pieces, held, {"right": parabola, "left": lambda x, n: -parabola(x, n)}
     )
     review = tmp_path / "beam.ironstone"
-    told("intake", review, tmp_path / "beam.vtu", "--units", "mm-N-s-t-MPa")
+    reply("intake", review, tmp_path / "beam.vtu", "--units", "mm-N-s-t-MPa")
     for x in (0.0, 50.0):
         node = int(np.argmin(np.linalg.norm(nodes - [x, 5], axis=1))) + 1
-        value = told("read", review, "--field", "stress", "--measure", "xx", "--averaging", "part", "--at", f"node:{node}")[
+        value = reply("read", review, "--field", "stress", "--measure", "xx", "--averaging", "part", "--at", f"node:{node}")[
             "values"
         ][0]["value"]
         assert value == pytest.approx(shear * (100 - x) * 5 / inertia, rel=near)
     tip = int(np.argmin(np.linalg.norm(nodes - [100, 0], axis=1))) + 1
-    down = told("read", review, "--field", "displacement", "--measure", "y", "--at", f"node:{tip}")["values"][0]["value"]
+    down = reply("read", review, "--field", "displacement", "--measure", "y", "--at", f"node:{tip}")["values"][0]["value"]
     slender = shear * 100**3 / (3 * 70e3 * inertia)
     assert -down == pytest.approx(slender * (1 + 0.6 * (10 / 100) ** 2), rel=near / 4), "shear adds 6/5 P L / G A"
-    middle = told("read", review, "--field", "stress", "--measure", "xx", "--at", "point:50,0,0")["values"]
+    middle = reply("read", review, "--field", "stress", "--measure", "xx", "--at", "point:50,0,0")["values"]
     assert abs(middle[0]["value"]) < 0.002 * shear * 50 * 5 / inertia, "nothing on the neutral axis"
 
 
@@ -198,10 +198,10 @@ def test_a_sphere_under_pressure_has_no_distortion_to_tell_of(tmp_path: Path) ->
         name = f"sphere_{np.dtype(kind).name}"
         path = write_vtu(tmp_path / f"{name}.vtu", ball.p.T[raw], cells, {"stress": stress.astype(kind), "GlobalIds": raw + 1})
         review = tmp_path / f"{name}.ironstone"
-        told("intake", review, path, "--units", "mm-N-s-t-MPa")
-        pressure = told("read", review, "--field", "stress", "--measure", "pressure", "--extremes")
+        reply("intake", review, path, "--units", "mm-N-s-t-MPa")
+        pressure = reply("read", review, "--field", "stress", "--measure", "pressure", "--extremes")
         assert (pressure["min"]["value"], pressure["max"]["value"]) == pytest.approx((80.0, 80.0))
         for measure in ("triaxiality", "lode-angle"):
-            answer = told("read", review, "--field", "stress", "--measure", measure, "--extremes")
+            answer = reply("read", review, "--field", "stress", "--measure", measure, "--extremes")
             assert answer["min"] is None and answer["max"] is None
             assert any("nothing distorts there" in c for c in answer["caveats"])

@@ -18,35 +18,35 @@ LUG, TRUSS = 2, 3
 
 
 def test_the_lug_balances_and_its_bore_is_told_to_be_free(client: TestClient) -> None:
-    told = client.get(f"/api/results/{LUG}/balance", params={"step": 4}).json()
-    assert told["verdict"] == "agrees" and told["force_unit"] == "N" and told["moment_unit"] == "N·mm"
-    assert told["applied"]["force"] == pytest.approx([60_000, 0, 0], abs=1)
-    assert {s["name"]: s["held"] for s in told["sets"]} == {"held": "held", "bore": "free"}
+    reply = client.get(f"/api/results/{LUG}/balance", params={"step": 4}).json()
+    assert reply["verdict"] == "agrees" and reply["force_unit"] == "N" and reply["moment_unit"] == "N·mm"
+    assert reply["applied"]["force"] == pytest.approx([60_000, 0, 0], abs=1)
+    assert {s["name"]: s["held"] for s in reply["sets"]} == {"held": "held", "bore": "free"}
     other = client.get(f"/api/results/{LUG}/balance", params={"step": 4, "about": "0,100,0", "deformed": True}).json()
     assert other["applied"]["moment"][2] == pytest.approx(100 * 60_000, rel=1e-3), "(p - q) x F, q 100 up along y"
     assert client.get(f"/api/results/{LUG}/balance", params={"step": 4, "about": "a,b,c"}).status_code == 422
 
 
 def test_a_cut_through_the_lugs_shank_carries_the_pull(client: TestClient) -> None:
-    told = client.get(f"/api/results/{LUG}/cut", params={"step": 4, "origin": "-60,0,0", "normal": "1,0,0"}).json()
-    assert told["through"]["force"] == pytest.approx([60_000, 0, 0], abs=5)
-    assert told["area"] == pytest.approx(84 * 24) and told["residual_share"] < 1e-4
+    reply = client.get(f"/api/results/{LUG}/cut", params={"step": 4, "origin": "-60,0,0", "normal": "1,0,0"}).json()
+    assert reply["through"]["force"] == pytest.approx([60_000, 0, 0], abs=5)
+    assert reply["area"] == pytest.approx(84 * 24) and reply["residual_share"] < 1e-4
     assert client.get(f"/api/results/{LUG}/cut", params={"step": 4, "origin": "900,0,0", "normal": "1,0,0"}).status_code == 422
 
 
 def test_a_joint_of_the_truss(client: TestClient, review: Review) -> None:
     mesh = review.result(TRUSS).mesh
     ridge = int(mesh.node_ids[mesh.node_sets["ridge"][0]])
-    told = client.get(f"/api/results/{TRUSS}/joints/{ridge}", params={"step": 6}).json()
-    assert len(told["bars"]) == 5 and told["source"] == "'axial_force' of the file"
-    assert told["applied"][2] < 0
+    reply = client.get(f"/api/results/{TRUSS}/joints/{ridge}", params={"step": 6}).json()
+    assert len(reply["bars"]) == 5 and reply["source"] == "'axial_force' of the file"
+    assert reply["applied"][2] < 0
     assert client.get(f"/api/results/{LUG}/joints/1", params={"step": 0}).status_code == 422
 
 
 def test_sets_are_made_used_and_removed(client: TestClient) -> None:
     body = {"name": "end face", "how": "box", "low": [-120, -100, -100], "high": [-120, 100, 100]}
-    told = client.post(f"/api/results/{LUG}/sets", json=body).json()
-    made = next(s for s in told["sets"] if s["name"] == "end face")
+    reply = client.post(f"/api/results/{LUG}/sets", json=body).json()
+    made = next(s for s in reply["sets"] if s["name"] == "end face")
     assert made["held"] == "held" and made["made"].startswith("in the box")
     reaction = client.get(f"/api/results/{LUG}/balance", params={"step": 4}).json()
     assert next(s for s in reaction["sets"] if s["name"] == "end face")["reaction"]["force"][0] == pytest.approx(-60_000, abs=1)
@@ -71,18 +71,18 @@ def test_hand_checks_are_read_anew(client: TestClient) -> None:
     body = {"result": LUG, "name": "shank", "reading": reading, "at": "node:1", "expected": 60e3 / (84 * 24), "source": "P/A"}
     far = client.post("/api/checks", json={**body, "at": "max", "tolerance": 0.05}).json()
     assert far["verdict"] == "fails" and far["off"] > 1, "the peak is no mean stress"
-    told = client.get("/api/checks", params={"result": LUG}).json()
-    assert told[0]["source"] == "P/A" and told[0]["unit"] == "MPa"
+    reply = client.get("/api/checks", params={"result": LUG}).json()
+    assert reply[0]["source"] == "P/A" and reply[0]["unit"] == "MPa"
     assert client.post("/api/checks", json={**body, "at": "node:999999"}).status_code == 404
     client.delete(f"/api/checks/{far['id']}")
     assert client.get("/api/checks", params={"result": LUG}).json() == []
 
 
 def test_sense_checks_say_what_to_do(client: TestClient) -> None:
-    told = {d["name"]: d for d in client.get(f"/api/results/{FLEXURE}/doubts", params={"step": 230}).json()}
-    assert told["balance"]["verdict"] == "agrees" and told["symmetry"]["said"].startswith("y = 20: symmetric")
-    assert told["peak"]["verdict"] == "fails" and "Refine" in told["peak"]["do"] and told["peak"]["node"]
-    assert told["size of the motion"]["verdict"] == "doubtful"
+    reply = {d["name"]: d for d in client.get(f"/api/results/{FLEXURE}/doubts", params={"step": 230}).json()}
+    assert reply["balance"]["verdict"] == "agrees" and reply["symmetry"]["said"].startswith("y = 20: symmetric")
+    assert reply["peak"]["verdict"] == "fails" and "Refine" in reply["peak"]["do"] and reply["peak"]["node"]
+    assert reply["size of the motion"]["verdict"] == "doubtful"
 
 
 def test_named_curves_carry_units_and_follow_their_sources(client: TestClient) -> None:
@@ -112,10 +112,10 @@ def test_named_curves_carry_units_and_follow_their_sources(client: TestClient) -
 
 
 def test_a_curve_that_goes_one_way_has_figures_and_a_loop_has_cycles(client: TestClient) -> None:
-    told = {f["label"]: f for f in client.get("/api/pairings", params={"result": TRUSS}).json()[0]["figures"]}
-    assert told["Stiffness"]["unit"] == "kN/mm" and told["Stiffness"]["value"] == pytest.approx(9.99, rel=0.01)
-    assert told["Peak"]["value"] == pytest.approx(191.2, rel=0.01), "3.98 kN/m2 on 12 m by 4 m"
-    assert 170 < told["Yield"]["value"] < 191 and told["Ductility"]["value"] > 5
+    reply = {f["label"]: f for f in client.get("/api/pairings", params={"result": TRUSS}).json()[0]["figures"]}
+    assert reply["Stiffness"]["unit"] == "kN/mm" and reply["Stiffness"]["value"] == pytest.approx(9.99, rel=0.01)
+    assert reply["Peak"]["value"] == pytest.approx(191.2, rel=0.01), "3.98 kN/m2 on 12 m by 4 m"
+    assert 170 < reply["Yield"]["value"] < 191 and reply["Ductility"]["value"] > 5
     assert client.get("/api/pairings", params={"result": FLEXURE}).json()[0]["figures"] == []
 
 

@@ -6,9 +6,9 @@ import numpy as np
 import pytest
 from fastapi.testclient import TestClient
 
-from ironstone.core.evaluate import evaluate
-from ironstone.core.places import AtSamples
-from ironstone.core.reading import Reading
+from ironstone.core.mesh.places import AtSamples
+from ironstone.core.reading.evaluate import evaluate
+from ironstone.core.reading.reading import Reading
 from ironstone.engine import answers
 from ironstone.store import Review
 from tests.service.test_service import FLEXURE, STRESS, client, review, unpacked
@@ -34,7 +34,7 @@ def test_values_and_shape_follow_what_is_shown(client: TestClient) -> None:
 
 
 def test_a_translucent_part_comes_after_the_others(client: TestClient) -> None:
-    head, arrays = surface(client, clear="1")
+    head, arrays = surface(client, translucent="1")
     assert 0 < head["opaque"] < len(arrays["triangles"])
 
 
@@ -51,8 +51,8 @@ def test_names_have_a_key_of_names(client: TestClient) -> None:
     assert [c["name"] for c in head["categories"]] == ["part 1", "part 2"]
     assert sum(c["share"] for c in head["categories"]) == pytest.approx(1.0)
     assert set(np.unique(arrays["values"])) == {0.0, 1.0}
-    told = client.get(f"/api/results/{LUG}/probe", params={"field": "part", "face": 0, "s": 0.5, "t": 0.5}).json()
-    assert told["name"] == told["part"]
+    reply = client.get(f"/api/results/{LUG}/probe", params={"field": "part", "face": 0, "s": 0.5, "t": 0.5}).json()
+    assert reply["name"] == reply["part"]
 
 
 def test_volume_and_area_weigh_differently(client: TestClient) -> None:
@@ -75,9 +75,9 @@ def test_arrows_of_reactions_stand_at_the_support(client: TestClient) -> None:
 def test_measuring_tells_both_shapes(client: TestClient, review: Review) -> None:
     mesh = review.result(LUG).mesh
     a, b = (int(mesh.node_ids[i]) for i in (0, 5))
-    told = client.get(f"/api/results/{LUG}/measure", params={"what": "length", "nodes": f"{a},{b}", "step": 4}).json()
-    assert told["undeformed"] == pytest.approx(float(np.linalg.norm(mesh.points[0] - mesh.points[5])))
-    assert told["unit"] == "mm" and told["deformed"] != told["undeformed"]
+    reply = client.get(f"/api/results/{LUG}/measure", params={"what": "length", "nodes": f"{a},{b}", "step": 4}).json()
+    assert reply["undeformed"] == pytest.approx(float(np.linalg.norm(mesh.points[0] - mesh.points[5])))
+    assert reply["unit"] == "mm" and reply["deformed"] != reply["undeformed"]
     whole = client.get(f"/api/results/{LUG}/measure", params={"what": "volume", "step": 0}).json()
     bushing = client.get(f"/api/results/{LUG}/measure", params={"what": "volume", "step": 0, "hidden": "0"}).json()
     assert whole["undeformed"] == pytest.approx(float(mesh.volumes.sum())) and whole["unit"] == "mm³"
@@ -93,14 +93,14 @@ def test_a_flag_follows_a_point_of_the_material(client: TestClient, review: Revi
     element = int(source.mesh.element_ids[17])
     body = {"result": LUG, "element": element, "xi": [0.3, 0.6, 0.2], "name": "inside"}
     flag = client.post("/api/flags", json=body).json()["id"]
-    told = client.get(f"/api/flags/{flag}/told", params=MISES).json()
+    reply = client.get(f"/api/flags/{flag}/answer", params=MISES).json()
     place = AtSamples(np.array([17]), np.array([[0.3, 0.6, 0.2]]))
     expected = evaluate(Reading("stress", "von-mises", step=4), source, place).values
-    assert told["place"] == f"inside element {element}"
-    assert [e["value"] for e in told["entries"]] == pytest.approx(expected)
+    assert reply["place"] == f"inside element {element}"
+    assert [e["value"] for e in reply["entries"]] == pytest.approx(expected)
     averaged = evaluate(Reading("stress", "von-mises", "part", step=4), source, place).values
-    assert [e["other"] for e in told["entries"]] == pytest.approx(averaged)
-    assert np.linalg.norm(told["moved"]) > 0
+    assert [e["other"] for e in reply["entries"]] == pytest.approx(averaged)
+    assert np.linalg.norm(reply["moved"]) > 0
     client.put(f"/api/flags/{flag}", json={"name": "mid wall"})
     assert client.get("/api/flags", params={"result": LUG}).json()[-1]["name"] == "mid wall"
     assert ",mid wall,inside element" in client.get(f"/api/results/{LUG}/flags.csv", params=MISES).text
@@ -111,14 +111,14 @@ def test_a_flag_follows_a_point_of_the_material(client: TestClient, review: Revi
 def test_a_flag_at_a_node_sets_two_averagings_side_by_side(client: TestClient, review: Review) -> None:
     source = review.result(FLEXURE)
     node = client.get("/api/flags", params={"result": FLEXURE}).json()[0]
-    told = client.get(f"/api/flags/{node['id']}/told", params=STRESS).json()
+    reply = client.get(f"/api/flags/{node['id']}/answer", params=STRESS).json()
     raw = answers.read(Reading("stress", "von-mises", step=STRESS["step"]), source, f"node:{node['node']}")
-    assert [e["value"] for e in told["entries"]] == pytest.approx([v["value"] for v in raw["values"]])
+    assert [e["value"] for e in reply["entries"]] == pytest.approx([v["value"] for v in raw["values"]])
     mean = answers.read(Reading("stress", "von-mises", "part", step=STRESS["step"]), source, f"node:{node['node']}")
-    assert {round(e["other"], 6) for e in told["entries"]} == {round(v["value"], 6) for v in mean["values"]}
-    assert told["jump"] == pytest.approx(raw["jump"])
-    averaged = client.get(f"/api/flags/{node['id']}/told", params={**STRESS, "averaging": "part"}).json()
-    assert averaged["entries"] == told["entries"], "whichever is in view, the same two stand side by side"
+    assert {round(e["other"], 6) for e in reply["entries"]} == {round(v["value"], 6) for v in mean["values"]}
+    assert reply["jump"] == pytest.approx(raw["jump"])
+    averaged = client.get(f"/api/flags/{node['id']}/answer", params={**STRESS, "averaging": "part"}).json()
+    assert averaged["entries"] == reply["entries"], "whichever is in view, the same two stand side by side"
 
 
 def test_sums_over_a_half_are_those_of_the_whole(client: TestClient, review: Review) -> None:

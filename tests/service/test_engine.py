@@ -8,9 +8,9 @@ import numpy as np
 import pytest
 from fastapi.testclient import TestClient
 
-from ironstone.core.evaluate import evaluate
-from ironstone.core.reading import Reading
-from ironstone.core.surface import skin
+from ironstone.core.geometry.surface import skin
+from ironstone.core.reading.evaluate import evaluate
+from ironstone.core.reading.reading import Reading
 from ironstone.formats.registry import steps_of
 from ironstone.service.app import create_app
 from ironstone.store import Review, intake
@@ -44,22 +44,22 @@ def test_a_long_reading_can_be_stopped(client: TestClient) -> None:
 def test_the_range_over_steps_is_a_job_too(client: TestClient) -> None:
     job = wait(client, client.post(f"/api/results/{LUG}/range", params=HOOP).json())
     assert job["state"] == "done"
-    told = client.get(f"/api/results/{LUG}/range", params=HOOP).json()
-    assert told["low"] < 0 < told["high"] and told["high_step"] in range(9)
+    reply = client.get(f"/api/results/{LUG}/range", params=HOOP).json()
+    assert reply["low"] < 0 < reply["high"] and reply["high_step"] in range(9)
 
 
 def test_axes_constants_and_fields_are_stated_and_undone(client: TestClient) -> None:
     body = {"name": "pin", "kind": "spherical", "origin": [0, 0, 0], "third": [0, 0, 1], "first": [1, 0, 0]}
-    told = client.put(f"/api/results/{LUG}/axes", json=body).json()
-    assert [a["name"] for a in told["axes"]] == ["global", "element", "eye", "pin"]
-    assert told["axes"][-1]["directions"] == ["radial", "polar", "azimuthal"]
+    reply = client.put(f"/api/results/{LUG}/axes", json=body).json()
+    assert [a["name"] for a in reply["axes"]] == ["global", "element", "eye", "pin"]
+    assert reply["axes"][-1]["directions"] == ["radial", "polar", "azimuthal"]
     assert client.delete(f"/api/results/{LUG}/axes/pin").json()["axes"][-1]["name"] == "eye"
     client.post("/api/undo")
     assert client.get(f"/api/results/{LUG}").json()["axes"][-1]["name"] == "pin"
-    told = client.put(f"/api/results/{LUG}/materials", json={"material": "material 1", "young": None, "poisson": None}).json()
-    assert [m["young"] for m in told["materials"]] == [None, 105_000.0]
-    told = client.put(f"/api/results/{LUG}/fields", json={"field": "applied_force", "kind": "reaction"}).json()
-    assert next(f for f in told["fields"] if f["name"] == "applied_force")["kind"] == "reaction"
+    reply = client.put(f"/api/results/{LUG}/materials", json={"material": "material 1", "constants": {}}).json()
+    assert [m["constants"].get("young") for m in reply["materials"]] == [None, 105_000.0]
+    reply = client.put(f"/api/results/{LUG}/fields", json={"field": "applied_force", "kind": "reaction"}).json()
+    assert next(f for f in reply["fields"] if f["name"] == "applied_force")["kind"] == "reaction"
 
 
 @pytest.mark.parametrize(
@@ -67,7 +67,7 @@ def test_axes_constants_and_fields_are_stated_and_undone(client: TestClient) -> 
     [
         ("axes", {"name": "eye", "kind": "conical", "origin": [0, 0, 0], "third": [0, 0, 1], "first": [1, 0, 0]}, ""),
         ("axes", {"name": "x", "kind": "cylindrical", "origin": [0, 0, 0], "third": [0, 0, 1], "first": [0, 0, 3]}, "one line"),
-        ("materials", {"material": "material 1", "young": -5, "poisson": 0.3}, "above zero"),
+        ("materials", {"material": "material 1", "constants": {"young": -5, "poisson": 0.3}}, "above zero"),
         ("model", {"model": "plane strain"}, "not planar"),
         ("fields", {"field": "stress", "shear": "tensor", "colour": "red"}, ""),
         ("fields", {"field": "stress", "kind": "displacement"}, "cannot be a displacement"),
@@ -84,7 +84,7 @@ def test_what_cannot_be_stated_is_refused_with_a_word(client: TestClient, path: 
 def test_a_stated_constant_changes_the_tag_of_an_old_picture(client: TestClient) -> None:
     asked = {"field": "stress", "measure": "elastic-energy"}
     first = client.get(f"/api/results/{LUG}/values", params=asked)
-    client.put(f"/api/results/{LUG}/materials", json={"material": "material 2", "young": 52_500.0, "poisson": 0.34})
+    client.put(f"/api/results/{LUG}/materials", json={"material": "material 2", "constants": {"young": 52_500.0, "poisson": 0.34}})
     again = client.get(f"/api/results/{LUG}/values", params=asked, headers={"If-None-Match": first.headers["etag"]})
     assert again.status_code == 200
     before, after = (unpacked(a.content)[0]["max"]["value"] for a in (first, again))

@@ -10,10 +10,10 @@ import numpy as np
 import pytest
 from fastapi.testclient import TestClient
 
-from ironstone.core.evaluate import evaluate
-from ironstone.core.extremes import extremes
-from ironstone.core.reading import Reading
-from ironstone.core.surface import Look, skin
+from ironstone.core.geometry.surface import Look, skin
+from ironstone.core.reading.evaluate import evaluate
+from ironstone.core.reading.extremes import extremes
+from ironstone.core.reading.reading import Reading
 from ironstone.service.app import create_app
 from ironstone.store import Review
 from tests.conftest import DATA
@@ -86,17 +86,17 @@ def test_the_probe_tells_the_drawn_value(client: TestClient) -> None:
     _, arrays = unpacked(client.get(f"/api/results/{FLEXURE}/values", params=STRESS).content)
     for vertex in (0, 1234, 7000):
         s, t = surface["st"][vertex]
-        told = client.get(
+        reply = client.get(
             f"/api/results/{FLEXURE}/probe", params={**STRESS, "face": surface["face"][vertex], "s": s, "t": t}
         ).json()
-        assert told["value"] == pytest.approx(float(arrays["values"][vertex]), rel=1e-4)
-        assert told["xyz"] == pytest.approx(surface["positions"][vertex].tolist(), abs=1e-3)
+        assert reply["value"] == pytest.approx(float(arrays["values"][vertex]), rel=1e-4)
+        assert reply["xyz"] == pytest.approx(surface["positions"][vertex].tolist(), abs=1e-3)
 
 
 def test_averaging_side_by_side(client: TestClient) -> None:
-    told = {a["averaging"]: a["max"]["value"] for a in client.get(f"/api/results/{FLEXURE}/averagings", params=STRESS).json()}
-    assert told["off"] > told["part"] > told["element"]
-    assert told["part"] == pytest.approx(told["all"]), "one part: nothing more to average across"
+    reply = {a["averaging"]: a["max"]["value"] for a in client.get(f"/api/results/{FLEXURE}/averagings", params=STRESS).json()}
+    assert reply["off"] > reply["part"] > reply["element"]
+    assert reply["part"] == pytest.approx(reply["all"]), "one part: nothing more to average across"
 
 
 def test_range_over_all_steps_holds_each_step(client: TestClient) -> None:
@@ -126,8 +126,8 @@ def test_intake_through_the_service(client: TestClient, bar_files: list[Path]) -
     job = client.post("/api/intake", json={"upload": upload(client, *bar_files), "system": "mm-N-s-t-MPa"}).json()
     done = wait(client, job)
     assert done["state"] == "done"
-    told = client.get(f"/api/results/{done['result']}").json()
-    assert told["name"] == "bar" and not told["system_guessed"]
+    reply = client.get(f"/api/results/{done['result']}").json()
+    assert reply["name"] == "bar" and not reply["system_guessed"]
 
 
 def test_a_failed_intake_says_why_and_leaves_the_review(client: TestClient, bar_files: list[Path]) -> None:
@@ -225,7 +225,7 @@ def test_an_exhibit_keeps_its_picture_and_can_be_undone(client: TestClient) -> N
 
 def test_a_record_sent_in_pieces_is_bounded_as_well(client: TestClient, monkeypatch: pytest.MonkeyPatch) -> None:
     """A body without a stated length is given up once it is too long, not after all of it has come."""
-    monkeypatch.setattr("ironstone.service.routes_made.LARGEST_RECORD", 100_000)
+    monkeypatch.setattr("ironstone.service.uploads.LARGEST_RECORD", 100_000)
     sent = 0
 
     def pieces() -> Iterator[bytes]:

@@ -54,8 +54,8 @@ def test_a_flag_named_elsewhere_is_not_named_over(client: TestClient) -> None:
     flag = client.post("/api/flags", json={"result": 1, "node": 1}).json()
     seen = {"If-Match": f'"{flag["revision"]}"'}
     assert client.put(f"/api/flags/{flag['id']}", json={"name": "root"}, headers=seen).status_code == 200
-    told = client.put(f"/api/flags/{flag['id']}", json={"name": "tip"}, headers=seen)
-    assert told.status_code == 409 and "This flag was changed elsewhere" in told.json()["title"]
+    answer = client.put(f"/api/flags/{flag['id']}", json={"name": "tip"}, headers=seen)
+    assert answer.status_code == 409 and "This flag was changed elsewhere" in answer.json()["title"]
     assert client.delete(f"/api/flags/{flag['id']}", headers=seen).status_code == 409
     assert client.get("/api/flags", params={"result": 1}).json()[0]["name"] == "root"
 

@@ -33,9 +33,9 @@ def test_members_of_the_truss_beside_their_hand_calculation(client: TestClient) 
 
 
 def test_a_reading_along_a_member_and_who_takes_over(client: TestClient) -> None:
-    told = client.get(f"/api/results/{TRUSS}/members/21/along", params={"field": "top_fibre_stress", "step": 20}).json()
-    assert len(told["distance"]) == 8 and told["distance_unit"] == "mm" and told["sentence"].endswith("along member 21")
-    assert all(abs(m) >= abs(v) - 1e-6 for v, m in zip(told["values"], told["so_far"], strict=True))
+    reply = client.get(f"/api/results/{TRUSS}/members/21/along", params={"field": "top_fibre_stress", "step": 20}).json()
+    assert len(reply["distance"]) == 8 and reply["distance_unit"] == "mm" and reply["sentence"].endswith("along member 21")
+    assert all(abs(m) >= abs(v) - 1e-6 for v, m in zip(reply["values"], reply["so_far"], strict=True))
     assert client.get(f"/api/results/{TRUSS}/members/99/along", params={"field": "axial_force"}).status_code == 404
     elastic = client.get(f"/api/results/{TRUSS}/members/taken-over", params={"last": 4}).json()
     assert elastic["first"] == 1 and max(abs(s["gained"]) for s in elastic["shifts"]) < 2e-3 * 60_000
@@ -47,18 +47,18 @@ def test_a_reading_along_a_member_and_who_takes_over(client: TestClient) -> None
 
 def test_forces_on_faces_and_a_pressure_on_them(client: TestClient) -> None:
     query = {"step": 4, "face": 0, "fold": 5, "pressure": 3}
-    told = client.get(f"/api/results/{LUG}/face-force", params=query).json()
-    assert told["count"] > 0 and told["stress_unit"] == "MPa"
-    assert told["pushed"]["force"] == pytest.approx([-3 * a for a in told["projected"]], abs=1e-6)
-    assert told["residual_share"] < 0.05
+    reply = client.get(f"/api/results/{LUG}/face-force", params=query).json()
+    assert reply["count"] > 0 and reply["stress_unit"] == "MPa"
+    assert reply["pushed"]["force"] == pytest.approx([-3 * a for a in reply["projected"]], abs=1e-6)
+    assert reply["residual_share"] < 0.05
     assert client.get(f"/api/results/{LUG}/face-force", params={**query, "face": 99_999}).status_code == 422
     assert client.get(f"/api/results/{LUG}/face-force", params={**query, "pressure": "nan"}).status_code == 422
     assert client.get(f"/api/results/{TRUSS}/face-force", params={"step": 4, "face": 0}).status_code == 422
 
 
 def test_the_lugs_peak_is_held_against_its_other_mesh(client: TestClient) -> None:
-    told = {d["name"]: d for d in client.get(f"/api/results/{LUG}/doubts", params={"step": 4}).json()}
-    assert "lug, coarse" in told["peak over meshes"]["said"] and "lug, fine" in told["peak over meshes"]["said"]
+    reply = {d["name"]: d for d in client.get(f"/api/results/{LUG}/doubts", params={"step": 4}).json()}
+    assert "lug, coarse" in reply["peak over meshes"]["said"] and "lug, fine" in reply["peak over meshes"]["said"]
     alone = {d["name"]: d for d in client.get(f"/api/results/{FLEXURE}/doubts", params={"step": 40}).json()}
     assert alone["peak over meshes"]["verdict"] == "not checked"
 
@@ -71,10 +71,10 @@ def axis(at: str, **more: object) -> dict[str, object]:
 def test_a_curve_is_traced_in_an_element_and_at_a_point(client: TestClient, at: str) -> None:
     x = {"field": "", "curve": "step"}
     made = client.post("/api/pairings", json={"result": FLEXURE, "name": at, "x": x, "y": axis(at, reduce=None)})
-    told = made.json()
-    assert made.status_code == 200, told
-    assert told["x"]["unit"] == "s" and len(told["y"]["values"]) == 241 and np.ptp(told["y"]["values"]) > 10
-    client.delete(f"/api/pairings/{told['id']}")
+    reply = made.json()
+    assert made.status_code == 200, reply
+    assert reply["x"]["unit"] == "s" and len(reply["y"]["values"]) == 241 and np.ptp(reply["y"]["values"]) > 10
+    client.delete(f"/api/pairings/{reply['id']}")
 
 
 @pytest.mark.parametrize(
@@ -106,9 +106,9 @@ def test_the_stroke_reached_is_held_against_the_history_prescribed(client: TestC
     record = client.post("/api/tests", params={"name": "prescribed.csv", "pairing": made["id"]}, content=body.encode()).json()
     use = {**record["use"], "x": {"column": "Time", "unit": "ms"}, "y": {"column": "Stroke", "unit": "mm"}}
     record = client.put(f"/api/tests/{record['id']}", json=use).json()
-    told = client.get("/api/matches", params={"pairing": made["id"], "test": record["id"]}).json()
-    assert told["kind"] == "transient" and told["shift"] == pytest.approx(0.02, rel=1e-3)
-    assert told["verdict"].startswith("Agrees") and len(told["deviation"]["x"]) == len(told["deviation"]["away"]) > 200
+    reply = client.get("/api/matches", params={"pairing": made["id"], "test": record["id"]}).json()
+    assert reply["kind"] == "transient" and reply["shift"] == pytest.approx(0.02, rel=1e-3)
+    assert reply["verdict"].startswith("Agrees") and len(reply["deviation"]["x"]) == len(reply["deviation"]["away"]) > 200
     drawn = client.get("/api/overlays", params={"pairing": made["id"], "test": record["id"]}).json()
     assert drawn["x"][1] == pytest.approx(t[1], abs=1e-4), "drawn with the shift taken out"
     client.delete(f"/api/tests/{record['id']}")
@@ -119,9 +119,9 @@ def test_rows_are_trimmed_and_stress_made_true_recorded_and_taken_back(client: T
     body = "strain,stress\n%,MPa\n" + "\n".join(f"{i},{100 * i}" for i in range(11))
     record = client.post("/api/tests", params={"name": "pull.csv"}, content=body.encode()).json()
     use = {**record["use"], "x": {"column": "strain", "unit": "%"}, "y": {"column": "stress", "unit": "MPa"}}
-    told = client.put(f"/api/tests/{record['id']}", json={**use, "first": 2, "last": 6, "true": True}).json()
-    assert told["corrections"] == ["rows 2 to 6 of 11 taken", "converted from engineering to true: ln(1 + e), s (1 + e)"]
-    assert told["x"] == pytest.approx(np.log1p(np.arange(1, 6) / 100)) and told["y"][-1] == pytest.approx(500 * 1.05)
+    reply = client.put(f"/api/tests/{record['id']}", json={**use, "first": 2, "last": 6, "true": True}).json()
+    assert reply["corrections"] == ["rows 2 to 6 of 11 taken", "converted from engineering to true: ln(1 + e), s (1 + e)"]
+    assert reply["x"] == pytest.approx(np.log1p(np.arange(1, 6) / 100)) and reply["y"][-1] == pytest.approx(500 * 1.05)
     back = client.put(f"/api/tests/{record['id']}", json=use).json()
     assert back["corrections"] == [] and len(back["x"]) == 11 and back["rows"] == 11
     refused = client.put(f"/api/tests/{record['id']}", json={**use, "first": 9, "last": 3})
@@ -134,18 +134,18 @@ def test_a_printed_curve_becomes_a_record_with_its_picture(client: TestClient) -
     marks = {"label": "stroke", "unit": "mm", "first": [100, 500], "first_value": 0, "second": [600, 500], "second_value": 10}
     up = {"label": "force", "unit": "kN", "first": [100, 500], "first_value": 0, "second": [100, 100], "second_value": 8}
     body = {"name": "print", "picture": PNG, "x": marks, "y": up, "points": [[100, 500], [350, 300], [600, 100]]}
-    told = client.post("/api/tests/printed", json=body).json()
-    assert told["x"] == pytest.approx([0, 5, 10]) and told["y"] == pytest.approx([0, 4, 8])
-    assert (told["x_unit"], told["y_unit"], told["picture"]) == ("mm", "kN", True)
-    assert told["corrections"] == ["read off a picture at 3 points, axes marked at 0 and 10 on x, 0 and 8 on y"]
-    assert client.get(f"/api/tests/{told['id']}/picture").content.startswith(b"\x89PNG")
+    reply = client.post("/api/tests/printed", json=body).json()
+    assert reply["x"] == pytest.approx([0, 5, 10]) and reply["y"] == pytest.approx([0, 4, 8])
+    assert (reply["x_unit"], reply["y_unit"], reply["picture"]) == ("mm", "kN", True)
+    assert reply["corrections"] == ["read off a picture at 3 points, axes marked at 0 and 10 on x, 0 and 8 on y"]
+    assert client.get(f"/api/tests/{reply['id']}/picture").content.startswith(b"\x89PNG")
     for wrong, said in (
         ({"picture": "data:image/png;base64,AAAA"}, "no PNG or JPEG"),
         ({"y": {**up, "second_value": 0}}, "different values"),
     ):
         answer = client.post("/api/tests/printed", json={**body, **wrong})
         assert answer.status_code == 422 and said in answer.json()["title"]
-    client.delete(f"/api/tests/{told['id']}")
+    client.delete(f"/api/tests/{reply['id']}")
 
 
 def test_a_curve_over_some_steps_keeps_its_places_and_a_longer_record_its_range(client: TestClient) -> None:
@@ -155,8 +155,8 @@ def test_a_curve_over_some_steps_keeps_its_places_and_a_longer_record_its_range(
     assert steel["first"] == 0 and steel["last"] == 10
     assert len(steel["y"]["values"]) == 241 and steel["y"]["values"][11:] == [None] * 230
     record = next(t for t in client.get("/api/tests").json() if t["name"] == "material_input.csv")
-    told = client.get("/api/matches", params={"pairing": steel["id"], "test": record["id"]}).json()
-    assert told["verdict"].startswith("Agrees") and told["kind"] == "monotonic"
+    reply = client.get("/api/matches", params={"pairing": steel["id"], "test": record["id"]}).json()
+    assert reply["verdict"].startswith("Agrees") and reply["kind"] == "monotonic"
     x, y = (np.array([v for v in steel[a]["values"] if v is not None]) for a in "xy")
     yielded = x > 0
     assert yielded.sum() == 6
@@ -171,8 +171,8 @@ def test_a_curve_over_some_steps_keeps_its_places_and_a_longer_record_its_range(
 def test_the_demos_stroke_reaches_the_history_prescribed(client: TestClient) -> None:
     pairings = {p["name"]: p for p in client.get("/api/pairings", params={"result": FLEXURE}).json()}
     record = next(t for t in client.get("/api/tests").json() if t["name"] == "prescribed_history.csv")
-    told = client.get("/api/matches", params={"pairing": pairings["Stroke over time"]["id"], "test": record["id"]}).json()
-    assert told["kind"] == "transient" and told["shift"] == 0 and told["agrees"]
+    reply = client.get("/api/matches", params={"pairing": pairings["Stroke over time"]["id"], "test": record["id"]}).json()
+    assert reply["kind"] == "transient" and reply["shift"] == 0 and reply["agrees"]
 
 
 def test_a_curve_of_the_whole_model_comes_with_its_unit_and_goes_into_expressions(client: TestClient) -> None:
@@ -182,14 +182,14 @@ def test_a_curve_of_the_whole_model_comes_with_its_unit_and_goes_into_expression
     made = client.post("/api/pairings", json={"result": TRUSS, "name": "work", "x": x, "y": y}).json()
     assert made["y"]["unit"] == "N*mm" and made["y"]["sentence"] == "external work of the whole model"
     body = {"result": TRUSS, "name": "lost", "expression": "external_work - work"}
-    told = client.post("/api/named", json=body).json()
-    assert told["error"] is None and told["values"][0] == 0
+    reply = client.post("/api/named", json=body).json()
+    assert reply["error"] is None and reply["values"][0] == 0
     named = {c["name"]: c for c in client.get("/api/named", params={"result": TRUSS}).json()}
     assert 0.3e6 < made["y"]["values"][-1] < 1.02 * 1e3 * named["work"]["values"][-1], "the ridge sinks most"
     no = client.post("/api/pairings", json={"result": TRUSS, "name": "no", "x": x, "y": {"curve": "total:heat"}})
     assert no.status_code == 404 and "no 'heat' of the whole model" in no.json()["title"]
     client.delete(f"/api/pairings/{made['id']}")
-    client.delete(f"/api/named/{told['id']}")
+    client.delete(f"/api/named/{reply['id']}")
 
 
 def test_a_curve_whose_set_or_named_curve_has_gone_says_so_and_leaves_the_others_alone(client: TestClient) -> None:

@@ -35,7 +35,7 @@ ADDRESSES = [
     "/api/results/1/values?field=%00&measure=%00",
     f"/api/results/1/values?field={'x' * 5000}",
     f"/api/results/1/values?field=stress&measure=xx&result={HUGE}",
-    f"/api/flags/{HUGE}/told?field=stress",
+    f"/api/flags/{HUGE}/answer?field=stress",
     f"/api/flags?result={HUGE}",
     f"/api/exhibits/{HUGE}/picture.png",
     f"/api/matches?pairing={HUGE}&test={HUGE}",

@@ -68,10 +68,10 @@ def test_a_new_review_has_large_pages_and_can_give_room_back(review: Review) -> 
     raw = review.engine.raw_connection()
     try:
         assert raw.driver_connection is not None
-        told = {
+        answer = {
             p: raw.driver_connection.execute(f"PRAGMA {p}").fetchone()[0]
             for p in ("page_size", "auto_vacuum", "journal_mode", "foreign_keys")
         }
     finally:
         raw.close()
-    assert told == {"page_size": 16384, "auto_vacuum": 2, "journal_mode": "wal", "foreign_keys": 1}
+    assert answer == {"page_size": 16384, "auto_vacuum": 2, "journal_mode": "wal", "foreign_keys": 1}

@@ -10,10 +10,10 @@ import pytest
 
 from bench.models import make
 from ironstone.core.errors import IronstoneError, NotFound
-from ironstone.core.evaluate import evaluate
-from ironstone.core.places import AtCorners, AtNodes
-from ironstone.core.reading import Reading
-from ironstone.core.trace import trace
+from ironstone.core.mesh.places import AtCorners, AtNodes
+from ironstone.core.reading.evaluate import evaluate
+from ironstone.core.reading.reading import Reading
+from ironstone.core.reading.trace import trace
 from ironstone.store import Review, intake
 from ironstone.store.describe import contents
 from ironstone.store.source import ReviewSource
@@ -42,9 +42,11 @@ def test_what_is_seen_before_it_is_stored_is_what_is_seen_after(
             assert source.arriving and review.results() == [] and review.arriving() == [source]
             seen["answers"], seen["revision"], seen["mesh"] = answers(source), source.revision, source.mesh
             seen["trace"] = trace(Reading("displacement", "x"), source, AtNodes(np.array([3]))).values.tolist()
-            told = contents(source)
+            answer = contents(source)
             assert (
-                told["arriving"] and told["nodes"] == 16 and [s["value"] for s in told["steps"]] == [s.value for s in source.steps]
+                answer["arriving"]
+                and answer["nodes"] == 16
+                and [s["value"] for s in answer["steps"]] == [s.value for s in source.steps]
             )
 
         result = intake(review, bar_files, shown=shown)

@@ -15,10 +15,10 @@ from bench.faults import flip, read_all
 from bench.models import make
 from ironstone.cli import app
 from ironstone.core.errors import IronstoneError
-from ironstone.core.evaluate import evaluate
-from ironstone.core.places import AtCorners, AtNodes
-from ironstone.core.reading import Reading
-from ironstone.core.trace import trace
+from ironstone.core.mesh.places import AtCorners, AtNodes
+from ironstone.core.reading.evaluate import evaluate
+from ironstone.core.reading.reading import Reading
+from ironstone.core.reading.trace import trace
 from ironstone.store import Review, arrays, intake
 from ironstone.store.damage import check
 
@@ -60,9 +60,9 @@ def test_a_damaged_block_is_told_by_field_and_step_and_the_rest_is_read(review: 
     )
     with Review.open(review) as opened:
         source = opened.result()
-        with pytest.raises(IronstoneError, match=r"'stress' at step 2 of bar is damaged") as told:
+        with pytest.raises(IronstoneError, match=r"'stress' at step 2 of bar is damaged") as reply:
             evaluate(Reading("stress", "xx", step=1), source, AtCorners())
-        assert "bar_9.vtu (SHA-256 " in told.value.hint
+        assert "bar_9.vtu (SHA-256 " in reply.value.hint
         assert evaluate(Reading("stress", "xx", step=0), source, AtCorners()).values.max() == pytest.approx(30.0)
         assert evaluate(Reading("displacement", "x", step=1), source, AtCorners()).values.max() == pytest.approx(0.06)
         found = check(opened)
@@ -146,9 +146,9 @@ def test_the_command_goes_through_all_and_says_how_to_get_it_back(review: Path) 
     sound = runner.invoke(app, ["check", str(review)])
     assert sound.exit_code == 0 and "The review is whole." in sound.output
     put(review, block_of(review, "stress", 0)[0], None)
-    told = runner.invoke(app, ["check", str(review), "--json"])
-    assert told.exit_code == 1
-    answer = json.loads(told.output)
+    reply = runner.invoke(app, ["check", str(review), "--json"])
+    assert reply.exit_code == 1
+    answer = json.loads(reply.output)
     assert answer["results"][0]["lost"] == ["'stress' at step 1"]
     assert "take bar_9.vtu (SHA-256" in answer["results"][0]["way_back"]
 
@@ -172,8 +172,8 @@ def test_a_discarded_result_gives_its_space_back(review: Path) -> None:
         arrays.write(session.connection(), result, "ballast", np.zeros((200_000, 6)))
     large = review.stat().st_size
     assert large > 9_000_000
-    told = CliRunner().invoke(app, ["discard", str(review), "bar", "--json"])
-    assert told.exit_code == 0 and json.loads(told.output)["bytes"] > 9_000_000
+    reply = CliRunner().invoke(app, ["discard", str(review), "bar", "--json"])
+    assert reply.exit_code == 0 and json.loads(reply.output)["bytes"] > 9_000_000
     assert review.stat().st_size < large - 9_000_000
     with Review.open(review) as opened:
         assert opened.results() == []

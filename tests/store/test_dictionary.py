@@ -8,11 +8,11 @@ from pathlib import Path
 import numpy as np
 import pytest
 
-from ironstone.core.axes import three_points
 from ironstone.core.errors import IronstoneError, NotFound
-from ironstone.core.evaluate import evaluate
-from ironstone.core.places import AtCorners, AtElements, AtNodes
-from ironstone.core.reading import Reading
+from ironstone.core.field.axes import three_points
+from ironstone.core.mesh.places import AtCorners, AtElements, AtNodes
+from ironstone.core.reading.evaluate import evaluate
+from ironstone.core.reading.reading import Reading
 from ironstone.store import Review, intake
 from ironstone.store.describe import contents
 from ironstone.store.source import ReviewSource
@@ -34,9 +34,9 @@ def entry(source: ReviewSource, name: str) -> dict:  # type: ignore[type-arg]
 
 
 def test_an_untidy_set_is_taken_in_and_says_what_is_wrong(untidy: Review) -> None:
-    told = contents(untidy.result())
-    assert set(told["cells"]) == {"line2", "quad4", "tet4", "hex8", "wedge6", "pyramid5"}
-    said = " ".join(told["warnings"])
+    answer = contents(untidy.result())
+    assert set(answer["cells"]) == {"line2", "quad4", "tet4", "hex8", "wedge6", "pyramid5"}
+    said = " ".join(answer["warnings"])
     for words in ("state no time", "leave out 3", "No displacement was found", "no value at", "state no unit"):
         assert words in said
     assert entry(untidy.result(), "arr_3")["kind"] == ""
@@ -86,8 +86,8 @@ def test_another_order_of_components_is_understood_without_a_new_intake(untidy: 
 def test_whether_node_values_were_averaged_before_is_the_analysts_to_say(untidy: Review) -> None:
     result = untidy.result().id
     untidy.correct_field(result, "quantity 7", {"kind": "stress", "averaged_before": True})
-    told = evaluate(Reading("quantity 7", "xx"), untidy.result(result), AtNodes(np.array([5])))
-    assert any("averaged before import" in c for c in told.caveats)
+    answer = evaluate(Reading("quantity 7", "xx"), untidy.result(result), AtNodes(np.array([5])))
+    assert any("averaged before import" in c for c in answer.caveats)
 
 
 @pytest.mark.parametrize(
@@ -129,10 +129,10 @@ def test_a_field_at_corners_that_is_a_displacement_moves_to_the_nodes_where_its_
         review.correct_field(result, "second", {"kind": "displacement"})
         source = review.result(result)
         assert source.fields["first"].location == "node" and source.fields["second"].location == "corner"
-        told = evaluate(Reading("first", "x"), source, AtNodes(np.arange(12)))
-        assert told.values == pytest.approx(0.01 * source.mesh.points[:, 0])
+        answer = evaluate(Reading("first", "x"), source, AtNodes(np.arange(12)))
+        assert answer.values == pytest.approx(0.01 * source.mesh.points[:, 0])
         few = evaluate(Reading("first", "x"), source, AtNodes(np.array([3])))
-        assert few.values == pytest.approx(told.values[3:4])
+        assert few.values == pytest.approx(answer.values[3:4])
 
 
 def test_sets_are_found_held_anew_when_a_field_is_said_to_be_the_reaction(tmp_path: Path) -> None:
@@ -157,9 +157,9 @@ def test_gauss_columns_are_found_and_read(tmp_path: Path) -> None:
     with Review.create(tmp_path / "r.ironstone") as review:
         intake(review, [write_vtu(tmp_path / "bar.vtu", points, cells, None, cell_data)])
         source = review.result()
-        told = entry(source, "stress")
-        assert (told["location"], told["points"], told["rank"]) == ("gauss", 8, "tensor")
-        assert any("48 columns" in n for n in told["notes"]) and told["guessed"]
+        answer = entry(source, "stress")
+        assert (answer["location"], answer["points"], answer["rank"]) == ("gauss", 8, "tensor")
+        assert any("48 columns" in n for n in answer["notes"]) and answer["guessed"]
         assert evaluate(Reading("stress", "yy"), source, AtElements(np.array([1]))).values == pytest.approx([36.0])
         assert entry(source, "damage")["points"] == 8
 
@@ -176,20 +176,20 @@ def test_thickness_and_property_of_shells_are_kept_as_breaks(tmp_path: Path) -> 
 
 def test_constants_axes_and_model_are_kept_with_the_review_and_undone(bar: ReviewSource) -> None:
     review, result = bar.review, bar.id
-    review.set_constants(result, "part 1", 210e3, 0.3)
+    review.set_constants(result, "part 1", {"young": 210e3, "poisson": 0.3})
     review.set_axes(result, three_points("hub", "cylindrical", np.zeros(3), np.array([1.0, 0, 0]), np.array([0, 1.0, 0])))
     with Review.open(review.path) as again:
         source = again.result(result)
-        assert source.setup.constants["part 1"].young == 210e3
+        assert source.setup.constants["part 1"]["young"] == 210e3
         assert source.setup.axes["hub"].kind == "cylindrical"
-        assert [m["young"] for m in contents(source)["materials"]] == [210e3, None]
+        assert [m["constants"].get("young") for m in contents(source)["materials"]] == [210e3, None]
     review.undo()
     assert "hub" not in review.result(result).setup.axes
     for wrong, words in (((-1.0, 0.3), "above zero"), ((1.0, 0.7), "between -1 and 0.5")):
         with pytest.raises(IronstoneError, match=words):
-            review.set_constants(result, "part 1", *wrong)
+            review.set_constants(result, "part 1", dict(zip(("young", "poisson"), wrong, strict=True)))
     with pytest.raises(NotFound, match="no material 'steel'"):
-        review.set_constants(result, "steel", 1.0, 0.3)
+        review.set_constants(result, "steel", {"young": 1.0, "poisson": 0.3})
     with pytest.raises(IronstoneError, match="not planar"):
         review.set_model(result, "plane strain")
     with pytest.raises(NotFound, match="no axes named"):

@@ -17,11 +17,11 @@ from pathlib import Path
 import numpy as np
 import pytest
 
-from ironstone.core.axes import three_points
 from ironstone.core.errors import IronstoneError
-from ironstone.core.evaluate import evaluate
-from ironstone.core.places import AtCorners
-from ironstone.core.reading import Reading
+from ironstone.core.field.axes import three_points
+from ironstone.core.mesh.places import AtCorners
+from ironstone.core.reading.evaluate import evaluate
+from ironstone.core.reading.reading import Reading
 from ironstone.store import Review, intake, known
 from ironstone.store.lease import leased
 
@@ -93,8 +93,8 @@ def test_a_review_that_cannot_be_written_opens_for_reading(
     before = files_in(path.parent)
     monkeypatch.setattr(known, "writable", lambda _path: False)
     with Review.open(path) as review:
-        told = evaluate(Reading("stress", "xx"), review.result(), AtCorners())
-        assert told.values.max() == pytest.approx(30.0)
+        answer = evaluate(Reading("stress", "xx"), review.result(), AtCorners())
+        assert answer.values.max() == pytest.approx(30.0)
         with pytest.raises(IronstoneError, match="can only be read"):
             review.set_units(review.result().id, "m-N-s-kg-Pa")
     assert files_in(path.parent) == before

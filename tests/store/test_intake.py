@@ -10,10 +10,10 @@ import pytest
 from sqlalchemy import func, select
 
 from ironstone.core.errors import IronstoneError
-from ironstone.core.evaluate import evaluate
-from ironstone.core.extremes import meeting
-from ironstone.core.places import AtCorners
-from ironstone.core.reading import Reading
+from ironstone.core.mesh.places import AtCorners
+from ironstone.core.reading.evaluate import evaluate
+from ironstone.core.reading.extremes import meeting
+from ironstone.core.reading.reading import Reading
 from ironstone.store import Review, intake
 from ironstone.store.describe import contents, rail
 from ironstone.store.intake import Cancelled
@@ -157,13 +157,13 @@ def test_what_a_field_was_taken_for_can_be_corrected(bar: ReviewSource) -> None:
 
 
 def test_the_demo_is_taken_in_as_it_was_written(flexure: ReviewSource) -> None:
-    told = contents(flexure)
-    assert (told["nodes"], told["elements"], len(told["steps"])) == (1285, 192, 241)
-    assert told["raw_points"] == 3840
-    assert {f["name"]: f["location"] for f in told["fields"] if not f["recovered"]} == {
+    answer = contents(flexure)
+    assert (answer["nodes"], answer["elements"], len(answer["steps"])) == (1285, 192, 241)
+    assert answer["raw_points"] == 3840
+    assert {f["name"]: f["location"] for f in answer["fields"] if not f["recovered"]} == {
         "displacement": "node", "reaction": "node", "stress": "corner", "strain": "corner", "equivalent_plastic_strain": "corner",
     }  # fmt: skip
-    assert {s["name"]: (s["held"], s["moves"]) for s in told["sets"] if s["of"] == "nodes"} == {
+    assert {s["name"]: (s["held"], s["moves"]) for s in answer["sets"] if s["of"] == "nodes"} == {
         "held": ("held", False), "driven": ("held", True),
     }  # fmt: skip
     seen = rail(flexure)

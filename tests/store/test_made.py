@@ -12,10 +12,10 @@ import numpy as np
 import pytest
 
 from ironstone.core.errors import Impossible, IronstoneError, NotFound
-from ironstone.core.evaluate import evaluate
-from ironstone.core.places import AtCorners
-from ironstone.core.reading import Reading
-from ironstone.core.surface import Look
+from ironstone.core.geometry.surface import Look
+from ironstone.core.mesh.places import AtCorners
+from ironstone.core.reading.evaluate import evaluate
+from ironstone.core.reading.reading import Reading
 from ironstone.engine import drawing
 from ironstone.engine.answers import trace_curve
 from ironstone.formats.registry import steps_of
@@ -36,8 +36,8 @@ def test_a_made_set_is_there_when_the_review_is_opened_again(bar: ReviewSource) 
     with Review.open(path) as again:
         source = again.result()
         assert source.mesh.node_sets["root"].tolist() == [0, 1, 2]
-        told = next(s for s in contents(source)["sets"] if s["name"] == "root")
-        assert told["made"] == "by hand" and told["count"] == 3
+        answer = next(s for s in contents(source)["sets"] if s["name"] == "root")
+        assert answer["made"] == "by hand" and answer["count"] == 3
 
 
 def test_sets_follow_undo_and_redo_without_another_mesh(bar: ReviewSource) -> None:

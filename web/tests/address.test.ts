@@ -20,13 +20,15 @@ describe("the address holds where one is", () => {
     { reading: { ...freshReading("stress", "plane-normal"), plane: "0,0.6,0.8", weight: "volume", against: "step=0" } },
     { key: { ...freshKey, low: -3.5, high: 120, fit: "set", bands: 24, map: "vik", iso: "alone", weigh: "volume" } },
     { key: { ...freshKey, bands: 0, log: true, fit: "all", iso: "over" } },
-    { look: { ...freshLook, hidden: [0, 3], clear: [2], detail: 8, style: "inside", perspective: true } },
+    { look: { ...freshLook, hidden: [0, 3], translucent: [2], detail: 8, style: "inside", perspective: true } },
     { look: { ...freshLook, nodes: true, apart: true, solid: true, mirrored: false }, meshLines: false },
     {
       arrows: { ...freshArrows("snow load"), length: 0.2, full: true, at: "outside", split: true },
       labelled: false,
       undeformed: false,
     },
+    { bay: "path", paths: [3, 5], gauges: 7, along: true, pathTab: "gauges" },
+    { bay: "path", paths: [] },
     { camera: { position: [1, -2.5, 3], target: [0, 0, 0.25], zoom: 4.125 } },
   ];
 

@@ -6,9 +6,9 @@ import { Problem } from "../src/api/client";
 function packed(head: object, arrays: [string, "f4" | "u4", number[], number[]][]): ArrayBuffer {
   let offset = 0;
   const described = arrays.map(([name, type, shape, values]) => {
-    const told = { name, type, shape, offset };
+    const reply = { name, type, shape, offset };
     offset += 4 * values.length;
-    return told;
+    return reply;
   });
   let text = JSON.stringify({ ...head, arrays: described });
   text += " ".repeat((4 - (text.length % 4)) % 4);
@@ -57,16 +57,16 @@ describe("what is fetched", () => {
   });
 
   test("fails in words: the service's own, or that it does not answer", async () => {
-    const told = { title: "There is no step 9.", hint: "Steps run from 0 to 3." };
-    vi.stubGlobal("fetch", async () => new Response(JSON.stringify(told), { status: 422 }));
-    await expect(fetchPacked("/a")).rejects.toEqual(new Problem(told.title, told.hint));
+    const reply = { title: "There is no step 9.", hint: "Steps run from 0 to 3." };
+    vi.stubGlobal("fetch", async () => new Response(JSON.stringify(reply), { status: 422 }));
+    await expect(fetchPacked("/a")).rejects.toEqual(new Problem(reply.title, reply.hint));
     vi.stubGlobal("fetch", async () => new Response("<html>", { status: 500 }));
     await expect(fetchPacked("/a")).rejects.toThrow("The service failed.");
     vi.stubGlobal("fetch", async () => Promise.reject(new TypeError("network")));
     await expect(fetchPacked("/a")).rejects.toThrow("does not answer");
   });
 
-  test("that was called back is no failure to be told", async () => {
+  test("that was called back is no failure to be reply", async () => {
     vi.stubGlobal("fetch", async () => Promise.reject(new DOMException("", "AbortError")));
     await expect(fetchPacked("/a")).rejects.toHaveProperty("name", "AbortError");
   });

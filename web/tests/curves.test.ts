@@ -1,7 +1,7 @@
 import { describe, expect, test } from "vitest";
 import type { Pairing, Schemas } from "../src/api/client";
 import { energyPlot, historyPlot, loopPlot, memberPlot, namedPlot, residualPlot } from "../src/plots/curves";
-import { figureOf } from "../src/plots/Plot";
+import { figureOf } from "../src/plots/figure";
 
 const axis = (label: string, unit: string, values: (number | null)[]) => ({ label, unit, values, sentence: label });
 const cycle = (energy: number) => ({ energy }) as Schemas["CycleOut"];
@@ -67,19 +67,19 @@ describe("curves by name", () => {
   });
 
   test("of two units have an axis each, the second on the right and dashed", () => {
-    const told = namedPlot([curve("a", "kN", [0, 1, 4]), curve("u", "mm", [0, null, -8])], steps);
-    expect(told.lines.map((l) => l.y)).toEqual([
+    const answer = namedPlot([curve("a", "kN", [0, 1, 4]), curve("u", "mm", [0, null, -8])], steps);
+    expect(answer.lines.map((l) => l.y)).toEqual([
       [0, 1, 4],
       [0, null, -8],
     ]);
-    expect(told.lines.map((l) => [l.second, l.dash])).toEqual([
+    expect(answer.lines.map((l) => [l.second, l.dash])).toEqual([
       [false, "solid"],
       [true, "dash"],
     ]);
-    expect([told.yTitle, told.secondTitle]).toEqual(["a, kN", "u, mm (dashed)"]);
+    expect([answer.yTitle, answer.secondTitle]).toEqual(["a, kN", "u, mm (dashed)"]);
   });
 
-  test("of more units each against its own largest, which is told", () => {
+  test("of more units each against its own largest, which is answer", () => {
     const { lines, yTitle, xTitle } = namedPlot(
       [curve("a", "kN", [0, 1, 4]), curve("u", "mm", [0, null, -8]), curve("t", "s", [0, 1, 2])],
       steps,

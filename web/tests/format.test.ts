@@ -24,7 +24,7 @@ describe("numbers as an analyst reads them", () => {
     expect(percent(null)).toBe("no value");
   });
 
-  test("a share is told in per cent", () => {
+  test("a share is answer in per cent", () => {
     expect(percent(0.0627, 2)).toBe(`6.3${thin}%`);
   });
 

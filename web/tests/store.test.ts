@@ -1,10 +1,10 @@
 import { beforeEach, describe, expect, test } from "vitest";
-import { freshKey, freshLook, freshReading, useBench } from "../src/bench/store";
+import { freshKey, freshLook, freshReading, panes, useBench } from "../src/bench/store";
 import { bench } from "./state";
 
 const now = () => useBench.getState();
 
-beforeEach(() => useBench.setState(bench(), true));
+beforeEach(() => panes.reset(bench()));
 
 describe("what one word of the reading does to the others", () => {
   test("averaging ends a jump: a jump is of values as computed", () => {

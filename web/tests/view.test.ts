@@ -9,9 +9,9 @@ describe("the geometry of a result", () => {
   test("faces seen through are drawn apart from the others", () => {
     const geometry = new ModelGeometry(box(1, 1, 1, 2));
     expect(geometry.surface.getIndex()?.count).toBe(4 * 6);
-    expect(geometry.clear.getIndex()?.count).toBe(2 * 6);
+    expect(geometry.translucent.getIndex()?.count).toBe(2 * 6);
     const solid = new ModelGeometry(box(1, 1, 1));
-    expect(solid.clear.getIndex()?.count).toBe(0);
+    expect(solid.translucent.getIndex()?.count).toBe(0);
   });
 
   test("a missing value is marked and never drawn as a zero", () => {

@@ -4,12 +4,28 @@ from __future__ import annotations
 
 import threading
 from collections import OrderedDict
-from collections.abc import Callable
+from collections.abc import Callable, Hashable
 from functools import wraps
 from typing import Any, TypeVar
 
 F = TypeVar("F", bound=Callable[..., Any])
+T = TypeVar("T")
 _LOCK = threading.Lock()
+
+
+def remembered(owner: object, name: str, key: Hashable, work: Callable[[], T], most: int) -> T:
+    """What ``work`` makes, kept with its owner under a name and a key; of a name the last ``most``."""
+    with _LOCK:
+        table: OrderedDict[Any, T] = vars(owner).setdefault(name, OrderedDict())
+        if key in table:
+            table.move_to_end(key)
+            return table[key]
+    answer = work()
+    with _LOCK:
+        table[key] = answer
+        while len(table) > most:
+            table.popitem(last=False)
+    return answer
 
 
 def kept_with(most: int, owner: int = 0) -> Callable[[F], F]:
@@ -24,17 +40,7 @@ def kept_with(most: int, owner: int = 0) -> Callable[[F], F]:
         @wraps(function)
         def kept(*arguments: Any) -> Any:
             key = arguments[:owner] + arguments[owner + 1 :]
-            with _LOCK:
-                table: OrderedDict[Any, Any] = vars(arguments[owner]).setdefault(name, OrderedDict())
-                if key in table:
-                    table.move_to_end(key)
-                    return table[key]
-            answer = function(*arguments)
-            with _LOCK:
-                table[key] = answer
-                while len(table) > most:
-                    table.popitem(last=False)
-            return answer
+            return remembered(arguments[owner], name, key, lambda: function(*arguments), most)
 
         return kept  # type: ignore[return-value]
 

@@ -11,6 +11,7 @@ import pint
 from numpy.typing import NDArray
 
 from ironstone.core.errors import IronstoneError
+from ironstone.core.kinds import kind_of
 
 Float = NDArray[np.float64]
 
@@ -26,26 +27,13 @@ class UnitSystem:
     mass: str
     stress: str
 
+    @property
+    def density(self) -> str:
+        return f"{self.mass}/{self.length}³"
+
     def unit_of(self, kind: str) -> str:
         """Unit of a kind of field, '' for pure numbers and for kinds without a known dimension."""
-        return {
-            "displacement": self.length,
-            "coordinates": self.length,
-            "velocity": f"{self.length}/{self.time}",
-            "acceleration": f"{self.length}/{self.time}²",
-            "force": self.force,
-            "reaction": self.force,
-            "internal force": self.force,
-            "stress": self.stress,
-            "pressure": self.stress,
-            "time": self.time,
-            "thickness": self.length,
-            "axial force": self.force,
-            "axial stress": self.stress,
-            "fibre stress": self.stress,
-            "section area": f"{self.length}²",
-            "temperature": "K",
-        }.get(kind, "")
+        return kind_of(kind).unit.format(length=self.length, force=self.force, time=self.time, stress=self.stress)
 
 
 SYSTEMS: dict[str, UnitSystem] = {
@@ -65,23 +53,6 @@ _CASES = {unit.lower(): unit for unit in _LETTERS}
 # What is known in capitals as something that no record of a test is in.
 _MEANT = {"MM": "mm", "CM": "cm", "SEC": "s"}
 _STEPS = {"degC": "K", "°C": "K", "celsius": "K", "degF": "delta_degF", "°F": "delta_degF", "fahrenheit": "delta_degF"}
-
-CHOICES: dict[str, tuple[str, ...]] = {
-    "stress": ("MPa", "GPa", "kPa", "Pa", "psi", "ksi"),
-    "pressure": ("MPa", "GPa", "kPa", "Pa", "psi", "ksi"),
-    "displacement": ("mm", "m", "µm", "in"),
-    "coordinates": ("mm", "m", "µm", "in"),
-    "force": ("N", "kN", "MN", "lbf", "kip"),
-    "axial force": ("N", "kN", "MN", "lbf", "kip"),
-    "internal force": ("N", "kN", "MN", "lbf", "kip"),
-    "fibre stress": ("MPa", "GPa", "kPa", "Pa", "psi", "ksi"),
-    "axial stress": ("MPa", "GPa", "kPa", "Pa", "psi", "ksi"),
-    "reaction": ("N", "kN", "MN", "lbf", "kip"),
-    "time": ("s", "ms"),
-    "temperature": ("K", "degC", "degF"),
-    "strain": ("", "%", "µstrain"),
-    "plastic strain": ("", "%", "µstrain"),
-}
 
 
 @cache

@@ -8,25 +8,26 @@ from typing import Any
 
 import numpy as np
 
-from ironstone.core.agreement import Match
-from ironstone.core.balance import Resultant, balance
-from ironstone.core.curves import Curve, coarse, envelope, loops, retained
+from ironstone.core.curves.agreement import Match
+from ironstone.core.curves.curves import Curve, coarse, envelope, loops, retained
+from ironstone.core.curves.monotonic import monotonic, tensile
+from ironstone.core.curves.transient import in_time
 from ironstone.core.errors import Impossible, IronstoneError
-from ironstone.core.evaluate import Tell, corner_components, error_estimate, evaluate
-from ironstone.core.evaluate import caveats as answer_caveats
-from ironstone.core.extremes import Extreme, extremes, meeting
-from ironstone.core.fields import Source
-from ironstone.core.gauss_fields import gauss_positions
-from ironstone.core.interpolation import element_centres, positions
+from ironstone.core.field.fields import Source
+from ironstone.core.field.tensors import principal_directions
 from ironstone.core.kept import kept_with
-from ironstone.core.monotonic import monotonic, tensile
-from ironstone.core.places import AtGauss, AtNodes, AtSamples, Place
-from ironstone.core.reading import Reading, Resolved, Values
-from ironstone.core.tensors import principal_directions
-from ironstone.core.trace import Trace, trace, trace_at_gauss
-from ironstone.core.transient import in_time
+from ironstone.core.mesh.interpolation import element_centres, positions
+from ironstone.core.mesh.places import AtGauss, AtNodes, AtSamples, Place
+from ironstone.core.reading.caveats import caveats as answer_caveats
+from ironstone.core.reading.corners import corner_components
+from ironstone.core.reading.error_estimate import error_estimate
+from ironstone.core.reading.evaluate import Tell, evaluate, gauss_positions
+from ironstone.core.reading.extremes import Extreme, extremes, meeting
+from ironstone.core.reading.reading import Reading
+from ironstone.core.reading.resolved import Resolved, Values
+from ironstone.core.reading.where import Gauss, NamedSet, Node, Where, parse, place_of
+from ironstone.core.statics.balance import Resultant, balance
 from ironstone.core.units import difference_unit, product, same_kind
-from ironstone.core.where import Where, elements_or_nodes, parse, place_of
 from ironstone.store.source import ReviewSource
 
 
@@ -73,12 +74,7 @@ def _entries(where: Where, place: Place, values: Values, source: Source) -> list
         xyz[alone] = element_centres(mesh, values.element[alone])
     entries = []
     for row, (v, e, n) in enumerate(zip(values.values.tolist(), values.element.tolist(), values.node.tolist(), strict=True)):
-        text = str(where)
-        if where.kind == "gauss":
-            text = f"gauss:{where.number}:{row + 1}"
-        elif where.kind == "set":
-            text = f"node:{mesh.node_ids[n]}" if n >= 0 else f"element:{mesh.element_ids[e]}"
-        entries.append(_entry(source, text, v, e, n, xyz[row]))
+        entries.append(_entry(source, where.of_row(mesh, row, e, n), v, e, n, xyz[row]))
     return entries
 
 
@@ -95,11 +91,11 @@ def read(reading: Reading, source: Source, at: str | None, with_extremes: bool =
         place = place_of(where, reading, source)
         values = evaluate(reading, source, place, tell)
         entries = _entries(where, place, values, source)
-        if where.kind == "gauss" and where.point:
+        if isinstance(where, Gauss) and where.point:
             if where.point > len(entries):
                 raise Impossible(f"That element has no Gauss point {where.point}.", f"They run from 1 to {len(entries)}.")
             entries = [entries[where.point - 1]]
-        if where.kind == "node" and isinstance(place, AtNodes):
+        if isinstance(where, Node) and isinstance(place, AtNodes):
             found = meeting(reading, source, int(place.nodes[0]))
             answer["jump"] = number(found.jump)
             answer["jump_within_material"] = number(found.jump_within_material)
@@ -136,7 +132,7 @@ def _add_directions(entries: list[dict[str, Any]], resolved: Resolved, source: S
     """Beside each principal value at a node as computed, its direction in global axes; other places have none told."""
     mesh = source.mesh
     for entry in entries:
-        if entry["node"] is None or entry["element"] is None or resolved.reading.averaging != "off":
+        if entry["node"] is None or entry["element"] is None or resolved.reading.averaging != "off" or not resolved.field.plain:
             continue
         element, node = mesh.element_position(entry["element"]), mesh.node_position(entry["node"])
         corners = mesh.corners_of(np.array([element]))
@@ -155,16 +151,14 @@ def _step(resolved: Resolved, source: Source) -> dict[str, Any]:
 def trace_curve(reading: Reading, source: ReviewSource, at: str, reduce: str | None, sign: int = 1) -> tuple[Curve, str, list[str]]:
     """A trace over all steps as a curve over the step axis, its sentence and its caveats."""
     mesh = source.mesh
-    place = parse(at)
-    if place.kind == "gauss" and not place.point:
-        # A trace is of one point: the first where none is named, and called so.
-        place = replace(place, point=1)
-    found = _followed(reading, source, place, reduce)
+    # A trace is of one point: the first where none is named, and called so.
+    place = parse(at).one()
+    found = place.trace(reading, source, reduce)
     where = place.words
     values, resolved = found.values, found.resolved
     caveats = answer_caveats(resolved, source, values)
-    name = place.name
-    if resolved.field.kind == "reaction" and place.kind == "set":
+    if resolved.field.kind == "reaction" and isinstance(place, NamedSet):
+        name = place.name
         held = source.summary.get("sets", {}).get(name, {}).get("held")
         if held == "free":
             caveats.append(f"The set '{name}' is not held: a reaction there means nothing.")
@@ -189,8 +183,8 @@ def trace_curve(reading: Reading, source: ReviewSource, at: str, reduce: str | N
     axis = np.array([s.value for s in source.steps])
     if found.node is not None and np.isfinite(values).any():
         most = int(np.nanargmax(values) if reduce == "max" else np.nanargmin(values))
-        told = f"{'Largest' if reduce == 'max' else 'Smallest'} {values[most]:.4g} {resolved.unit}".rstrip()
-        caveats.append(f"{told} at node {int(mesh.node_ids[found.node[most]])}, {source.steps[most].label}.")
+        reply = f"{'Largest' if reduce == 'max' else 'Smallest'} {values[most]:.4g} {resolved.unit}".rstrip()
+        caveats.append(f"{reply} at node {int(mesh.node_ids[found.node[most]])}, {source.steps[most].label}.")
     curve = Curve(
         axis,
         sign * values,
@@ -212,17 +206,6 @@ def few_steps(source: Source, values: Any, first: int = 0) -> list[str]:
     return [f"The steps are few for this curve: about {about} it may be off by {100 * found[1]:.2g} % of its range."]
 
 
-def _followed(reading: Reading, source: ReviewSource, where: Where, reduce: str | None) -> Trace:
-    """The trace at a place."""
-    if where.kind == "gauss":
-        return trace_at_gauss(reading, source, source.mesh.element_position(where.number), where.point)
-    place = place_of(where, reading, source)
-    if where.kind == "set" and reduce is None:
-        of, members = elements_or_nodes(source.mesh, where.name)
-        raise Impossible(f"The set '{where.name}' has {len(members)} {of}.", "Reduce it: sum, mean, max or min.")
-    return trace(reading, source, place, reduce if where.kind in ("set", "node") else None)
-
-
 def held_sets(source: ReviewSource) -> dict[str, str]:
     """Which sets are held, as it was found when the result was taken in."""
     return {n: e["held"] for n, e in source.summary.get("sets", {}).items() if e.get("held") != "unknown"}
@@ -232,7 +215,7 @@ def balance_answer(source: ReviewSource, step: int, about: Any = None, deformed:
     """The load balance of a step in the form the command line and the service print."""
     found = balance(source, step, source.mesh.node_sets, about, deformed, held_sets(source))
 
-    def told(r: Resultant) -> dict[str, Any]:
+    def reply(r: Resultant) -> dict[str, Any]:
         return {"force": r.force.tolist(), "moment": r.moment.tolist()}
 
     return {
@@ -241,9 +224,9 @@ def balance_answer(source: ReviewSource, step: int, about: Any = None, deformed:
         "deformed": deformed,
         "force_unit": source.system.force,
         "moment_unit": product(source.system.force, source.system.length),
-        "applied": told(found.applied),
-        "reaction": told(found.reaction),
-        "residual": told(found.residual),
+        "applied": reply(found.applied),
+        "reaction": reply(found.reaction),
+        "residual": reply(found.residual),
         "force_share": number(found.force_share),
         "moment_share": number(found.moment_share),
         "verdict": found.verdict,
@@ -252,9 +235,9 @@ def balance_answer(source: ReviewSource, step: int, about: Any = None, deformed:
                 "name": s.name,
                 "nodes": s.nodes,
                 "held": s.held,
-                **told(s.reaction),
-                "reaction": told(s.reaction),
-                "applied": told(s.applied),
+                **reply(s.reaction),
+                "reaction": reply(s.reaction),
+                "applied": reply(s.applied),
             }
             for s in found.sets
         ],
@@ -311,15 +294,15 @@ def figures(curve: Curve) -> list[dict[str, Any]]:
     if not in_time(curve) and loops(curve).cycles:
         return []
     x, y = curve.x_unit or "", curve.y_unit or ""
-    told: list[dict[str, Any]] = []
+    reply: list[dict[str, Any]] = []
 
     def add(label: str, value: float, unit: str | None, how: str) -> None:
-        told.append({"label": label, "value": number(value), "unit": unit or "", "how": how})
+        reply.append({"label": label, "value": number(value), "unit": unit or "", "how": how})
 
     if in_time(curve):
         for label, at in (("Largest", int(np.nanargmax(curve.y))), ("Smallest", int(np.nanargmin(curve.y)))):
             add(label, float(curve.y[at]), y, f"at {curve.x[at]:.4g} {x}")
-        return told
+        return reply
     try:
         if same_kind(x, "") and same_kind(y, "MPa"):
             t = tensile(curve)
@@ -330,10 +313,10 @@ def figures(curve: Curve) -> list[dict[str, Any]]:
             add("Uniform elongation", t.uniform_strain, "", f"strain there{since}")
             add("True stress there", t.true_ultimate, y, "s (1 + e)")
             add("True strain there", t.true_uniform_strain, "", "ln(1 + e)")
-            return told
+            return reply
         m = monotonic(curve)
     except IronstoneError:
-        return told
+        return reply
     since = _counted_from(m.origin, x, y)
     add("Stiffness", m.stiffness, m.stiffness_unit, "secant between 10 % and 40 % of the peak")
     add("Peak", m.peak, y, f"at {m.peak_at:.4g} {x}{since}")
@@ -341,7 +324,7 @@ def figures(curve: Curve) -> list[dict[str, Any]]:
     add("Yield displacement", m.yield_at, x, f"yield over stiffness{since}")
     add("Ductility", m.ductility, "", "end over yield displacement")
     add("Energy", m.energy, m.energy_unit, "under the curve")
-    return told
+    return reply
 
 
 def _counted_from(origin: tuple[float, float], x: str, y: str) -> str:

@@ -18,7 +18,7 @@ import ironstone
 from ironstone.core.errors import IronstoneError, NotFound
 from ironstone.engine.words import Strict
 from ironstone.store import Review
-from ironstone.store.review import Item
+from ironstone.store.items import Item
 from ironstone.store.source import ReviewSource
 
 
@@ -191,6 +191,19 @@ def keep(review: Review, thing: Kept) -> Item:
         if thing.same(other):
             return review.change(item.id, thing.written(), thing.made())
     return review.add(thing.kind, thing.written(), thing.made())
+
+
+def changed(review: Review, item_id: int, kind: str, words: Mapping[str, Any]) -> Kept:
+    """Change words of something that is kept; the others stay. Raises IronstoneError where it cannot be so."""
+    item = review.item(item_id, kind)
+    before = kept_of(kind, item.payload)
+    thing = _by_kind(KEPT, kind, "thing to keep").stated({**before.model_dump(mode="json"), **words})
+    thing.check(review)
+    for other, known in readable(review, type(thing)):
+        if other.id != item_id and thing.same(known):
+            raise IronstoneError(f"There is another {kind} called '{getattr(thing, 'name', '')}'.", "Choose another name.")
+    review.change(item_id, thing.written(), f"{kind.capitalize()} '{getattr(thing, 'name', item_id)}' changed")
+    return thing
 
 
 def remove(review: Review, item_id: int, kind: str | None = None) -> None:

@@ -8,13 +8,13 @@ import numpy as np
 from pydantic import Field
 
 from ironstone.core.errors import Impossible, IronstoneError
-from ironstone.core.extremes import extremes
-from ironstone.core.reading import resolve
+from ironstone.core.reading.extremes import extremes
+from ironstone.core.reading.resolve import resolve
 from ironstone.engine import answers
 from ironstone.engine.base import Kept, readable
 from ironstone.engine.words import ReadingQuery, Strict
 from ironstone.store import Review
-from ironstone.store.review import Item
+from ironstone.store.items import Item
 from ironstone.store.source import ReviewSource
 
 
@@ -79,11 +79,11 @@ def checked_value(source: ReviewSource, stated: CheckIn) -> tuple[float | None, 
         _, low, high = extremes(reading, source)
         found = high if stated.at == "max" else low
         return (answers.number(found.value) if found else None), resolved.unit, f"{stated.at} of {resolved.sentence()}"
-    told: dict[str, Any] = answers.read(reading, source, stated.at)
-    values = [v["value"] for v in told["values"] if v["value"] is not None]
+    answer: dict[str, Any] = answers.read(reading, source, stated.at)
+    values = [v["value"] for v in answer["values"] if v["value"] is not None]
     if not values:
         raise Impossible("There is no value at that place.", "Check the place and the reading.")
-    return float(np.mean(values)), told["unit"], f"{told['sentence']}, at {stated.at}{' (mean)' if len(values) > 1 else ''}"
+    return float(np.mean(values)), answer["unit"], f"{answer['sentence']}, at {stated.at}{' (mean)' if len(values) > 1 else ''}"
 
 
 def checks_elsewhere(result: int, review: Review) -> dict[int, int]:

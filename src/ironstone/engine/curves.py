@@ -7,15 +7,15 @@ from typing import ClassVar
 import numpy as np
 from pydantic import Field
 
-from ironstone.core.arithmetic import FUNCTIONS, evaluate_curve, names_in
-from ironstone.core.curves import Curve
+from ironstone.core.curves.arithmetic import FUNCTIONS, evaluate_curve, names_in
+from ironstone.core.curves.curves import Curve
 from ironstone.core.errors import IronstoneError, NotFound
 from ironstone.core.units import name_and_unit
 from ironstone.engine import answers
 from ironstone.engine.base import Kept, readable
 from ironstone.engine.words import TraceSpec
 from ironstone.store import Review
-from ironstone.store.review import Item
+from ironstone.store.items import Item
 from ironstone.store.source import ReviewSource
 
 
@@ -129,10 +129,10 @@ def named_out(review: Review, item: Item, stated: NamedIn) -> NamedOut:
     """A named curve with its values, or with why it has none."""
     try:
         values, unit, sentence, caveats = _of(review, review.result(stated.result), stated)
-        told = [answers.number(float(v)) for v in values]
+        answer = [answers.number(float(v)) for v in values]
         caveats = [*caveats, *answers.few_steps(review.result(stated.result), values)]
         return NamedOut(
-            id=item.id, **stated.model_dump(), values=told, unit=unit or "", sentence=sentence, caveats=caveats, error=None
+            id=item.id, **stated.model_dump(), values=answer, unit=unit or "", sentence=sentence, caveats=caveats, error=None
         )
     except IronstoneError as error:
         return NamedOut(id=item.id, **stated.model_dump(), values=[], unit="", sentence="", caveats=[], error=str(error))

@@ -9,9 +9,9 @@ from typing import Any
 
 import numpy as np
 
+from ironstone.core.geometry.surface import Look, Surface, skin
 from ironstone.core.kept import kept_with
-from ironstone.core.mesh import Float, Mesh
-from ironstone.core.surface import Look, Surface, skin
+from ironstone.core.mesh.mesh import Float, Mesh
 from ironstone.store.source import ReviewSource
 
 KEPT_SURFACES = 6
@@ -26,7 +26,7 @@ def surface(source: ReviewSource, look: Look) -> Surface:
 
 @kept_with(2)
 def _one_an_element(source: ReviewSource, kind: str) -> Float | None:
-    found = next((f for f in source.fields.values() if f.kind == kind and f.location == "element"), None)
+    found = next((f for f in source.fields.values() if f.kind == kind and f.location == "element" and f.plain), None)
     return None if found is None else np.asarray(source.values(found.name, 0)[:, 0], dtype=np.float64)
 
 

@@ -12,7 +12,7 @@ from ironstone.engine.records import picture_of
 from ironstone.engine.words import Strict
 from ironstone.formats.tables import write_table
 from ironstone.store import Review
-from ironstone.store.review import Item
+from ironstone.store.items import Item
 
 
 class ExhibitIn(Strict):
@@ -105,14 +105,14 @@ class ViewOut(ViewIn):
 
 
 def exhibit_of(item: Item, kept: ExhibitKept) -> ExhibitOut:
-    told = kept.model_dump(exclude={"picture", "table", "of"})
+    reply = kept.model_dump(exclude={"picture", "table", "of"})
     return ExhibitOut(
         id=item.id,
         revision=item.revision,
         kind=kept.of,
         has_picture=kept.picture is not None,
         has_table=kept.table is not None,
-        **told,
+        **reply,
     )
 
 

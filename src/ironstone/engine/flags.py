@@ -9,15 +9,15 @@ from typing import Any, ClassVar
 import numpy as np
 from pydantic import BaseModel, Field
 
-from ironstone.core.categories import name_of
-from ironstone.core.cells import CELLS
 from ironstone.core.errors import IronstoneError
-from ironstone.core.evaluate import evaluate
-from ironstone.core.extremes import extremes, jumps
-from ironstone.core.fields import displacement_of
-from ironstone.core.interpolation import interpolation, positions
-from ironstone.core.places import AtSamples
-from ironstone.core.reading import resolve
+from ironstone.core.field.categories import name_of
+from ironstone.core.field.fields import displacement_of
+from ironstone.core.mesh.cells import CELLS
+from ironstone.core.mesh.interpolation import interpolation, positions
+from ironstone.core.mesh.places import AtSamples
+from ironstone.core.reading.evaluate import evaluate
+from ironstone.core.reading.extremes import extremes, jumps
+from ironstone.core.reading.resolve import resolve
 from ironstone.engine import answers
 from ironstone.engine.base import Answer, Column, Kept, Question, readable
 from ironstone.engine.steps import find_step
@@ -71,7 +71,7 @@ class FlagOut(FlagIn):
     revision: int
 
 
-class FlagTold(BaseModel):
+class FlagAnswer(BaseModel):
     """What a flag says. entries: each element's value as computed, and the same under another averaging."""
 
     place: str
@@ -91,7 +91,7 @@ class FlagEdit(Strict):
     name: str = Field(max_length=80)
 
 
-def flag_answer(source: ReviewSource, query: ReadingQuery, flag: FlagIn) -> FlagTold:
+def flag_answer(source: ReviewSource, query: ReadingQuery, flag: FlagIn) -> FlagAnswer:
     """What a flag says of the reading in view: every element's value as computed, and beside it averaged.
 
     Beside values as computed stands the mean within each part; beside any averaging the values as computed.
@@ -138,7 +138,7 @@ def flag_answer(source: ReviewSource, query: ReadingQuery, flag: FlagIn) -> Flag
             moved = (own.matrix @ np.asarray(source.rows(name, reading.step, mesh.connectivity[own.corners]), dtype=float))[0]
     first = replace(reading, averaging="off")
     second = other if reading.averaging == "off" else reading
-    return FlagTold(
+    return FlagAnswer(
         place=where,
         xyz=at.tolist(),
         moved=np.nan_to_num(moved).tolist(),
@@ -162,13 +162,13 @@ def flags_columns(
 ) -> tuple[Sequence[str], Sequence[str | None], Sequence[Any]]:
     """Every element's value at every flag, as computed and averaged: names, units and values of columns."""
     planted = flags_of(review, source.id)
-    told = [flag_answer(source, query, f) for f in planted]
-    rows = [(i, f, t, e) for i, (f, t) in enumerate(zip(planted, told, strict=True), start=1) for e in t.entries]
+    reply = [flag_answer(source, query, f) for f in planted]
+    rows = [(i, f, t, e) for i, (f, t) in enumerate(zip(planted, reply, strict=True), start=1) for e in t.entries]
     length = source.system.length
-    unit = told[0].unit if told else ""
+    unit = reply[0].unit if reply else ""
     missing = float("nan")
     return (
-        ("flag", "name", "place", "element", "part", "x", "y", "z", *_flag_columns(told), "jump"),
+        ("flag", "name", "place", "element", "part", "x", "y", "z", *_flag_columns(reply), "jump"),
         (None, None, None, None, None, length, length, length, unit, unit, unit),
         (
             [i for i, _, _, _ in rows],
@@ -184,11 +184,11 @@ def flags_columns(
     )
 
 
-def _flag_columns(told: list[FlagTold]) -> tuple[str, str]:
+def _flag_columns(reply: list[FlagAnswer]) -> tuple[str, str]:
     """The reading, and the other averaging beside it."""
-    if not told:
+    if not reply:
         return "value", "averaged"
-    return f"{told[0].sentence} [{told[0].averaging}]", told[0].other_averaging or "no averaging"
+    return f"{reply[0].sentence} [{reply[0].averaging}]", reply[0].other_averaging or "no averaging"
 
 
 class Flags(ReadingWords, Question):

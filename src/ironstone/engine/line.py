@@ -5,29 +5,22 @@ Written here once and served; the page shows it and writes no word of it itself.
 
 from __future__ import annotations
 
+from collections.abc import Iterable
 from typing import Any
 
 from pydantic import BaseModel
 
-from ironstone.core.axes import ELEMENT, GLOBAL, MATERIAL, Axes
 from ironstone.core.errors import IronstoneError
-from ironstone.core.fields import Field
-from ironstone.core.measures import Measure, measures_for
-from ironstone.core.reading import (
-    AVERAGING_WORDS,
-    Reading,
-    Resolved,
-    axes_words,
-    field_words,
-    measure_label,
-    region_words,
-    resolve,
-    usual_measure,
-)
+from ironstone.core.field.axes import ELEMENT, GLOBAL, MATERIAL, Axes
+from ironstone.core.field.constants import CONSTANTS, ELASTIC, labels, lacking
+from ironstone.core.field.fields import Field
+from ironstone.core.field.sliced import MAGNITUDE, PEAK, REDUCED, layers_of
+from ironstone.core.reading.measures import Measure, measures_for
+from ironstone.core.reading.reading import Reading
+from ironstone.core.reading.resolve import linear, resolve, usual_measure
+from ironstone.core.reading.resolved import AVERAGING_WORDS, Resolved, axes_words, field_words, measure_label, region_words
 from ironstone.store.describe import units_of
 from ironstone.store.source import ReviewSource
-
-CONSTANTS = "State Young's modulus and Poisson's ratio in Intake first."
 
 
 class Choice(BaseModel):
@@ -91,6 +84,10 @@ def reading_line(source: ReviewSource, reading: Reading) -> Line:
     directed = measure.direction is not None or "plane" in measure.needs
     if field.rank != "scalar" and (directed or reading.axes != "global"):
         words.append(_axes(source, field, reading, found))
+    if field.layers:
+        words.append(_layer(field, reading, found))
+    if field.harmonic:
+        words.append(_phase(reading, measure, found))
     if not error:
         words.append(_averaging(field, reading, found))
     words.append(_region(source, reading))
@@ -106,13 +103,15 @@ def reading_line(source: ReviewSource, reading: Reading) -> Line:
     return Line(words=words, of=of, averaging=averaging, guessed=source.system_guessed and bool(field.unit))
 
 
-def known_constants(source: ReviewSource) -> bool:
-    return bool(source.setup.constants)
+def _lacks(source: ReviewSource, needs: Iterable[str]) -> str:
+    """What is to be stated first of the constants a choice needs; '' where all are."""
+    missing = lacking([n for n in needs if n in CONSTANTS], source.setup.constants)
+    return f"State {labels(missing)} in Intake first." if missing else ""
 
 
 def _of(source: ReviewSource, field: Field, reading: Reading) -> Word:
     nodal = "A nodal field has one value at each node: there is no jump." if field.location == "node" else ""
-    lacks = "" if known_constants(source) else CONSTANTS
+    lacks = _lacks(source, ELASTIC)
     error = "The energy norm is that of a stress." if field.kind != "stress" or field.rank != "tensor" or nodal else lacks
     choices = [
         Choice(value="value", label="the value itself", short="value", explanation="What the elements have."),
@@ -153,7 +152,7 @@ def _measure(
             value=m.name,
             label=measure_label(m, axes),
             explanation=m.explanation,
-            impossible=CONSTANTS if set(m.needs) - {"plane"} and not known_constants(source) else "",
+            impossible=_lacks(source, m.needs),
             change={"measure": m.name, "unit": None, **({"plane": _plane(reading)} if "plane" in m.needs else {})},
         )
         for m in measures
@@ -178,20 +177,21 @@ def _field(source: ReviewSource, field: Field | None, reading: Reading) -> Word:
             continue
         place = "Gauss point" if f.location == "gauss" else f.location
         if f.labels:
-            told = f"its name, at each {place}"
+            answer = f"its name, at each {place}"
         elif f.names:
-            told = f"names something, at each {place}"
+            answer = f"names something, at each {place}"
         else:
             kind = f"{f.kind or 'kind not known'}{' (guessed)' if f.guessed else ''}"
-            told = f"{kind}, {f.rank} at each {place}, {f.unit or 'pure number'}"
+            answer = f"{kind}, {f.rank} at each {place}, {f.unit or 'pure number'}"
         keeps = any(m.name == reading.measure for m in measures_for(f.rank, f.kind))
         change: dict[str, Any] = {"field": f.name, "measure": reading.measure if keeps else usual_measure(f), "unit": None}
+        change |= {"layer": reading.layer if f.layers else "", "phase": reading.phase if f.harmonic else ""}
         if f.location == "node":
             change["of"] = "value"
         if f.names:
             change |= {"averaging": "off", "over": "step", "against": None}
         note = "recovered" if f.recovered else ""
-        choices.append(Choice(value=f.name, label=field_words(f.name, names), explanation=told, note=note, change=change))
+        choices.append(Choice(value=f.name, label=field_words(f.name, names), explanation=answer, note=note, change=change))
     if field is None:
         return Word(name="field", title="Field", label="choose a field", value="", choices=choices)
     return Word(
@@ -226,6 +226,38 @@ def _axes(source: ReviewSource, field: Field, reading: Reading, found: Resolved 
     )
 
 
+def _layer(field: Field, reading: Reading, found: Resolved | None) -> Word:
+    several = len(field.places) > 1
+    written = [*REDUCED, *(str(i + 1) for i in range(field.layers))]
+    if several:
+        written += [f"{i + 1}:{place}" for i in range(field.layers) for place in field.places]
+        written += [f"{how}:{place}" for how in REDUCED for place in field.places]
+        written += [f"{i + 1}:{how}" for i in range(field.layers) for how in REDUCED]
+    choices = [Choice(value=w, label=layers_of(w, field).words, change={"layer": w}) for w in written]
+    answer = {1: "the bottom", field.layers: "the top"}
+    for choice in choices:
+        choice.explanation = answer.get(int(choice.value), "") if choice.value.isdigit() else ""
+    label = found.layers.words if found else reading.layer
+    value = reading.layer or "1"
+    return Word(name="layer", title="Layer", label=label, value=value, before=", ", marked=value in REDUCED, choices=choices)
+
+
+def _phase(reading: Reading, measure: Measure, found: Resolved | None) -> Word:
+    nowhere = "" if linear(measure) else "A magnitude is that of one component: take the peak over the cycle."
+    choices = [
+        Choice(value=MAGNITUDE, label="magnitude of the harmonic", impossible=nowhere, explanation="Of both parts together."),
+        Choice(value=PEAK, label="peak over the cycle", explanation="The largest magnitude the measure comes to."),
+        *(Choice(value=str(a), label=f"at phase {a}°", explanation=_PHASES.get(a, "")) for a in range(0, 360, 15)),
+    ]
+    for choice in choices:
+        choice.change = {"phase": choice.value}
+    label = found.phase_words if found else reading.phase
+    return Word(name="phase", title="Phase", label=label, value=reading.phase or "0", before=", ", choices=choices)
+
+
+_PHASES = {0: "The real part.", 270: "The imaginary part."}
+
+
 _MEANS = {
     "off": "Nothing is averaged: every element keeps its own value at a shared node.",
     "element": "The integral over the element divided by its volume.",
@@ -253,12 +285,12 @@ def _averaging(field: Field, reading: Reading, found: Resolved | None) -> Word:
             value=value,
             label=AVERAGING_WORDS[value],
             short=_SHORT[value],
-            explanation=told,
+            explanation=answer,
             impossible=impossible(value),
             # A jump is taken of values as computed: averaging ends it.
             change={"averaging": value, **({} if value == "off" else {"of": "value"})},
         )
-        for value, told in _MEANS.items()
+        for value, answer in _MEANS.items()
     ]
     label = "a name, as it is" if field.names else found.averaging_words if found else AVERAGING_WORDS[reading.averaging]
     marked = not nodal and reading.averaging != "off"
@@ -301,11 +333,11 @@ def _over(source: ReviewSource, reading: Reading, found: Resolved | None) -> Wor
         Choice(
             value=value,
             label=label,
-            explanation=told,
+            explanation=answer,
             impossible=alone if value != "step" else "",
             change={"span": "all", "when": False, **change},
         )
-        for value, label, told, change in every
+        for value, label, answer, change in every
     ]
     value = " ".join([reading.over, *(["when"] if reading.when else ["so-far"] if reading.span == "so-far" else [])])
     if reading.over == "step":
@@ -353,8 +385,8 @@ _OFF = (
 def _against(field: Field, reading: Reading, found: Resolved | None) -> Word:
     nothing = "These numbers name something: a difference of them means nothing." if field.names else ""
     choices = [
-        Choice(value=value, label=label, explanation=told, impossible=nothing if value else "", change={"against": value or None})
-        for value, label, told in _OFF
+        Choice(value=value, label=label, explanation=answer, impossible=nothing if value else "", change={"against": value or None})
+        for value, label, answer in _OFF
     ]
     taken = reading.against is not None
     words = found.against_words if found else "…"

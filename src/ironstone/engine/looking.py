@@ -2,23 +2,24 @@
 
 from __future__ import annotations
 
-from collections import OrderedDict
 from dataclasses import replace
-from typing import Any, Literal
+from typing import Literal
 
 import numpy as np
 from pydantic import BaseModel, Field
 
-from ironstone.core.categories import name_of
-from ironstone.core.cells import CELLS
 from ironstone.core.errors import Impossible, IronstoneError
-from ironstone.core.evaluate import Tell, evaluate
-from ironstone.core.extremes import extremes
-from ironstone.core.interpolation import positions
-from ironstone.core.measuring import angle, area, length, volume
-from ironstone.core.places import AtSamples
-from ironstone.core.reading import Reading, resolve
-from ironstone.core.surface import face_point
+from ironstone.core.field.categories import name_of
+from ironstone.core.geometry.measuring import angle, area, length, volume
+from ironstone.core.geometry.surface import face_point
+from ironstone.core.kept import remembered
+from ironstone.core.mesh.cells import CELLS
+from ironstone.core.mesh.interpolation import positions
+from ironstone.core.mesh.places import AtSamples
+from ironstone.core.reading.evaluate import Tell, evaluate
+from ironstone.core.reading.extremes import extremes
+from ironstone.core.reading.reading import Reading
+from ironstone.core.reading.resolve import resolve
 from ironstone.engine import answers
 from ironstone.engine.drawing import surface
 from ironstone.engine.pictures import ExtremeOut, SurfaceQuery, displacement_name
@@ -111,15 +112,14 @@ def measured(source: ReviewSource, query: MeasureQuery) -> MeasureOut:
     return MeasureOut(undeformed=found.undeformed, deformed=found.deformed, unit=unit, count=found.count, text=text)
 
 
-RANGES: OrderedDict[Any, RangeOut] = OrderedDict()
-
-
 def range_of(source: ReviewSource, reading: Reading, tell: Tell | None) -> RangeOut:
     """Lowest and highest of a reading over all steps, and where in them; found once for a state of the result."""
     # The step in view plays no part, but for a reading of what has been so far.
-    key = (source.review.path, source.revision, reading.at(0) if reading.over == "step" else reading)
-    if key in RANGES:
-        return RANGES[key]
+    key = reading.at(0) if reading.over == "step" else reading
+    return remembered(source, "ranges", key, lambda: _range_of(source, reading, tell), most=64)
+
+
+def _range_of(source: ReviewSource, reading: Reading, tell: Tell | None) -> RangeOut:
     answer = RangeOut(low=None, high=None, low_step=None, high_step=None)
     count = len(source.steps)
     # A reading over steps is the same at all of them.
@@ -131,9 +131,6 @@ def range_of(source: ReviewSource, reading: Reading, tell: Tell | None) -> Range
             answer.low, answer.low_step = low.value, step
         if high and (answer.high is None or high.value > answer.high):
             answer.high, answer.high_step = high.value, step
-    RANGES[key] = answer
-    while len(RANGES) > 64:
-        RANGES.popitem(last=False)
     return answer
 
 
@@ -143,11 +140,11 @@ def averagings(source: ReviewSource, query: ReadingQuery) -> list[AveragingOut]:
     choices: tuple[str, ...] = ("off", "element") if resolved.field.location == "node" else ("off", "element", "part", "all")
     if resolved.materials_named and resolved.field.location != "node":
         choices = ("off", "element", "part", "material", "all")
-    told = []
+    reply = []
     for name in ("off",) if resolved.field.names else choices:
         reading = replace(query.reading(), averaging=name, of="value", over="step", when=False, against=None)
         _, low, high = extremes(reading, source)
-        told.append(
+        reply.append(
             AveragingOut(
                 averaging=name,
                 words=resolve(reading, source).averaging_words,
@@ -156,7 +153,7 @@ def averagings(source: ReviewSource, query: ReadingQuery) -> list[AveragingOut]:
                 max=answers.place_of_extreme(high, source),
             )
         )
-    return told
+    return reply
 
 
 def probe(source: ReviewSource, query: ProbeQuery) -> ProbeOut:

@@ -9,9 +9,9 @@ from typing import Any, ClassVar
 
 from pydantic import BaseModel, Field
 
-from ironstone.core.agreement import Limits
-from ironstone.core.match import match
-from ironstone.core.transient import in_time
+from ironstone.core.curves.agreement import Limits
+from ironstone.core.curves.match import match
+from ironstone.core.curves.transient import in_time
 from ironstone.engine import answers
 from ironstone.engine.base import Answer, Column, Question, by_name
 from ironstone.engine.pairings import PairingIn, pairing_of
@@ -44,7 +44,7 @@ class MetricOut(BaseModel):
 class DeviationOut(BaseModel):
     rms: float | None
     share: float | None
-    told: str = Field(description="The share in per cent, with the digits that tell it from its limit.")
+    percent: str = Field(description="The share in per cent, with the digits that tell it from its limit.")
     largest: float | None
     largest_at_x: float | None
     determination: float | None
@@ -84,7 +84,7 @@ def match_of(review: Review, pairing: int, test: int) -> MatchOut:
             "deviation": {
                 "rms": answers.number(d.rms),
                 "share": answers.number(d.share),
-                "told": d.told,
+                "percent": d.percent,
                 "largest": answers.number(d.largest),
                 "largest_at_x": answers.number(d.largest_at_x),
                 "determination": answers.number(d.determination),
@@ -109,13 +109,13 @@ def overlay(review: Review, pairing: int, test: int) -> OverlayOut:
     shown = record.in_units(model.x_unit, model.y_unit)
     if in_time(model) and in_time(shown):
         shown = replace(shown, x=shown.x + (match(model, record).shift or 0.0))
-    told = OverlayOut(name=out.name, x=[answers.number(v) for v in shown.x], y=[answers.number(v) for v in shown.y])
+    reply = OverlayOut(name=out.name, x=[answers.number(v) for v in shown.x], y=[answers.number(v) for v in shown.y])
     if out.of:
         found = scatter_of(review, test)
         for end, values in (("low", found.low), ("high", found.high)):
             turned = replace(found.mean, y=values).in_units(model.x_unit, model.y_unit)
-            setattr(told, end, [answers.number(v) for v in turned.y])
-    return told
+            setattr(reply, end, [answers.number(v) for v in turned.y])
+    return reply
 
 
 def match_columns(found: MatchOut) -> tuple[Sequence[str], Sequence[str | None], Sequence[Any]]:

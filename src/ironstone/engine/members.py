@@ -6,10 +6,10 @@ from typing import Any, ClassVar
 
 from pydantic import BaseModel, Field
 
-from ironstone.core.bars import ByHand, Member, along, axial_force, by_hand, first_loaded, members, so_far, taken_over
 from ironstone.core.errors import Impossible, NotFound
 from ironstone.core.kept import kept_with
-from ironstone.core.mesh import Mesh
+from ironstone.core.mesh.mesh import Mesh
+from ironstone.core.statics.bars import ByHand, Member, along, axial_force, by_hand, first_loaded, members, so_far, taken_over
 from ironstone.engine.answers import number
 from ironstone.engine.base import Answer, Column, Question
 from ironstone.engine.steps import find_step
@@ -100,7 +100,7 @@ def _told(source: ReviewSource, step: int) -> list[ByHand]:
 def members_of(source: ReviewSource, step: int) -> MembersOut:
     """Every member: its force in the file, and what its joints' displacements, its modulus and its area make of it."""
     mesh = source.mesh
-    told = _told(source, step)
+    reply = _told(source, step)
     out = [
         MemberOut(
             **_head(mesh, i, t.member),
@@ -110,7 +110,7 @@ def members_of(source: ReviewSource, step: int) -> MembersOut:
             elastic=t.elastic,
             sense=t.sense,
         )
-        for i, t in enumerate(told)
+        for i, t in enumerate(reply)
     ]
     lacks = [
         word for k, word in (("young", "Young's modulus"), ("area", "the section area")) if any(getattr(m, k) is None for m in out)
@@ -128,12 +128,12 @@ def members_of(source: ReviewSource, step: int) -> MembersOut:
 NUMBERS = ("force", "area", "young", "extension", "strain", "stress", "hand_force", "nominal", "yielded", "off")
 
 
-def members_columns(told: MembersOut) -> list[Column]:
+def members_columns(reply: MembersOut) -> list[Column]:
     """Members beside their hand calculation as the columns of a table."""
-    force, length, stress = told.force_unit, told.length_unit, told.stress_unit
+    force, length, stress = reply.force_unit, reply.length_unit, reply.stress_unit
     units = {"force": force, "area": f"{length}²", "young": stress, "extension": length, "strain": "", "stress": stress,
              "hand_force": force, "nominal": stress, "yielded": "", "off": ""}  # fmt: skip
-    rows = told.members
+    rows = reply.members
     return [
         Column(name="member", values=[m.number for m in rows]),
         Column(name="part", values=[m.part for m in rows]),
@@ -197,11 +197,11 @@ class Members(Question):
     def answer(self, review: Review) -> Answer:
         source = self.source(review)
         step = find_step(source, self.step)
-        told = members_of(source, step)
+        reply = members_of(source, step)
         return Answer(
             kind=self.kind,
-            sentence=f"members of {source.name}, {source.steps[step].label}, force from {told.source}",
-            unit=told.force_unit,
-            columns=members_columns(told),
-            caveats=[told.missing] if told.missing else [],
+            sentence=f"members of {source.name}, {source.steps[step].label}, force from {reply.source}",
+            unit=reply.force_unit,
+            columns=members_columns(reply),
+            caveats=[reply.missing] if reply.missing else [],
         )

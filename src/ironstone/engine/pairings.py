@@ -6,14 +6,14 @@ from typing import ClassVar
 
 from pydantic import BaseModel, Field
 
-from ironstone.core.curves import Curve
+from ironstone.core.curves.curves import Curve
 from ironstone.core.errors import IronstoneError
 from ironstone.engine import answers
 from ironstone.engine.base import Answer, Column, Figure, Kept, Question, by_name, readable
 from ironstone.engine.curves import traced
 from ironstone.engine.words import TraceSpec
 from ironstone.store import Review
-from ironstone.store.review import Item
+from ironstone.store.items import Item
 from ironstone.store.source import ReviewSource
 
 
@@ -133,8 +133,8 @@ def paired(review: Review, spec: PairingIn, item: Item | None = None) -> tuple[C
     y, y_out, y_caveats = _axis(review, source, spec.y, taken)
     curve = Curve(x.y[taken], y.y[taken], x.y_unit, y.y_unit, x.y_label, y.y_label)
     first = source.steps[0]
-    told = answers.loops_answer(curve, prominence=spec.prominence)
-    for cycle in told["cycles"]:
+    reply = answers.loops_answer(curve, prominence=spec.prominence)
+    for cycle in reply["cycles"]:
         cycle["start"] += spec.first
         cycle["stop"] += spec.first
     return curve, PairingOut(
@@ -150,9 +150,9 @@ def paired(review: Review, spec: PairingIn, item: Item | None = None) -> tuple[C
         last=spec.last,
         prominence=spec.prominence,
         steps=AxisOut(values=[s.value for s in source.steps], label=first.kind, unit=first.unit, sentence=first.kind),
-        loops=LoopsOut.model_validate(told),
+        loops=LoopsOut.model_validate(reply),
         figures=[FigureOut(**f) for f in answers.figures(curve)],
-        caveats=list(dict.fromkeys([*x_caveats, *y_caveats, *answers.few_steps(source, curve.y, spec.first), *told["notes"]])),
+        caveats=list(dict.fromkeys([*x_caveats, *y_caveats, *answers.few_steps(source, curve.y, spec.first), *reply["notes"]])),
     )
 
 
@@ -194,15 +194,15 @@ class Cycles(Question):
         return PairingIn(result=self.source(review).id, x=self.x, y=self.y, prominence=self.prominence)
 
     def answer(self, review: Review) -> Answer:
-        curve, told = paired(review, self.spec(review))
-        loops = told.loops
+        curve, reply = paired(review, self.spec(review))
+        loops = reply.loops
         x, y = loops.x_unit, loops.y_unit
         units = {"energy": loops.energy_unit, "secant_stiffness": loops.stiffness_unit, "x_peak": x, "y_peak": y, "x_trough": x}
         units["y_trough"] = y
         names = ("energy", "secant_stiffness", "damping_ratio", "x_peak", "y_peak", "x_trough", "y_trough")
         return Answer(
             kind=self.kind,
-            sentence=f"{told.y.sentence}; against {told.x.sentence}",
+            sentence=f"{reply.y.sentence}; against {reply.x.sentence}",
             unit=loops.energy_unit,
             columns=[
                 Column(name="cycle", values=list(range(1, len(loops.cycles) + 1))),
@@ -211,8 +211,8 @@ class Cycles(Question):
             ],
             figures=[
                 Figure(label="Energy of all cycles", value=loops.energy_total, unit=loops.energy_unit or ""),
-                *(Figure(**f.model_dump()) for f in told.figures),
+                *(Figure(**f.model_dump()) for f in reply.figures),
             ],
-            caveats=told.caveats,
+            caveats=reply.caveats,
             more={"x": curve.x.tolist(), "y": [answers.number(v) for v in curve.y], "x_unit": curve.x_unit, "y_unit": curve.y_unit},
         )

@@ -2,23 +2,23 @@
 
 from __future__ import annotations
 
-import threading
-from collections import OrderedDict
 from typing import Any, Literal
 
 import numpy as np
 from pydantic import BaseModel, Field
 
-from ironstone.core.arrows import arrows
-from ironstone.core.categories import names_of, places_in
-from ironstone.core.evaluate import Tell, error_estimate, evaluate
-from ironstone.core.extremes import Extreme, extremes
-from ironstone.core.fields import displacement_of
-from ironstone.core.interpolation import positions
-from ironstone.core.mesh import Float
-from ironstone.core.places import AtCorners
-from ironstone.core.reading import resolve
-from ironstone.core.surface import by_volume, distribution
+from ironstone.core.field.categories import names_of, places_in
+from ironstone.core.field.fields import displacement_of
+from ironstone.core.kept import remembered
+from ironstone.core.mesh.interpolation import positions
+from ironstone.core.mesh.mesh import Float
+from ironstone.core.mesh.places import AtCorners
+from ironstone.core.reading.distribution import by_volume, distribution
+from ironstone.core.reading.error_estimate import error_estimate
+from ironstone.core.reading.evaluate import Tell, evaluate
+from ironstone.core.reading.extremes import Extreme, extremes
+from ironstone.core.reading.resolve import resolve
+from ironstone.core.statics.arrows import arrows
 from ironstone.engine import answers
 from ironstone.engine.drawing import surface
 from ironstone.engine.words import LookQuery, ReadingQuery
@@ -95,32 +95,16 @@ def on_surface(source: ReviewSource, query: SurfaceQuery) -> tuple[ValuesHead, F
     reading = query.reading()
     if reading.over == "step" and (reading.against is None or reading.against.over == "step"):
         return _worked_out(source, query, None)
-    return PREPARED.make(source, query, None)
+    return prepared(source, query, None)
 
 
-class _Prepared:
-    """Readings over many steps that were worked out, the last few."""
+def prepared(source: ReviewSource, query: SurfaceQuery, tell: Tell | None) -> tuple[ValuesHead, Float]:
+    """A reading over many steps, worked out once: the last few are kept with their source."""
 
-    def __init__(self, keep: int) -> None:
-        self._keep = keep
-        self._held: OrderedDict[Any, tuple[ValuesHead, Float]] = OrderedDict()
-        self._lock = threading.Lock()
+    def work() -> tuple[ValuesHead, Float]:
+        return _worked_out(source, query, tell)
 
-    def make(self, source: ReviewSource, query: SurfaceQuery, tell: Tell | None) -> tuple[ValuesHead, Float]:
-        key = (source.review.path, source.revision, query.model_dump_json())
-        with self._lock:
-            if key in self._held:
-                self._held.move_to_end(key)
-                return self._held[key]
-        made = _worked_out(source, query, tell)
-        with self._lock:
-            self._held[key] = made
-            while len(self._held) > self._keep:
-                self._held.popitem(last=False)
-        return made
-
-
-PREPARED = _Prepared(keep=6)
+    return remembered(source, "prepared readings", query.model_dump_json(), work, most=6)
 
 
 def _worked_out(source: ReviewSource, query: SurfaceQuery, tell: Tell | None) -> tuple[ValuesHead, Float]:
@@ -129,8 +113,8 @@ def _worked_out(source: ReviewSource, query: SurfaceQuery, tell: Tell | None) ->
     rest = None if tell is None else (lambda share, text: tell(0.5 + share / 2, f"highest and lowest, {text}"))
     resolved = resolve(reading, source)
     skin = surface(source, query.look())
-    told = evaluate(reading, source, skin.vertices, half)
-    values = told.values
+    answer = evaluate(reading, source, skin.vertices, half)
+    values = answer.values
     everywhere, low, high = extremes(reading, source, rest)
     categories = None
     if resolved.field.names and reading.of == "value" and not reading.when:
@@ -152,7 +136,7 @@ def _worked_out(source: ReviewSource, query: SurfaceQuery, tell: Tell | None) ->
             "words": resolved.words,
             "unit": resolved.unit,
             "signed": (reading.of == "value" and resolved.signed) or resolved.against is not None,
-            "caveats": told.caveats,
+            "caveats": answer.caveats,
             "min": _extreme(low, source, reading.step),
             "max": _extreme(high, source, reading.step),
             "drawn_low": float(finite.min()) if len(finite) else None,
@@ -168,14 +152,14 @@ def _worked_out(source: ReviewSource, query: SurfaceQuery, tell: Tell | None) ->
 
 def _extreme(extreme: Extreme | None, source: ReviewSource, step: int) -> dict[str, Any] | None:
     """A highest or lowest with its place and how far that has moved at a step."""
-    told = answers.place_of_extreme(extreme, source)
+    answer = answers.place_of_extreme(extreme, source)
     name = displacement_name(source)
-    if told is not None and extreme is not None and name is not None:
+    if answer is not None and extreme is not None and name is not None:
         mesh = source.mesh
         own = slice(mesh.offsets[extreme.element], mesh.offsets[extreme.element + 1])
         nodes = np.array([extreme.node]) if extreme.node >= 0 else mesh.connectivity[own]
-        told["moved"] = np.nan_to_num(np.asarray(source.rows(name, step, nodes), dtype=float)).mean(0).tolist()
-    return told
+        answer["moved"] = np.nan_to_num(np.asarray(source.rows(name, step, nodes), dtype=float)).mean(0).tolist()
+    return answer
 
 
 def drawn_arrows(source: ReviewSource, query: ArrowsQuery) -> tuple[dict[str, Any], dict[str, Any]]:

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import ClassVar
 
-from ironstone.core.reading import Reading
+from ironstone.core.reading.reading import Reading
 from ironstone.engine import answers
 from ironstone.engine.base import Answer, Column, Question
 from ironstone.engine.curves import traced
@@ -27,8 +27,8 @@ class Read(ReadingWords, Question):
 
     def answer(self, review: Review) -> Answer:
         source = self.source(review)
-        told = answers.read(self.asked(source), source, self.at, self.extremes)
-        rows = told["values"]
+        reply = answers.read(self.asked(source), source, self.at, self.extremes)
+        rows = reply["values"]
         length = source.system.length
         columns = [
             Column(name="place", values=[r["place"] for r in rows]),
@@ -36,11 +36,11 @@ class Read(ReadingWords, Question):
             Column(name="element", values=[r["element"] for r in rows]),
             Column(name="part", values=[r["part"] for r in rows]),
             *(Column(name=axis, unit=length, values=[r["xyz"][i] for r in rows]) for i, axis in enumerate("xyz")),
-            Column(name=f"{self.field} {self.measure}".strip(), unit=told["unit"], values=[r["value"] for r in rows]),
+            Column(name=f"{self.field} {self.measure}".strip(), unit=reply["unit"], values=[r["value"] for r in rows]),
         ]
-        more = {k: v for k, v in told.items() if k not in ("sentence", "unit", "caveats")}
+        more = {k: v for k, v in reply.items() if k not in ("sentence", "unit", "caveats")}
         return Answer(
-            kind=self.kind, sentence=told["sentence"], unit=told["unit"], columns=columns, caveats=told["caveats"], more=more
+            kind=self.kind, sentence=reply["sentence"], unit=reply["unit"], columns=columns, caveats=reply["caveats"], more=more
         )
 
 

@@ -11,18 +11,18 @@ from typing import Any, ClassVar
 import numpy as np
 from pydantic import BaseModel, Field
 
-from ironstone.core.agreement import Correction
-from ironstone.core.curves import Curve
+from ironstone.core.curves.agreement import Correction
+from ironstone.core.curves.curves import Curve
+from ironstone.core.curves.monotonic import true_curve
+from ironstone.core.curves.printed import AxisMarks, read_off
+from ironstone.core.curves.scatter import Scatter, scatter
 from ironstone.core.errors import IronstoneError
-from ironstone.core.monotonic import true_curve
-from ironstone.core.printed import AxisMarks, read_off
-from ironstone.core.scatter import Scatter, scatter
 from ironstone.engine import answers
 from ironstone.engine.base import Kept, keep, readable, remove
 from ironstone.engine.words import Sign, Strict
 from ironstone.formats.tables import Table, parse_table, write_table
 from ironstone.store import Review
-from ironstone.store.review import Item
+from ironstone.store.items import Item
 
 
 class ColumnUse(Strict):

@@ -8,8 +8,9 @@ import numpy as np
 from pydantic import Field
 
 from ironstone.core.errors import IronstoneError
-from ironstone.core.reading import resolve
-from ironstone.core.sets import nodes_by_value, nodes_in_box, nodes_of_face, nodes_of_part
+from ironstone.core.reading.resolve import resolve
+from ironstone.core.reading.resolved import region_words
+from ironstone.core.reading.sets import nodes_by_value, nodes_in_box, nodes_of_face, nodes_of_part
 from ironstone.engine.drawing import surface
 from ironstone.engine.words import LookQuery, Point, ReadingQuery, Strict
 from ironstone.store import Review
@@ -36,7 +37,7 @@ def make_set(result: int, stated: SetIn, review: Review) -> None:
     source = review.result(result)
     mesh = source.mesh
     if stated.how == "part":
-        nodes, how = nodes_of_part(mesh, stated.part), f"part {stated.part}"
+        nodes, how = nodes_of_part(mesh, stated.part), region_words(f"part:{stated.part}")
     elif stated.how == "box":
         if stated.low is None or stated.high is None:
             raise IronstoneError("A box has two corners.", "Give the lowest and the highest x, y, z.")

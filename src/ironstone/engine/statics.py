@@ -8,14 +8,14 @@ from typing import Any, ClassVar
 import numpy as np
 from pydantic import BaseModel, Field
 
-from ironstone.core.balance import Resultant, over_faces
-from ironstone.core.bars import axial_force, joint
-from ironstone.core.doubts import doubts, peak_over_meshes
 from ironstone.core.errors import IronstoneError
-from ironstone.core.fields import Source
-from ironstone.core.mesh import Float
-from ironstone.core.reading import plane_of
-from ironstone.core.section import through_plane
+from ironstone.core.field.fields import Source
+from ironstone.core.mesh.mesh import Float
+from ironstone.core.reading.reading import plane_of
+from ironstone.core.statics.balance import Resultant, over_faces
+from ironstone.core.statics.bars import axial_force, joint
+from ironstone.core.statics.doubts import doubts, peak_over_meshes
+from ironstone.core.statics.section import through_plane
 from ironstone.core.units import product
 from ironstone.engine import answers
 from ironstone.engine.base import Answer, Column, Figure, Question
@@ -240,22 +240,22 @@ class Balance(Question):
 
     def answer(self, review: Review) -> Answer:
         source = self.source(review)
-        told = answers.balance_answer(source, find_step(source, self.step), number_point(self.about), self.deformed)
-        rows = [("applied", "", told["applied"]), ("reaction", "", told["reaction"]), ("residual", "", told["residual"])]
-        rows += [(s["name"], s["held"], s["reaction"]) for s in told["sets"]]
-        about = ", ".join(f"{v:g}" for v in told["about"])
+        reply = answers.balance_answer(source, find_step(source, self.step), number_point(self.about), self.deformed)
+        rows = [("applied", "", reply["applied"]), ("reaction", "", reply["reaction"]), ("residual", "", reply["residual"])]
+        rows += [(s["name"], s["held"], s["reaction"]) for s in reply["sets"]]
+        about = ", ".join(f"{v:g}" for v in reply["about"])
         return Answer(
             kind=self.kind,
-            sentence=f"load balance of {source.name}, {source.steps[told['step']].label}, moments about ({about})",
-            unit=told["force_unit"],
+            sentence=f"load balance of {source.name}, {source.steps[reply['step']].label}, moments about ({about})",
+            unit=reply["force_unit"],
             columns=[
                 Column(name="of", values=[name for name, _, _ in rows]),
                 Column(name="held", values=[held for _, held, _ in rows]),
-                *_components([r for _, _, r in rows], told["force_unit"], told["moment_unit"]),
+                *_components([r for _, _, r in rows], reply["force_unit"], reply["moment_unit"]),
             ],
-            caveats=[str(n) for n in told["notes"]],
-            verdict=told["verdict"],
-            more=told,
+            caveats=[str(n) for n in reply["notes"]],
+            verdict=reply["verdict"],
+            more=reply,
         )
 
 
@@ -271,20 +271,20 @@ class ThroughPlane(Question):
     def answer(self, review: Review) -> Answer:
         source = self.source(review)
         step = find_step(source, self.step)
-        told = cut_force(source, step, self.origin, self.normal, self.about)
-        rows = [("through", told.through)] + ([("beyond", told.beyond)] if told.beyond else [])
+        reply = cut_force(source, step, self.origin, self.normal, self.about)
+        rows = [("through", reply.through)] + ([("beyond", reply.beyond)] if reply.beyond else [])
         when = source.steps[step].label
         return Answer(
             kind=self.kind,
             sentence=f"force through the plane at ({self.origin}) square to ({self.normal}), {source.name}, {when}",
-            unit=told.force_unit,
+            unit=reply.force_unit,
             columns=[
                 Column(name="of", values=[name for name, _ in rows]),
-                *_components([r.model_dump() for _, r in rows], told.force_unit, told.moment_unit),
+                *_components([r.model_dump() for _, r in rows], reply.force_unit, reply.moment_unit),
             ],
-            figures=[Figure(label="Area", value=told.area, unit=told.area_unit)],
-            caveats=[told.note] if told.note else [],
-            more=told.model_dump(),
+            figures=[Figure(label="Area", value=reply.area, unit=reply.area_unit)],
+            caveats=[reply.note] if reply.note else [],
+            more=reply.model_dump(),
         )
 
 
@@ -297,13 +297,13 @@ class Doubts(Question):
     def answer(self, review: Review) -> Answer:
         source = self.source(review)
         step = find_step(source, self.step)
-        told = sense_checks(review, source, step)
-        worst = next((v for v in ("fails", "doubtful", "agrees") if any(d.verdict == v for d in told)), "")
+        reply = sense_checks(review, source, step)
+        worst = next((v for v in ("fails", "doubtful", "agrees") if any(d.verdict == v for d in reply)), "")
         return Answer(
             kind=self.kind,
             sentence=f"sense checks of {source.name}, {source.steps[step].label}",
             columns=[
-                Column(name=name, values=[getattr(d, name) for d in told]) for name in ("name", "verdict", "said", "do", "node")
+                Column(name=name, values=[getattr(d, name) for d in reply]) for name in ("name", "verdict", "said", "do", "node")
             ],
             verdict=worst,
         )

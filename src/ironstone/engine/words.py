@@ -6,9 +6,9 @@ from typing import Literal
 
 from pydantic import BaseModel, ConfigDict, Field
 
-from ironstone.core.averaging import FOLD
-from ironstone.core.reading import Reading, plane_of
-from ironstone.core.surface import Look
+from ironstone.core.geometry.surface import Look
+from ironstone.core.reading.averaging import FOLD
+from ironstone.core.reading.reading import Reading, plane_of
 
 Averaging = Literal["off", "element", "part", "material", "all"]
 
@@ -46,6 +46,8 @@ class ReadingWords(Strict):
     over: Literal["step", "largest", "smallest", "magnitude"] = "step"
     span: str = Field("all", description="all, so-far, or A:B, steps counted from 0.")
     when: bool = False
+    layer: str = Field("", description="Of a field with layers: N, N:PLACE, largest, smallest, magnitude; 1 is the bottom.")
+    phase: str = Field("", description="Of a harmonic: degrees, magnitude or peak.")
     against: str | None = Field(None, description="What the reading taken off has other than this one: step=0;averaging=all.")
 
     def reading(self) -> Reading:
@@ -68,17 +70,17 @@ def _parts(text: str) -> frozenset[int]:
 
 
 class LookQuery(Strict):
-    """What of a model is drawn; see ``ironstone.core.surface.Look``."""
+    """What of a model is drawn; see ``ironstone.core.geometry.surface.Look``."""
 
     detail: int = Field(0, ge=0, le=12, description="Pieces each face side is drawn in; 0 leaves it to the model's size.")
     hidden: str = Field("", pattern=r"^\d*(,\d+)*$", description="Positions of parts that are left out: 0,3.")
-    clear: str = Field("", pattern=r"^\d*(,\d+)*$", description="Positions of parts that are drawn translucent.")
+    translucent: str = Field("", pattern=r"^\d*(,\d+)*$", description="Positions of parts that are drawn translucent.")
     every: bool = Field(False, description="All faces of every element, not the skin alone.")
     apart: bool = Field(False, description="Elements drawn apart, each shrunk towards its middle.")
     solid: bool = Field(False, description="Bars and shells at their own section and thickness.")
 
     def look(self) -> Look:
-        return Look(self.detail, _parts(self.hidden), _parts(self.clear), self.every, self.apart, self.solid)
+        return Look(self.detail, _parts(self.hidden), _parts(self.translucent), self.every, self.apart, self.solid)
 
 
 class TraceSpec(ReadingWords):

@@ -10,7 +10,7 @@ import numpy as np
 import pyuff
 
 from ironstone.core.errors import IronstoneError
-from ironstone.core.mesh import Float
+from ironstone.core.mesh.mesh import Float
 from ironstone.core.units import known
 
 HINT = "Export the curves again, or as CSV."

@@ -16,7 +16,7 @@ from vtkmodules.vtkCommonDataModel import vtkCellArray, vtkUnstructuredGrid
 from vtkmodules.vtkIOXML import vtkXMLUnstructuredGridWriter
 
 from ironstone.core.errors import IronstoneError
-from ironstone.formats import universal
+from ironstone.formats import universal_out
 from ironstone.formats.registry import RawArray, RawStep
 from ironstone.formats.vtkhdf import Writer
 
@@ -155,7 +155,7 @@ def write_vtkhdf(path: Path, steps: Iterator[RawStep], units: str = "") -> list[
 def write_universal(path: Path, steps: Iterator[RawStep], units: str = "") -> list[str]:
     """All steps as a universal file; its numbers have six digits."""
     first = next(steps)
-    lost = [*universal.write(path, chain([first], steps), units), *_lost_totals(first)]
+    lost = [*universal_out.write(path, chain([first], steps), units), *_lost_totals(first)]
     return [*lost, "more than six digits of a value", "names of parts and materials: they are numbered"]
 
 

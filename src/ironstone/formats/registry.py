@@ -10,18 +10,22 @@ from pathlib import Path
 import numpy as np
 from numpy.typing import NDArray
 
-from ironstone.core.cells import CELLS
 from ironstone.core.errors import IronstoneError
+from ironstone.core.mesh.cells import CELLS
 
 EXPORT_AGAIN = "Export the file again, or leave it out."
 
 
 @dataclass
 class RawArray:
-    """An array as the file has it: (entities, components), with the component names the file gives."""
+    """An array as the file has it: (entities, components), with the component names the file gives.
+
+    harmonic: the first half of the columns are real parts, the second imaginary ones.
+    """
 
     values: NDArray[np.generic]
     components: tuple[str, ...] = ()
+    harmonic: bool = False
 
 
 @dataclass
@@ -100,8 +104,8 @@ def apart(paths: Sequence[Path]) -> tuple[list[Path], list[Path]]:
     named: dict[str, Path] = {}
     for path in paths:
         module = READERS.get(path.suffix.lower())
-        told = getattr(import_module(module), "companions", None) if module and path.is_file() else None
-        named |= dict.fromkeys(told(path) if told else (), path)
+        answer = getattr(import_module(module), "companions", None) if module and path.is_file() else None
+        named |= dict.fromkeys(answer(path) if answer else (), path)
     beside = [p for p in paths if p.name in named and p.suffix.lower() not in READERS]
     for path in beside:
         needs = named[path.name]

@@ -14,7 +14,7 @@ import numpy as np
 import openpyxl
 
 from ironstone.core.errors import IronstoneError, NotFound
-from ironstone.core.mesh import Float
+from ironstone.core.mesh.mesh import Float
 from ironstone.core.units import name_and_unit, tidied
 from ironstone.formats.functions import looks_universal, read_functions
 
@@ -66,17 +66,12 @@ def parse_table(data: bytes, name: str = "the table") -> Table:
     if looks_universal(data):
         labels, stated, columns = read_functions(data, name)
         return Table(tuple(labels), tuple(stated), columns, "", ".")
-    try:
-        text = data.decode("utf-8-sig")
-    except UnicodeDecodeError:
-        text = data.decode("latin-1")
-    if "\x00" in text:
-        raise IronstoneError(f"{name} is not a text file.", "Export the record as CSV.")
+    text, _ = text_of(data, name)
     lines = [(i, line) for i, line in enumerate(text.splitlines(), start=1) if line.strip()]
     if not lines:
         raise IronstoneError(f"{name} is empty.", "Export the record as CSV with a header row.")
     remarks = {i for i, line in lines if line.lstrip()[0] in REMARK}
-    separator, decimal = _dialect([line for i, line in lines if i not in remarks] or [line for _, line in lines])
+    separator, decimal = dialect([line for i, line in lines if i not in remarks] or [line for _, line in lines])
     try:
         rows = [_cells(line, separator) for _, line in lines]
     except (csv.Error, StopIteration) as error:
@@ -86,8 +81,8 @@ def parse_table(data: bytes, name: str = "the table") -> Table:
         raise IronstoneError(f"{name} has no row of numbers.", "A record needs a header row, perhaps a unit row, then numbers.")
     width = len(rows[first])
     names, units = _head([_head_cells(line, separator, width) for _, line in lines[:first]], width)
-    told = [k for k in range(first, len(lines)) if lines[k][0] not in remarks]
-    lines, rows, first = [lines[k] for k in told], [rows[k] for k in told], 0
+    answer = [k for k in range(first, len(lines)) if lines[k][0] not in remarks]
+    lines, rows, first = [lines[k] for k in answer], [rows[k] for k in answer], 0
     values = np.empty((len(rows) - first, width))
     for i, row in enumerate(rows[first:]):
         line = lines[first + i][0]
@@ -96,7 +91,7 @@ def parse_table(data: bytes, name: str = "the table") -> Table:
                 f"{name}, line {line}: {len(row)} columns where {width} were expected.", "The file may be cut off there."
             )
         for j, cell in enumerate(row):
-            number = _number(cell, decimal)
+            number = number_in(cell, decimal)
             if number is None or math.isinf(number):
                 raise IronstoneError(
                     f"{name}, line {line}, column '{names[j]}': '{cell[:40]}' is not a number.",
@@ -149,7 +144,21 @@ def _plain(value: object) -> str:
     return repr(float(value)) if isinstance(value, (int, float)) and not isinstance(value, bool) else " ".join(str(value).split())
 
 
-def _dialect(lines: Sequence[str]) -> tuple[str, str]:
+def text_of(data: bytes, name: str) -> tuple[str, str | None]:
+    """The text of a CSV file, or of a workbook's first table; of the latter also what separates its cells."""
+    if data.startswith(b"PK\x03\x04"):
+        return _of_workbook(data, name).decode("utf-8"), "\t"
+    try:
+        text = data.decode("utf-8-sig")
+    except UnicodeDecodeError:
+        text = data.decode("latin-1")
+    if "\x00" in text:
+        raise IronstoneError(f"{name} is not a text file.", "Export the record as CSV.")
+    return text, None
+
+
+def dialect(lines: Sequence[str]) -> tuple[str, str]:
+    """What separates the cells of these lines, and what marks their decimals."""
     sample = lines[: min(len(lines), 50)]
     body = sample[len(sample) // 2 :]
     best, width = ",", 0
@@ -163,7 +172,8 @@ def _dialect(lines: Sequence[str]) -> tuple[str, str]:
     return best, decimal
 
 
-def _number(cell: str, decimal: str) -> float | None:
+def number_in(cell: str, decimal: str) -> float | None:
+    """The number in a cell, NaN for an empty one; None where it is no number."""
     if cell == "" or cell.lower() in ("nan", "n/a", "-"):
         return float("nan")
     plain = cell.replace("\u202f", "").replace("\u00a0", "").replace("\u2212", "-").replace(" ", "")
@@ -178,7 +188,7 @@ def _number(cell: str, decimal: str) -> float | None:
 
 
 def _all_numbers(row: list[str], decimal: str) -> bool:
-    numbers = [_number(cell, decimal) for cell in row]
+    numbers = [number_in(cell, decimal) for cell in row]
     return bool(numbers) and all(n is not None for n in numbers) and any(n == n for n in numbers if n is not None)
 
 

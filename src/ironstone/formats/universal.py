@@ -1,8 +1,8 @@
 """Universal files (UFF): text in numbered datasets between lines of -1. Nodes and elements, nodal and elemental results, groups.
 
 Read: 15 and 2411 nodes, 2412 elements, 2414 and 55 results, 2467 (and 2477, 2452) groups, 164 units (told, not converted).
-Written: 164, 2411, 2412, 2467, 2414. Layouts after the published descriptions of the datasets, from memory; parabolic elements
-list their nodes around, corner and middle in turn. Curves (58) are read as tables, see ``tables``.
+Layouts after the published descriptions of the datasets, from memory; parabolic elements list their nodes around, corner and middle
+in turn. Curves (58) are read as tables, see ``tables``; writing is in ``universal_out``.
 """
 
 from __future__ import annotations
@@ -10,13 +10,13 @@ from __future__ import annotations
 from collections.abc import Iterator
 from dataclasses import dataclass, field
 from pathlib import Path
-from typing import Any, TextIO
+from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
 
-from ironstone.core.cells import CELLS
 from ironstone.core.errors import IronstoneError
+from ironstone.core.mesh.cells import CELLS
 from ironstone.formats.registry import EXPORT_AGAIN, RawArray, RawStep
 
 _SHAPES = {
@@ -24,8 +24,7 @@ _SHAPES = {
     71: 5, 72: 22, 74: 9, 75: 23, 81: 5, 82: 22, 84: 9, 85: 23, 91: 5, 92: 22, 94: 9, 95: 23, 111: 10, 112: 13, 113: 26, 115: 12,
     116: 25, 118: 24, 161: 1,
 }  # fmt: skip
-_BEAMS = (11, 21, 22, 23, 24)
-_WRITTEN = {1: 161, 3: 21, 21: 24, 5: 91, 22: 92, 9: 94, 23: 95, 10: 111, 13: 112, 26: 113, 12: 115, 25: 116, 24: 118}
+BEAMS = (11, 21, 22, 23, 24)
 # Where our nodes lie in the file's order.
 ORDER = {
     21: [0, 2, 1],
@@ -35,7 +34,7 @@ ORDER = {
     26: [0, 2, 4, 9, 11, 13, 1, 3, 5, 10, 12, 14, 6, 7, 8],
     25: [0, 2, 4, 6, 12, 14, 16, 18, 1, 3, 5, 7, 13, 15, 17, 19, 8, 9, 10, 11],
 }
-_RESULTS = {2: "stress", 3: "strain", 5: "temperature", 8: "displacement", 9: "reaction", 11: "velocity", 12: "acceleration"}
+RESULTS = {2: "stress", 3: "strain", 5: "temperature", 8: "displacement", 9: "reaction", 11: "velocity", 12: "acceleration"}
 _COMPONENTS = {
     2: ("x", "y", "z"),
     4: ("xx", "xy", "yy", "xz", "yz", "zz"),
@@ -148,7 +147,7 @@ def _elements(model: _Model, lines: list[str]) -> None:
     rows = iter(lines)
     for head in rows:
         label, shape, physical, material, _, count = _integers(head)[:6]
-        if shape in _BEAMS:
+        if shape in BEAMS:
             next(rows)
         nodes: list[int] = []
         while len(nodes) < count:
@@ -177,7 +176,7 @@ def _results_2414(model: _Model, lines: list[str]) -> None:
         model.notes.append(f"'{name}' lives where it is not read (location {location}).")
         return
     found = _Result(
-        _RESULTS.get(result, name) or name,
+        RESULTS.get(result, name) or name,
         where,
         _components(character, width),
         _KINDS.get(analysis, "time"),
@@ -208,7 +207,7 @@ def _gather(rows: Iterator[str], count: int) -> list[float]:
 
 def _results_55(model: _Model, lines: list[str]) -> None:
     _, analysis, character, result, data_type, width = _integers(lines[5])[:6]
-    name = _RESULTS.get(result, lines[0].strip())
+    name = RESULTS.get(result, lines[0].strip())
     if data_type in (5, 6):
         model.notes.append(f"'{name}' is complex, which is not read yet.")
         return
@@ -320,108 +319,3 @@ def _values(
         vtk = int(types[e])
         values[offsets[e] : offsets[e + 1]] = table[ORDER[vtk]] if vtk in ORDER else table
     return "corner_data", values
-
-
-def write(path: Path, steps: Iterator[RawStep], units: str = "") -> list[str]:
-    """Write steps of one mesh; returns what the format could not carry, in words."""
-    lost: list[str] = []
-    with path.open("w", encoding="ascii", errors="replace") as out:
-        for index, step in enumerate(steps):
-            if index == 0:
-                mesh = step
-                _write_mesh(out, step, lost, units)
-            for number, (target, location) in enumerate((("point_data", 1), ("cell_data", 2), ("corner_data", 3))):
-                for name, array in getattr(step, target).items():
-                    _write_results(out, mesh, step, index, name, array, location, 10 * index + number)
-    return lost
-
-
-def _block(out: TextIO, number: int, lines: list[str]) -> None:
-    out.write("\n".join([f"{-1:6d}", f"{number:6d}", *lines, f"{-1:6d}"]) + "\n")
-
-
-def _write_mesh(out: TextIO, step: RawStep, lost: list[str], units: str) -> None:
-    if units:
-        _block(out, 164, [f"{9:10d}{units[:20]:>20s}{2:10d}", f"{1.0:25.17e}{1.0:25.17e}{1.0:25.17e}", f"{0.0:25.17e}"])
-    ids, labels = _ids(step)
-    lines = []
-    for label, point in zip(ids.tolist(), step.points.astype(float).tolist(), strict=True):
-        lines += [f"{label:10d}{1:10d}{1:10d}{11:10d}", "".join(f"{v:25.16e}" for v in point)]
-    _block(out, 2411, lines)
-    lines = []
-    part = step.part if step.part is not None else np.zeros(len(step.types), dtype=np.int32)
-    material = step.material if step.material is not None else part
-    for e, vtk in enumerate(step.types.tolist()):
-        if vtk not in _WRITTEN:
-            lost.append(f"elements of shape {CELLS[vtk].name}: the format has no such shape")
-            continue
-        nodes = ids[step.connectivity[step.offsets[e] : step.offsets[e + 1]]]
-        if vtk in ORDER:
-            turned = np.empty_like(nodes)
-            turned[ORDER[vtk]] = nodes
-            nodes = turned
-        lines.append(f"{labels[e]:10d}{_WRITTEN[vtk]:10d}{part[e] + 1:10d}{material[e] + 1:10d}{7:10d}{len(nodes):10d}")
-        if _WRITTEN[vtk] in _BEAMS:
-            lines.append(f"{0:10d}{1:10d}{1:10d}")
-        lines += ["".join(f"{n:10d}" for n in nodes[i : i + 8].tolist()) for i in range(0, len(nodes), 8)]
-    _block(out, 2412, lines)
-    groups = [(n, 7, ids[m]) for n, m in step.node_sets.items()] + [(n, 8, labels[m]) for n, m in step.element_sets.items()]
-    lines = []
-    for number, (name, kind, tags) in enumerate(groups, start=1):
-        lines += [f"{number:10d}" + f"{0:10d}" * 6 + f"{len(tags):10d}", name[:80]]
-        entries = [f"{kind:10d}{tag:10d}{0:10d}{0:10d}" for tag in tags.tolist()]
-        lines += ["".join(entries[i : i + 2]) for i in range(0, len(entries), 2)]
-    if lines:
-        _block(out, 2467, lines)
-
-
-def _ids(step: RawStep) -> tuple[NDArray[np.int64], NDArray[np.int64]]:
-    """Labels of nodes and elements, which must be above zero here."""
-    nodes = step.node_ids if step.node_ids is not None else np.arange(len(step.points))
-    elements = step.element_ids if step.element_ids is not None else np.arange(len(step.types))
-    return nodes + (1 if nodes.min(initial=1) < 1 else 0), elements + (1 if elements.min(initial=1) < 1 else 0)
-
-
-def _write_results(
-    out: TextIO, mesh: RawStep, step: RawStep, index: int, name: str, array: RawArray, location: int, label: int
-) -> None:
-    values = np.asarray(array.values, dtype=np.float64)
-    character = {1: 1, 3: 2, 6: 4}.get(values.shape[1], 0)
-    if values.shape[1] == 6:
-        values = values[:, [0, 3, 1, 5, 4, 2]]
-    result = next((k for k, v in _RESULTS.items() if v == name), 94)
-    analysis = {"mode": 2, "time": 4, "frequency": 5}.get(step.kind, 1)
-    value = step.time or 0.0
-    ids, labels = _ids(mesh)
-    lines = [f"{label + 1:10d}", name[:80], f"{location:10d}", step.loading or "NONE", *["NONE"] * 4]
-    lines.append(f"{1:10d}{analysis:10d}{character:10d}{result:10d}{4:10d}{values.shape[1]:10d}")
-    lines.append(f"{0:10d}" * 5 + f"{index + 1:10d}" * 2 + f"{0:10d}")
-    lines.append(f"{0:10d}{0:10d}")
-    lines.append(_e13([value, value if step.kind in ("mode", "frequency") else 0.0, 0.0, 0.0, 0.0, 0.0]))
-    lines.append(_e13([0.0] * 6))
-    if location == 3:
-        for e, element in enumerate(labels.tolist()):
-            table = values[mesh.offsets[e] : mesh.offsets[e + 1]]
-            if np.isnan(table).any():
-                continue
-            vtk = int(mesh.types[e])
-            if vtk in ORDER:
-                turned = np.empty_like(table)
-                turned[ORDER[vtk]] = table
-                table = turned
-            lines.append(f"{element:10d}{1:10d}{len(table):10d}{table.shape[1]:10d}")
-            lines += _rows_of(table.ravel())
-    else:
-        for tag, row in zip((ids if location == 1 else labels).tolist(), values, strict=True):
-            if not np.isnan(row).any():
-                lines.append(f"{tag:10d}" + (f"{len(row):10d}" if location == 2 else ""))
-                lines += _rows_of(row)
-    _block(out, 2414, lines)
-
-
-def _rows_of(numbers: NDArray[np.float64]) -> list[str]:
-    return [_e13(numbers[i : i + 6].tolist()) for i in range(0, len(numbers), 6)]
-
-
-def _e13(numbers: list[float]) -> str:
-    return "".join(f"{v:13.5e}" for v in numbers)

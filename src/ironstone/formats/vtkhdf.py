@@ -63,10 +63,10 @@ def _refuse_what_lies_elsewhere(file: h5py.File, path: Path) -> None:
             elif isinstance(item, h5py.Dataset):
                 if item.external or item.is_virtual:
                     raise IronstoneError(f"{path.name}: '{where}' is kept in other files, which are not read.", TAKE_OUT)
-                told = item.size * item.dtype.itemsize if item.size else 0
-                if told > max(MOST_TIMES * min(item.id.get_storage_size(), size), SMALL):
+                claimed = item.size * item.dtype.itemsize if item.size else 0
+                if claimed > max(MOST_TIMES * min(item.id.get_storage_size(), size), SMALL):
                     raise IronstoneError(
-                        f"{path.name}: '{where}' is said to hold {told / 1e9:.3g} GB, of which the file has "
+                        f"{path.name}: '{where}' is said to hold {claimed / 1e9:.3g} GB, of which the file has "
                         f"{item.id.get_storage_size()} bytes.",
                         EXPORT_AGAIN,
                     )

@@ -38,12 +38,12 @@ def promised(path: Path) -> None:
                 count = rows.get(section, 0) or _number(words.get(b"NumberOfTuples"))
                 values = count * max(_number(words.get(b"NumberOfComponents")), 1)
                 bits = _BITS.search(words.get(b"type", ""))
-                told = values * (int(bits[0]) // 8 if bits else 1)
+                claimed = values * (int(bits[0]) // 8 if bits else 1)
                 most = ASCII_TIMES if words.get(b"format", "").lower() == "ascii" else times
-                if told > max(most * size, SMALL):
+                if claimed > max(most * size, SMALL):
                     name = words.get(b"Name", "") or section.decode()
                     raise IronstoneError(
-                        f"{path.name}: '{name}' is said to hold {told / 1e9:.3g} GB, more than a file of {size / 1e6:.3g} MB can.",
+                        f"{path.name}: '{name}' is said to hold {claimed / 1e9:.3g} GB, more than {size / 1e6:.3g} MB of file can.",
                         EXPORT_AGAIN,
                     )
 

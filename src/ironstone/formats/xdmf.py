@@ -16,8 +16,8 @@ import h5py
 import numpy as np
 from numpy.typing import NDArray
 
-from ironstone.core.cells import CELLS
 from ironstone.core.errors import IronstoneError
+from ironstone.core.mesh.cells import CELLS
 from ironstone.formats.registry import EXPORT_AGAIN, RawArray, RawStep
 from ironstone.formats.vtkhdf import kind_in_words, opened
 

@@ -17,7 +17,7 @@ from ironstone import __version__
 from ironstone.core.errors import IronstoneError, NotFound
 from ironstone.engine.base import said_of
 from ironstone.formats import end_ahead
-from ironstone.service import routes_balance, routes_bars, routes_curves, routes_drawn, routes_made, routes_results
+from ironstone.service import routes_balance, routes_bars, routes_curves, routes_drawn, routes_gauges, routes_made, routes_results
 from ironstone.service.jobs import Jobs
 from ironstone.service.routes_asked import asked
 from ironstone.service.schemas import Problem
@@ -49,6 +49,7 @@ def create_app(review: Review) -> FastAPI:
     app.include_router(routes_bars.router, prefix="/api", responses={422: {"model": Problem}})
     app.include_router(routes_curves.router, prefix="/api", responses={422: {"model": Problem}})
     app.include_router(routes_drawn.router, prefix="/api", responses={422: {"model": Problem}})
+    app.include_router(routes_gauges.router, prefix="/api", responses={422: {"model": Problem}})
     app.include_router(routes_made.router, prefix="/api", responses={422: {"model": Problem}})
     app.include_router(asked(), prefix="/api", responses={422: {"model": Problem}})
     _guard(app)
@@ -65,8 +66,8 @@ def _guard(app: FastAPI) -> None:
             origin = request.headers.get("origin")
             if origin and origin.split("://")[-1] != request.headers.get("host"):
                 return _problem(403, "Refused: the request comes from another page.", "")
-            told = request.headers.get("content-length") or "0"
-            length = int(told) if told.isdigit() else LARGEST_BODY + 1
+            answer = request.headers.get("content-length") or "0"
+            length = int(answer) if answer.isdigit() else LARGEST_BODY + 1
             if length > LARGEST_BODY and not request.url.path.startswith("/api/uploads/"):
                 return _problem(413, "That is too much to take at once.", f"The limit is {LARGEST_BODY // 1024**2} MB.")
         seen = request.headers.get("if-match") if request.method in ("PUT", "POST", "DELETE") else None

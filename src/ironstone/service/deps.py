@@ -9,7 +9,7 @@ from typing import Annotated, Literal
 
 from fastapi import Depends, Request, Response
 
-from ironstone.core.mesh import Float
+from ironstone.core.mesh.mesh import Float
 from ironstone.engine.base import Column, engine
 from ironstone.formats.tables import write_table, write_workbook
 from ironstone.service.jobs import Jobs

@@ -8,8 +8,10 @@ from typing import Any
 from fastapi import APIRouter, Response
 from pydantic import BaseModel
 
-from ironstone.engine.base import KEPT, QUESTIONS, Answer, Kept, Question, ask, keep, unreadable
+from ironstone.core.errors import NotFound
+from ironstone.engine.base import KEPT, QUESTIONS, Answer, Kept, Question, ask, changed, keep, readable, remove, unreadable
 from ironstone.service.deps import Form, OpenReview, columns_table
+from ironstone.store.items import Item
 
 
 class KeptOut(BaseModel):
@@ -19,6 +21,10 @@ class KeptOut(BaseModel):
     kind: str
     revision: int
     words: dict[str, Any]
+
+
+def out(item: Item, thing: Kept) -> KeptOut:
+    return KeptOut(id=item.id, kind=item.kind, revision=item.revision, words=thing.model_dump(mode="json"))
 
 
 def asked() -> APIRouter:
@@ -48,6 +54,23 @@ def asked() -> APIRouter:
         """What is kept and cannot be read, each with its reason."""
         return unreadable(review)
 
+    @router.get("/kept/{kind}")
+    def what_is_kept(kind: str, review: OpenReview, result: int | None = None) -> list[KeptOut]:
+        """What is kept of a kind, of one result or of all, in the order it was made; what cannot be read is left out."""
+        if kind not in KEPT:
+            raise NotFound(f"There is no thing to keep called '{kind}'.", f"There are: {', '.join(sorted(KEPT))}.")
+        return [out(item, thing) for item, thing in readable(review, KEPT[kind], result)]
+
+    @router.put("/kept/{kind}/{item}")
+    def change_kept(kind: str, item: int, words: dict[str, Any], review: OpenReview) -> KeptOut:
+        """Change words of something that is kept; the others stay."""
+        thing = changed(review, item, kind, words)
+        return out(review.item(item, kind), thing)
+
+    @router.delete("/kept/{kind}/{item}", status_code=204)
+    def remove_kept(kind: str, item: int, review: OpenReview) -> None:
+        remove(review, item, kind)
+
     return router
 
 
@@ -60,16 +83,15 @@ def _answering(question: type[Question]) -> Callable[..., Answer]:
 
 def _tabling(question: type[Question]) -> Callable[..., Response]:
     def tabled(form: Form, asked: Question, review: OpenReview) -> Response:
-        told = ask(review, asked)
-        return columns_table(form, told.columns, told.sentence[:120], told.sentence)
+        reply = ask(review, asked)
+        return columns_table(form, reply.columns, reply.sentence[:120], reply.sentence)
 
     return _taking(tabled, "asked", question)
 
 
 def _keeping(kept: type[Kept]) -> Callable[..., KeptOut]:
     def keeping(thing: Kept, review: OpenReview) -> KeptOut:
-        item = keep(review, thing)
-        return KeptOut(id=item.id, kind=item.kind, revision=item.revision, words=item.payload)
+        return out(keep(review, thing), thing)
 
     return _taking(keeping, "thing", kept)
 

@@ -34,8 +34,8 @@ PointText = Annotated[str | None, Query(pattern=r"^[^,]+,[^,]+,[^,]+$")]
 @router.get("/results/{result}/balance")
 def load_balance(result: int, step: int, review: OpenReview, about: PointText = None, deformed: bool = False) -> BalanceOut:
     """Applied against reaction at a step, over all nodes and set by set."""
-    told = answers.balance_answer(review.result(result), step, number_point(about), deformed)
-    return BalanceOut.model_validate(told)
+    answer = answers.balance_answer(review.result(result), step, number_point(about), deformed)
+    return BalanceOut.model_validate(answer)
 
 
 @router.get("/results/{result}/cut")

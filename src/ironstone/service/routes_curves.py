@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from fastapi import APIRouter, Response
 
-from ironstone.core.arithmetic import FUNCTIONS
+from ironstone.core.curves.arithmetic import FUNCTIONS
 from ironstone.engine.base import keep, remove
 from ironstone.engine.curves import NamedIn, NamedOut, named_of, named_out
 from ironstone.service.deps import Form, OpenReview, table
@@ -15,7 +15,7 @@ router = APIRouter(tags=["curves"])
 @router.get("/functions")
 def functions() -> dict[str, str]:
     """The functions an expression may use, each with what it does."""
-    return {name: told for name, (_, _, told) in FUNCTIONS.items()}
+    return {name: answer for name, (_, _, answer) in FUNCTIONS.items()}
 
 
 @router.get("/named")
@@ -38,13 +38,13 @@ def remove_named(curve: int, review: OpenReview) -> None:
 def curves_table(form: Form, result: int, review: OpenReview) -> Response:
     """All named curves over the steps as CSV."""
     source = review.result(result)
-    told = [c for c in named_of(review, result) if c.error is None]
+    answer = [c for c in named_of(review, result) if c.error is None]
     first = source.steps[0]
     missing = float("nan")
     return table(
         form,
-        (first.kind, *(c.name for c in told)),
-        (first.unit, *(c.unit for c in told)),
-        ([s.value for s in source.steps], *([missing if v is None else v for v in c.values] for c in told)),
+        (first.kind, *(c.name for c in answer)),
+        (first.unit, *(c.unit for c in answer)),
+        ([s.value for s in source.steps], *([missing if v is None else v for v in c.values] for c in answer)),
         f"{source.name} curves",
     )

@@ -8,10 +8,11 @@ import numpy as np
 from fastapi import APIRouter, Query, Request, Response
 
 from ironstone.core.errors import Impossible
-from ironstone.core.interpolation import positions
-from ironstone.core.reading import resolve
+from ironstone.core.mesh.interpolation import positions
+from ironstone.core.reading.resolve import resolve
+from ironstone.engine.cuts import CutFacesQuery, drawn_cut
 from ironstone.engine.drawing import surface
-from ironstone.engine.flags import FlagIn, FlagTold, flag_answer
+from ironstone.engine.flags import FlagAnswer, FlagIn, flag_answer
 from ironstone.engine.looking import (
     AveragingOut,
     MeasureOut,
@@ -24,7 +25,7 @@ from ironstone.engine.looking import (
     probe,
     range_of,
 )
-from ironstone.engine.pictures import PREPARED, ArrowsQuery, SurfaceQuery, ValuesHead, displacement_name, drawn_arrows, on_surface
+from ironstone.engine.pictures import ArrowsQuery, SurfaceQuery, ValuesHead, displacement_name, drawn_arrows, on_surface, prepared
 from ironstone.engine.words import LookQuery, ReadingQuery
 from ironstone.service.binary import pack
 from ironstone.service.deps import OpenReview, RunningJobs, tagged
@@ -117,7 +118,7 @@ def prepare(result: int, query: Annotated[SurfaceQuery, Query()], review: OpenRe
     resolve(query.reading(), source)
 
     def work(tell: Any) -> int:
-        PREPARED.make(source, query, tell)
+        prepared(source, query, tell)
         return result
 
     return jobs.start(work)
@@ -132,6 +133,19 @@ def arrows_of(result: int, query: Annotated[ArrowsQuery, Query()], request: Requ
         return pack(*drawn_arrows(source, query))
 
     return tagged(request, ["arrows", source.revision, query.model_dump()], make)
+
+
+@router.get("/results/{result}/cut-faces", response_class=Response)
+def cut_faces(result: int, query: Annotated[CutFacesQuery, Query()], request: Request, review: OpenReview) -> Response:
+    """A cut as raw arrays: positions, displacement, values of triangles (three vertices each), border_positions, _displacement."""
+    source = review.result(result)
+    resolved = resolve(query.reading(), source)
+    words = query.model_dump(include=set(CutFacesQuery.model_fields) - set(ReadingQuery.model_fields))
+
+    def make() -> bytes:
+        return pack(*drawn_cut(source, query))
+
+    return tagged(request, ["cut", source.revision, resolved.reading.to_dict(), words], make)
 
 
 @router.get("/results/{result}/measure")
@@ -172,7 +186,7 @@ def probe_at(result: int, query: Annotated[ProbeQuery, Query()], review: OpenRev
 
 
 @router.get("/results/{result}/nodes/{node}")
-def node_values(result: int, node: int, query: Annotated[ReadingQuery, Query()], review: OpenReview) -> FlagTold:
+def node_values(result: int, node: int, query: Annotated[ReadingQuery, Query()], review: OpenReview) -> FlagAnswer:
     """What a flag at a node would say, without planting one."""
     return flag_answer(review.result(result), query, FlagIn(result=result, node=node))
 

@@ -8,8 +8,8 @@ import numpy as np
 from fastapi import APIRouter, Query, Request, Response
 from fastapi.concurrency import run_in_threadpool
 
-from ironstone.core.curves import loops
-from ironstone.core.errors import IronstoneError, NotFound
+from ironstone.core.curves.curves import loops
+from ironstone.core.errors import NotFound
 from ironstone.engine.base import keep, readable, remove
 from ironstone.engine.exhibits import (
     ExhibitEdit,
@@ -22,11 +22,10 @@ from ironstone.engine.exhibits import (
     exhibits_of,
     keep_exhibit,
 )
-from ironstone.engine.flags import FlagEdit, FlagIn, FlagOut, FlagTold, flag_answer, flags_columns, flags_of
+from ironstone.engine.flags import FlagAnswer, FlagEdit, FlagIn, FlagOut, flag_answer, flags_columns, flags_of
 from ironstone.engine.matches import MatchOut, OverlayOut, match_columns, match_of, overlay
 from ironstone.engine.pairings import PairingIn, PairingOut, paired, pairing_of, pairings_of
 from ironstone.engine.records import (
-    LARGEST_RECORD,
     MeanIn,
     PrintedIn,
     Record,
@@ -42,6 +41,7 @@ from ironstone.engine.records import (
 from ironstone.engine.words import ReadingQuery
 from ironstone.service.deps import Form, OpenReview, table
 from ironstone.service.schemas import Undone
+from ironstone.service.uploads import bounded
 from ironstone.store import Review
 
 router = APIRouter(tags=["made"])
@@ -78,8 +78,8 @@ def name_flag(flag: int, edit: FlagEdit, review: OpenReview) -> FlagOut:
     return FlagOut(id=flag, revision=changed.revision, **planted.model_dump())
 
 
-@router.get("/flags/{flag}/told")
-def flag_told(flag: int, query: Annotated[ReadingQuery, Query()], review: OpenReview) -> FlagTold:
+@router.get("/flags/{flag}/answer")
+def flag_values(flag: int, query: Annotated[ReadingQuery, Query()], review: OpenReview) -> FlagAnswer:
     """What the flag says of a reading."""
     planted = FlagIn.understood(review.item(flag, "flag").payload)
     return flag_answer(review.result(planted.result), query, planted)
@@ -184,20 +184,9 @@ async def bring_test(
     request: Request, review: OpenReview, name: str = Query(max_length=200), pairing: int | None = None
 ) -> TestOut:
     """Take a CSV record in (the body of the request), to be held against a curve, and guess which column is what."""
-    data = await _bounded(request, name)
+    data = await bounded(request, name)
     # Read beside the service's other work, which a large record would hold up.
     return await run_in_threadpool(bring, review, data, name, pairing)
-
-
-async def _bounded(request: Request, name: str) -> bytes:
-    """The body of a request, given up as soon as it is larger than a record may be, whatever it says of its length."""
-    pieces, size = [], 0
-    async for piece in request.stream():
-        size += len(piece)
-        if size > LARGEST_RECORD:
-            raise IronstoneError(f"{name} is larger than {LARGEST_RECORD // 1024**2} MB.", "Thin it out first.")
-        pieces.append(piece)
-    return b"".join(pieces)
 
 
 @router.post("/tests/mean")

@@ -11,8 +11,8 @@ from fastapi import APIRouter, Query, Request, Response
 from fastapi.responses import FileResponse
 from starlette.background import BackgroundTask
 
-from ironstone.core.axes import three_points
 from ironstone.core.errors import Impossible
+from ironstone.core.field.axes import three_points
 from ironstone.engine import answers
 from ironstone.engine.base import unreadable
 from ironstone.engine.line import Line, reading_line
@@ -129,7 +129,7 @@ def state_field(result: int, stated: FieldEntryIn, review: OpenReview) -> Conten
 
 @router.put("/results/{result}/materials")
 def state_constants(result: int, stated: ConstantsIn, review: OpenReview) -> ContentsOut:
-    review.set_constants(result, stated.material, stated.young, stated.poisson)
+    review.set_constants(result, stated.material, stated.constants)
     return result_contents(result, review)
 
 

@@ -64,6 +64,11 @@ class FieldOut(BaseModel):
     recovered: str
     names: bool
     points: int
+    layers: int
+    places: list[str]
+    harmonic: bool
+    columns: str | None
+    ways: list[str]
     order: list[str] | None
     shear: str | None
     can_be_averaged: bool
@@ -72,11 +77,19 @@ class FieldOut(BaseModel):
     measures: list[MeasureChoice]
 
 
+class ConstantOut(BaseModel):
+    name: str
+    label: str
+    symbol: str
+    unit: str
+
+
 class MaterialOut(BaseModel):
+    """constants: those that are stated, by name."""
+
     name: str
     elements: int
-    young: float | None
-    poisson: float | None
+    constants: dict[str, float]
 
 
 class AxesOut(BaseModel):
@@ -136,16 +149,19 @@ class ContentsOut(BaseModel):
     steps: list[StepOut]
     fields: list[FieldOut]
     system: str
+    length_unit: str
     system_guessed: bool
     systems: list[str]
     welding: str
     raw_points: int
     files: list[FileOut]
     size: float
+    centre: list[float]
     warnings: list[str]
     materials: list[MaterialOut]
-    stress_unit: str
+    constants: list[ConstantOut]
     planar: bool
+    moves: bool
     model: str
     models: list[str]
     mirror: MirrorOut | None
@@ -210,15 +226,15 @@ class FieldEntryIn(Strict):
     order: list[str] | None = None
     shear: Literal["tensor", "engineering"] | None = None
     averaged_before: bool | None = None
+    columns: str | None = None
     unit: str | None = None
 
 
 class ConstantsIn(Strict):
-    """Young's modulus in the result's stress unit and Poisson's ratio; both empty takes them back."""
+    """Constants by name, in the result's units; none takes them back."""
 
     material: str
-    young: float | None = None
-    poisson: float | None = None
+    constants: dict[str, float] = {}
 
 
 class ModelIn(Strict):

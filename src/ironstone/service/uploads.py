@@ -9,7 +9,10 @@ from collections.abc import AsyncIterator
 from contextlib import ExitStack
 from pathlib import Path
 
+from fastapi import Request
+
 from ironstone.core.errors import IronstoneError, NotFound
+from ironstone.engine.records import LARGEST_RECORD
 from ironstone.store.lease import UPLOADS, leased
 
 LARGEST_FILE = 4 * 1024**3
@@ -61,3 +64,14 @@ class Uploads:
 
     def files(self, upload: str) -> list[Path]:
         return sorted(self.folder(upload).iterdir())
+
+
+async def bounded(request: Request, name: str) -> bytes:
+    """The body of a request, given up as soon as it is larger than a record may be, whatever it says of its length."""
+    pieces, size = [], 0
+    async for piece in request.stream():
+        size += len(piece)
+        if size > LARGEST_RECORD:
+            raise IronstoneError(f"{name} is larger than {LARGEST_RECORD // 1024**2} MB.", "Thin it out first.")
+        pieces.append(piece)
+    return b"".join(pieces)

@@ -11,7 +11,7 @@ from numpy.typing import NDArray
 from sqlalchemy import Connection, select
 
 from ironstone.core.errors import IronstoneError
-from ironstone.core.mesh import Int
+from ironstone.core.mesh.mesh import Int
 from ironstone.store import seal
 from ironstone.store.models import ArrayRow, BlockRow, FieldRow, ResultRow, SealRow
 

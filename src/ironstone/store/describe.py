@@ -6,13 +6,16 @@ from typing import Any
 
 import numpy as np
 
-from ironstone.core.axes import ELEMENT, GLOBAL, MATERIAL
-from ironstone.core.balance import held_state
-from ironstone.core.events import driver_history, marks
-from ironstone.core.fields import MODELS, Field, displacement_of
-from ironstone.core.measures import Measure, measures_for
-from ironstone.core.units import ANGLES, CHOICES, SYSTEMS
-from ironstone.core.weld import KINDS_OF_RANK, OURS
+from ironstone.core.curves.events import driver_history, marks
+from ironstone.core.field.axes import ELEMENT, GLOBAL, MATERIAL
+from ironstone.core.field.constants import CONSTANTS
+from ironstone.core.field.fields import MODELS, Field, displacement_of
+from ironstone.core.field.sliced import GAUSS, LAYERS, ways_to_split
+from ironstone.core.kinds import kind_of, kinds_of_rank
+from ironstone.core.mesh.weld import OURS
+from ironstone.core.reading.measures import Measure, measures_for
+from ironstone.core.statics.balance import held_state
+from ironstone.core.units import ANGLES, SYSTEMS
 from ironstone.store.source import ReviewSource
 
 
@@ -23,6 +26,11 @@ def contents(source: ReviewSource) -> dict[str, Any]:
     warnings = [w for w in source.warnings if not (moves and w.startswith("No displacement was found"))]
     if source.system_guessed:
         warnings.append(f"The files state no unit. Taken as {source.system.name}: state it in Intake if that is wrong.")
+    turning = [f.name for f in source.fields.values() if f.harmonic and f.kind in ("displacement", "reaction", "force")]
+    if turning:
+        warnings.append(
+            f"{', '.join(turning)}: harmonic, read at a phase. Deformed shape and balance are not made of harmonics yet."
+        )
     for name, missing in source.summary.get("gaps", {}).items():
         warnings.append(f"'{name}' has no value at {missing} places of at least one step.")
     held = source.summary.get("sets", {})
@@ -55,12 +63,15 @@ def contents(source: ReviewSource) -> dict[str, Any]:
                 "unit": f.unit,
                 "precision": f.precision,
                 "guessed": f.guessed,
-                "kinds": list(KINDS_OF_RANK[f.rank]),
+                "kinds": list(kinds_of_rank(f.rank)),
                 "averaged_before": f.averaged_before,
                 "recovered": f.recovered,
                 "names": f.names,
                 "labels": list(f.labels),
                 "points": f.points,
+                "layers": f.layers,
+                "places": list(f.places) if f.layers else [],
+                "harmonic": f.harmonic,
                 "notes": list(f.notes),
                 **_dictionary(source, f),
                 "measures": [
@@ -74,25 +85,33 @@ def contents(source: ReviewSource) -> dict[str, Any]:
             if f.rank != "matrix"
         ],
         "materials": _materials(source),
-        "stress_unit": source.system.stress,
+        "constants": [
+            {"name": c.name, "label": c.label, "symbol": c.symbol, "unit": getattr(source.system, c.unit) if c.unit else ""}
+            for c in CONSTANTS.values()
+        ],
         "planar": mesh.planar,
+        "moves": moves,
         "model": source.setup.model,
         "models": list(MODELS),
         "mirror": {"axis": source.setup.mirror.axis, "at": source.setup.mirror.at} if source.setup.mirror else None,
         "totals": sorted(source.summary.get("totals", {})),
-        "sections": any(f.kind in ("thickness", "section area") and f.location == "element" for f in source.fields.values()),
+        "sections": any(
+            f.kind in ("thickness", "section area") and f.location == "element" and f.plain for f in source.fields.values()
+        ),
         "axes": [
             {"name": a.name, "kind": a.kind, "origin": list(a.origin), "third": list(a.matrix[2]), "first": list(a.matrix[0]),
              "directions": list(a.directions)}
             for a in (GLOBAL, ELEMENT, *([MATERIAL] if source.setup.orientation else []), *source.setup.axes.values())
         ],
         "system": source.system.name,
+        "length_unit": source.system.length,
         "system_guessed": source.system_guessed,
         "systems": list(SYSTEMS),
         "welding": source.summary.get("welding", ""),
         "raw_points": source.summary.get("raw points", len(mesh.points)),
         "files": source.files,
         "size": mesh.size,
+        "centre": [float(v) for v in (mesh.points.min(0) + mesh.points.max(0)) / 2] if len(mesh.points) else [0.0, 0.0, 0.0],
         "warnings": warnings,
     }  # fmt: skip
 
@@ -107,6 +126,8 @@ def _dictionary(source: ReviewSource, field: Field) -> dict[str, Any]:
     return {
         "order": list(stated.get("order", OURS)) if tensor and not more.get("settled") and not field.flat else None,
         "shear": shear if tensor and "strain" in field.kind else None,
+        "columns": stated.get("columns", GAUSS if more.get("points") else LAYERS) if ways_to_split(more) else None,
+        "ways": ways_to_split(more),
         "can_be_averaged": stored is not None and field.location == "node" and field.rank in ("tensor", "scalar"),
     }
 
@@ -120,8 +141,7 @@ def _materials(source: ReviewSource) -> list[dict[str, Any]]:
         {
             "name": name,
             "elements": int(count),
-            "young": known[name].young if name in known else None,
-            "poisson": known[name].poisson if name in known else None,
+            "constants": dict(known.get(name, {})),
         }
         for name, count in zip(mesh.material_or_part_names, counts, strict=True)
     ]
@@ -130,7 +150,7 @@ def _materials(source: ReviewSource) -> list[dict[str, Any]]:
 def units_of(measure: Measure, field: Field) -> list[str]:
     """Units a measure of a field can be shown in."""
     if measure.unit is None:
-        return list(CHOICES.get(field.kind, (field.unit,)))
+        return list(kind_of(field.kind).choices or (field.unit,))
     return list(ANGLES) if measure.unit == "deg" else [measure.unit]
 
 

@@ -47,9 +47,14 @@ def raw_steps(source: ReviewSource, steps: Sequence[int]) -> Iterator[RawStep]:
             if not field.stored:
                 continue
             values = source.values(field.name, index)
-            components = () if len(field.components) == 1 or field.points else field.components
+            components = () if len(field.components) == 1 or field.points or field.layers else field.components
             if field.names and not np.isnan(values).any():
                 values = values.astype(np.int32)
             target = {"node": raw.point_data, "corner": raw.corner_data}.get(field.location, raw.cell_data)
-            target[field.name] = RawArray(np.asarray(values), components)
+            if field.harmonic:
+                # The way two parts come in is the way they leave.
+                for end, part in zip(("_real", "_imag"), np.hsplit(np.asarray(values), 2), strict=True):
+                    target[field.name + end] = RawArray(part, components)
+            else:
+                target[field.name] = RawArray(np.asarray(values), components)
         yield raw

@@ -9,7 +9,7 @@ from typing import TYPE_CHECKING, Any, Protocol
 from numpy.typing import NDArray
 from sqlalchemy import select
 
-from ironstone.core.mesh import Int
+from ironstone.core.mesh.mesh import Int
 from ironstone.store import arrays, known
 from ironstone.store.models import ArrayRow, BlockRow
 

@@ -9,7 +9,7 @@ from numpy.typing import NDArray
 from sqlalchemy import Connection, select
 from sqlalchemy.orm import Session
 
-from ironstone.core.mesh import Int, Mesh
+from ironstone.core.mesh.mesh import Int, Mesh
 from ironstone.store import arrays
 from ironstone.store.models import ArrayRow
 

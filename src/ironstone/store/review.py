@@ -7,7 +7,6 @@ import threading
 from collections.abc import Iterator
 from concurrent.futures import Future, ThreadPoolExecutor
 from contextlib import contextmanager, suppress
-from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
 
@@ -19,11 +18,10 @@ from sqlalchemy.orm import Session
 from sqlalchemy.pool import QueuePool
 
 from ironstone.core.errors import IronstoneError, NotFound
-from ironstone.core.mesh import Mesh
-from ironstone.store import known, lease, seal, stale
+from ironstone.core.mesh.mesh import Mesh
+from ironstone.store import known, lease, seal
 from ironstone.store.held import Held
 from ironstone.store.models import (
-    AttachmentRow,
     ChangeRow,
     FieldRow,
     ItemRow,
@@ -33,16 +31,6 @@ from ironstone.store.models import (
 )
 from ironstone.store.source import ReviewSource, describe_fields, describe_steps
 from ironstone.store.statements import Statements
-
-
-@dataclass(frozen=True)
-class Item:
-    """Something the analyst made: a flag, a test record, accept limits, an exhibit, a correction of a result."""
-
-    id: int
-    kind: str
-    payload: dict[str, Any]
-    revision: int
 
 
 def _migrations() -> Config:
@@ -211,8 +199,8 @@ class Review(Statements):
             fields = session.scalars(select(FieldRow).where(FieldRow.result_id == result_id).order_by(FieldRow.id)).all()
             described = {"steps": describe_steps(steps), "fields": describe_fields(fields)}
             summary = {**summary, "sealed": {what: seal.of_description(rows) for what, rows in described.items()}}
-            told = {"state": "ready", "summary": summary, "warnings": warnings, "files": files}
-            session.execute(update(ResultRow).where(ResultRow.id == result_id).values(**told))
+            answer = {"state": "ready", "summary": summary, "warnings": warnings, "files": files}
+            session.execute(update(ResultRow).where(ResultRow.id == result_id).values(**answer))
             self._add(session, "result", {"result": result_id, "name": name}, f"Result '{name}' taken in")
         self._has_arrived(result_id)
 
@@ -353,104 +341,3 @@ class Review(Statements):
         return {"revision": found[-1].revision, **found[-1].payload} if found else {}
 
     # What the analyst makes
-
-    def items(self, kind: str | None = None) -> list[Item]:
-        with self.session() as session:
-            query = select(ItemRow).where(~ItemRow.removed).order_by(ItemRow.id)
-            if kind:
-                query = query.where(ItemRow.kind == kind)
-            return [Item(r.id, r.kind, r.payload, r.revision) for r in session.scalars(query)]
-
-    def item(self, item_id: int, kind: str | None = None) -> Item:
-        with self.session() as session:
-            row = self._there(session, item_id, kind)
-            return Item(row.id, row.kind, row.payload, row.revision)
-
-    def add(self, kind: str, payload: dict[str, Any], label: str) -> Item:
-        with self.writing() as session:
-            return self._add(session, kind, payload, label)
-
-    def _add(self, session: Session, kind: str, payload: dict[str, Any], label: str) -> Item:
-        if kind != "result" and payload.get("result") in self._arriving:
-            raise IronstoneError(
-                "This result is still being stored: nothing can be kept with it yet.", "It can in a moment, once it is stored."
-            )
-        row = ItemRow(kind=kind, payload=payload)
-        session.add(row)
-        session.flush()
-        self._record(session, row.id, label, None, payload)
-        return Item(row.id, kind, payload, 1)
-
-    def change(self, item_id: int, payload: dict[str, Any], label: str) -> Item:
-        with self.writing() as session:
-            row = self._there(session, item_id)
-            stale.refuse_if_changed(str(row.revision), f"This {row.kind}")
-            return self._change(session, item_id, payload, label)
-
-    def _change(self, session: Session, item_id: int, payload: dict[str, Any], label: str) -> Item:
-        row = self._there(session, item_id)
-        before, row.payload, row.revision = row.payload, payload, row.revision + 1
-        self._record(session, item_id, label, before, payload)
-        return Item(item_id, row.kind, payload, row.revision)
-
-    def remove(self, item_id: int, label: str) -> None:
-        with self.writing() as session:
-            row = self._there(session, item_id)
-            stale.refuse_if_changed(str(row.revision), f"This {row.kind}")
-            row.removed = True
-            self._record(session, item_id, label, row.payload, None)
-
-    @staticmethod
-    def _there(session: Session, item_id: int, kind: str | None = None) -> ItemRow:
-        row = session.get(ItemRow, item_id)
-        if row is None or row.removed or (kind and row.kind != kind):
-            raise NotFound(f"There is no {kind or 'item'} {item_id} in this review.", "It may have been removed.")
-        return row
-
-    def _record(self, session: Session, item: int, label: str, before: Any, after: Any) -> None:
-        session.execute(delete(ChangeRow).where(ChangeRow.undone))
-        session.add(ChangeRow(item_id=item, label=label, before=before, after=after))
-
-    def undo(self) -> str | None:
-        """Take the last change back; returns what it was, None when there is nothing to undo."""
-        return self._travel(select(ChangeRow).where(~ChangeRow.undone).order_by(ChangeRow.id.desc()), back=True)
-
-    def redo(self) -> str | None:
-        return self._travel(select(ChangeRow).where(ChangeRow.undone).order_by(ChangeRow.id), back=False)
-
-    def next_changes(self) -> tuple[str | None, str | None]:
-        """What ``undo`` and ``redo`` would take back or do again."""
-        with self.session() as session:
-            undo = select(ChangeRow.label).where(~ChangeRow.undone).order_by(ChangeRow.id.desc()).limit(1)
-            redo = select(ChangeRow.label).where(ChangeRow.undone).order_by(ChangeRow.id).limit(1)
-            return session.scalars(undo).first(), session.scalars(redo).first()
-
-    def _travel(self, query: Any, back: bool) -> str | None:
-        with self.writing() as session:
-            change = session.scalars(query.limit(1)).first()
-            if change is None:
-                return None
-            row = session.get_one(ItemRow, change.item_id)
-            target = change.before if back else change.after
-            row.removed = target is None
-            if target is not None:
-                row.payload = target
-            row.revision += 1
-            change.undone = back
-            label: str = change.label
-            return label
-
-    def attach(self, name: str, media_type: str, data: bytes) -> int:
-        with self.session() as session:
-            row = AttachmentRow(name=name, media_type=media_type, data=data)
-            session.add(row)
-            session.flush()
-            return row.id
-
-    def attachment(self, attachment_id: int) -> tuple[str, str, bytes]:
-        """Name, media type and bytes of a kept file."""
-        with self.session() as session:
-            row = session.get(AttachmentRow, attachment_id)
-            if row is None:
-                raise NotFound(f"There is no kept file {attachment_id} in this review.")
-            return row.name, row.media_type, row.data

@@ -14,20 +14,20 @@ import numpy as np
 from numpy.typing import NDArray
 from sqlalchemy import select
 
-from ironstone.core.axes import Axes
-from ironstone.core.classify import single_valued
-from ironstone.core.errors import IronstoneError
-from ironstone.core.evaluate import evaluate
-from ironstone.core.fields import Constants, Field, Mirror, Setup, Step, constants_of, partition_values, partitions
-from ironstone.core.mesh import Int, Mesh
-from ironstone.core.places import AtCorners, AtElements, AtNodes
-from ironstone.core.reading import Reading, Values
-from ironstone.core.recover import offered
-from ironstone.core.recovered import recovered_rows, recovered_values
+from ironstone.core.field.axes import Axes
+from ironstone.core.field.constants import ELASTIC, lacking
+from ironstone.core.field.fields import Field, Mirror, Setup, Step, constants_of, partition_values, partitions
+from ironstone.core.field.recover import offered
+from ironstone.core.field.sliced import split_of
+from ironstone.core.mesh.mesh import Int, Mesh
+from ironstone.core.mesh.places import AtCorners, AtElements, AtNodes
+from ironstone.core.mesh.weld import OURS, third_direction
+from ironstone.core.reading.evaluate import evaluate
+from ironstone.core.reading.reading import Reading
+from ironstone.core.reading.recovered import recovered_rows, recovered_values
+from ironstone.core.reading.resolved import Values
+from ironstone.core.reading.where import parse, place_of
 from ironstone.core.units import SYSTEMS, UnitSystem
-from ironstone.core.units import known as known_unit
-from ironstone.core.weld import KINDS_OF_RANK, OURS, TOLERANCE, third_direction
-from ironstone.core.where import parse, place_of
 from ironstone.store import arrays, seal
 from ironstone.store.held import Held, InReview
 from ironstone.store.mesh_rows import read_mesh
@@ -142,7 +142,7 @@ class ReviewSource:
         watch = Watch(self.mesh)
         for step in range(len(self.steps)):
             for f in self.fields.values():
-                if f.kind in watched and f.stored:
+                if f.kind in watched and f.stored and f.plain:
                     watch.look(step, f.name, f.kind, f.location, f.precision, self.values(f.name, step))
         return {**self._stored_summary, **watch.summary(), "gaps": self._stored_summary.get("gaps", {})}
 
@@ -158,7 +158,7 @@ class ReviewSource:
             name: Axes(name, a["kind"], tuple(a["origin"]), tuple(tuple(r) for r in a["matrix"]))
             for name, a in self.correction.get("axes", {}).items()
         }
-        constants = {n: Constants(c["young"], c["poisson"]) for n, c in self.correction.get("constants", {}).items()}
+        constants = {n: dict(c) for n, c in self.correction.get("constants", {}).items()}
         stated = self.correction.get("fields", {})
         orientation = (n for n, r in self._field_rows.items() if stated.get(n, {}).get("kind", r.kind) == "orientation")
         half = self.correction.get("mirror")
@@ -169,7 +169,9 @@ class ReviewSource:
     def fields(self) -> Mapping[str, Field]:
         declared = {r.name: self._field(r) for r in self._field_rows.values()}
         bars_alone = bool((self.mesh.dimensions < 2).all())
-        recovered = offered(declared, bool(self.setup.constants), self.system.stress, self.system.force, self.steps, bars_alone)
+        recovered = offered(
+            declared, not lacking(ELASTIC, self.setup.constants), self.system.stress, self.system.force, self.steps, bars_alone
+        )
         named = {f.name: f for f in partitions(self.mesh) if f.name not in declared}
         return declared | {f.name: f for f in recovered} | named
 
@@ -184,11 +186,14 @@ class ReviewSource:
             notes.append(f"{stated['shear']} shear in the file, as stated")
         if more.get("flat"):
             notes.append(self._flat_note(kind))
+        split = split_of(more, stated.get("columns"))
+        if "columns" in stated:
+            notes = [n for n in notes if "columns taken as" not in n] + [f"columns are {stated['columns']}, as stated"]
         return Field(
             name=r.name,
             kind=kind,
             rank=r.rank,
-            location=stated.get("location", r.location),
+            location=split.location or stated.get("location", r.location),
             components=tuple(r.components),
             unit=stated.get("unit", self.system.unit_of(kind)),
             precision=r.precision,
@@ -196,7 +201,10 @@ class ReviewSource:
             unit_guessed=self.system_guessed and "unit" not in stated,
             notes=tuple(notes),
             averaged_before=stated.get("averaged_before", r.averaged_before),
-            points=more.get("points", 0),
+            points=split.points,
+            layers=split.layers,
+            places=split.places,
+            harmonic=more.get("harmonic", False),
             names=more.get("names", False) and not kind,
             flat=more.get("flat", False),
         )
@@ -206,51 +214,6 @@ class ReviewSource:
         if model in ("plane stress", "plane strain"):
             return f"the third direction follows from {model}, elastic"
         return "the third direction is not in the file: state the model (plane stress, plane strain)"
-
-    def checked(self, found: Field, name: str, value: Any) -> dict[str, Any]:
-        """One corrected entry of the field dictionary, with what else follows from it."""
-        if name == "kind":
-            possible = KINDS_OF_RANK[found.rank]
-            if value and value not in possible:
-                raise IronstoneError(f"A {found.rank} field cannot be a {value}.", f"It can be: {', '.join(possible)}.")
-            return {"kind": value} | self._taken_at_nodes(found, value)
-        if name == "averaged_before":
-            if found.location != "node":
-                raise IronstoneError(f"'{found.name}' is not at nodes.", "Only node values can have been averaged before import.")
-            return {name: bool(value)}
-        if name == "unit":
-            if not known_unit(value):
-                raise IronstoneError(f"The unit '{value}' is not known.", "Write it like kN, mm, MPa, s or in.")
-            return {name: value}
-        if found.rank != "tensor":
-            raise IronstoneError(f"'{found.name}' is a {found.rank} field.", "Order and shear are stated of tensors.")
-        if name == "shear":
-            if value not in ("tensor", "engineering"):
-                raise IronstoneError(f"'{value}' is not a shear convention.", "Choose tensor or engineering.")
-            return {name: value}
-        if name == "order":
-            if sorted(value) != sorted(OURS) or (self._field_rows[found.name].more or {}).get("settled") or found.flat:
-                raise IronstoneError(
-                    f"The order {', '.join(value)} cannot be that of '{found.name}'.",
-                    "State all six components once, of a field whose file names none.",
-                )
-            return {name: list(value)}
-        raise IronstoneError(f"'{name}' cannot be stated of a field.", "State kind, order, shear, averaged_before or unit.")
-
-    def _taken_at_nodes(self, found: Field, kind: str) -> dict[str, Any]:
-        """A field kept at corners whose kind has one value at a node by nature moves there, where its copies agree."""
-        stored = self._field_rows[found.name]
-        if stored.location != "corner":
-            return {}
-        if not single_valued(kind):
-            return {"location": "corner"}
-        mesh, reach, apart = self.mesh, 0.0, 0.0
-        for step in range(len(self.steps)):
-            values = np.nan_to_num(np.asarray(self._stored(found.name, step), dtype=np.float64))
-            reach = max(reach, float(np.abs(values).max(initial=0.0)))
-            apart = max(apart, float(np.abs(values - values[mesh.first_corner][mesh.connectivity]).max(initial=0.0)))
-        agree = apart <= TOLERANCE[found.precision] * 10 * max(reach, 1e-300)
-        return {"location": "node" if agree else "corner"}
 
     @cached_property
     def steps(self) -> Sequence[Step]:
@@ -282,9 +245,11 @@ class ReviewSource:
 
     def _width(self, field: str) -> int:
         row = self._field_rows[field]
-        return len(row.components) * max(int((row.more or {}).get("points", 0)), 1)
+        more = row.more or {}
+        several = int(more.get("points", 0) or more.get("layers", 0) or 1)
+        return len(row.components) * several * (2 if more.get("harmonic") else 1)
 
-    def _stored(self, field: str, step: int) -> NDArray[np.floating]:
+    def as_taken_in(self, field: str, step: int) -> NDArray[np.floating]:
         """A field's array as it was taken in."""
         found = self._held.whole(self._field_rows[field].id, step)
         return np.full((self._entities(field), self._width(field)), np.nan) if found is None else found
@@ -300,7 +265,7 @@ class ReviewSource:
         if described.recovered:
             values: NDArray[np.floating] = recovered_values(self, field, step)
         else:
-            stored = self._stored(field, step)
+            stored = self.as_taken_in(field, step)
             if described.location == "node" and self._field_rows[field].location == "corner":
                 stored = stored[self.mesh.first_corner]
             values = self._understood(described, stored, None)
@@ -365,7 +330,7 @@ class ReviewSource:
     def _poisson(self, described: Field, entities: Int | None) -> NDArray[np.float64]:
         """Poisson's ratio at the places of a field: of a node, that of the last element there."""
         mesh = self.mesh
-        of_element = constants_of(mesh, self.setup)[1]
+        of_element = constants_of(mesh, self.setup, "poisson")[0]
         if described.location == "node":
             table = np.full(len(mesh.points), np.nan)
             table[mesh.connectivity] = of_element[mesh.corner_element]

@@ -4,24 +4,22 @@ from __future__ import annotations
 
 from abc import abstractmethod
 from collections.abc import Callable, Mapping
-from contextlib import AbstractContextManager
-from typing import TYPE_CHECKING, Any
+from typing import Any
 
 import numpy as np
 from sqlalchemy import select
-from sqlalchemy.orm import Session
 
-from ironstone.core.axes import Axes
 from ironstone.core.errors import IronstoneError, NotFound
-from ironstone.core.fields import MODELS
-from ironstone.core.mesh import Int
+from ironstone.core.field.axes import Axes
+from ironstone.core.field.constants import checked
+from ironstone.core.field.fields import MODELS
+from ironstone.core.mesh.mesh import Int
 from ironstone.core.units import SYSTEMS
 from ironstone.store import stale
+from ironstone.store.entries import checked as checked_entry
+from ironstone.store.items import Items
 from ironstone.store.models import ItemRow
 from ironstone.store.source import ReviewSource, stated
-
-if TYPE_CHECKING:
-    from ironstone.store.review import Item
 
 
 def with_entry(table: Mapping[str, Any] | None, name: str, entry: Any) -> dict[str, Any]:
@@ -30,7 +28,7 @@ def with_entry(table: Mapping[str, Any] | None, name: str, entry: Any) -> dict[s
     return rest if entry is None else {**rest, name: entry}
 
 
-class Statements:
+class Statements(Items):
     """The part of a review that holds what is stated of its results; nothing that was taken in is changed by it."""
 
     @abstractmethod
@@ -38,15 +36,6 @@ class Statements:
 
     @abstractmethod
     def correction(self, result_id: int) -> dict[str, Any]: ...
-
-    @abstractmethod
-    def writing(self) -> AbstractContextManager[Session]: ...
-
-    @abstractmethod
-    def _change(self, session: Session, item_id: int, payload: dict[str, Any], label: str) -> Item: ...
-
-    @abstractmethod
-    def _add(self, session: Session, kind: str, payload: dict[str, Any], label: str) -> Item: ...
 
     def set_units(self, result_id: int, system: str) -> None:
         """State the unit system of a result; nothing is converted, its numbers are understood anew."""
@@ -69,7 +58,7 @@ class Statements:
             raise NotFound(f"There is no field named '{field}' in this result's files.")
         checked: dict[str, Any] = {}
         for name, value in entry.items():
-            checked |= source.checked(found, name, value)
+            checked |= checked_entry(source, found, name, value)
         said = ", ".join(f"{name.replace('_', ' ')} {value if value != '' else 'not known'}" for name, value in entry.items())
 
         def entered(now: dict[str, Any]) -> dict[str, Any]:
@@ -78,22 +67,16 @@ class Statements:
 
         self._correct(result_id, entered, f"'{field}' stated: {said}")
 
-    def set_constants(self, result_id: int, material: str, young: float | None, poisson: float | None) -> None:
-        """State Young's modulus (in the result's stress unit) and Poisson's ratio of a material; None takes them back."""
+    def set_constants(self, result_id: int, material: str, values: Mapping[str, float]) -> None:
+        """State constants of a material by name (``core.field.constants``), in the result's units; none takes them back."""
         names = self.result(result_id).mesh.material_or_part_names
         if material not in names:
             raise NotFound(f"There is no material '{material}' in this result.", f"Here: {', '.join(names)}.")
-        constants = None
-        if young is not None and poisson is not None:
-            if not (np.isfinite(young) and young > 0.0):
-                raise IronstoneError("Young's modulus must be a number above zero.", "State it in the result's stress unit.")
-            if not -1.0 < poisson < 0.5:
-                raise IronstoneError(f"Poisson's ratio cannot be {poisson:g}.", "It lies between -1 and 0.5.")
-            constants = {"young": young, "poisson": poisson}
+        constants = checked(values) or None
         self._correct(
             result_id,
             lambda now: {"constants": with_entry(now.get("constants"), material, constants)},
-            f"Constants of '{material}' {'stated' if young else 'taken back'}",
+            f"Constants of '{material}' {'stated' if constants else 'taken back'}",
         )
 
     def set_model(self, result_id: int, model: str) -> None:

@@ -7,8 +7,8 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from ironstone.core.mesh import Int, Mesh
-from ironstone.core.weld import TOLERANCE
+from ironstone.core.mesh.mesh import Int, Mesh
+from ironstone.core.mesh.weld import TOLERANCE
 
 
 class Watch:

@@ -12,7 +12,7 @@ export type TraceSpec = Schemas["TraceSpec"];
 export type TestRecord = Schemas["TestOut"];
 export type TestUse = Schemas["TestUse"];
 export type Match = Schemas["MatchOut"];
-export type FlagTold = Schemas["FlagTold"];
+export type FlagAnswer = Schemas["FlagAnswer"];
 export type Exhibit = Schemas["ExhibitOut"];
 export type Job = Schemas["JobOut"];
 
@@ -34,8 +34,8 @@ export async function ask<T>(call: Promise<{ data?: T; error?: unknown; response
 }
 
 export function toProblem(error: unknown): Problem {
-  const told = error as { title?: string; hint?: string } | undefined;
-  return new Problem(told?.title ?? "The service failed.", told?.hint ?? "");
+  const found = error as { title?: string; hint?: string } | undefined;
+  return new Problem(found?.title ?? "The service failed.", found?.hint ?? "");
 }
 
 /** The measure of a field by name; the field's usual one when the name says nothing. */

@@ -1,5 +1,5 @@
 import { keepPreviousData, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
-import { type Look, type ReadingChoice, useBench } from "../bench/store";
+import { type Look, panes, type ReadingChoice, useBench } from "../bench/store";
 import { fetchPacked, query } from "./binary";
 import { api, ask, type Job, Problem, type TestRecord, type TestUse, type ValuesHead } from "./client";
 
@@ -27,7 +27,7 @@ export interface ArrowsHead {
 export const lookQuery = (look: Look) => ({
   detail: look.detail,
   hidden: look.hidden.join(","),
-  clear: look.clear.join(","),
+  translucent: look.translucent.join(","),
   every: look.style === "inside",
   apart: look.apart,
   solid: look.solid,
@@ -50,6 +50,8 @@ const readingQuery = (reading: ReadingChoice, step: number) => ({
   span: reading.span,
   when: reading.when,
   against: reading.against ?? undefined,
+  layer: reading.layer,
+  phase: reading.phase,
 });
 
 /** Whether a reading runs over many steps, so that it is worked out as a job first. */
@@ -59,6 +61,7 @@ const pause = (ms: number) => new Promise((r) => window.setTimeout(r, ms));
 
 /** Follows a job to its end, showing how far it is; stopped when nobody waits any more, or by the analyst. */
 async function finished(start: Promise<Job>, signal: AbortSignal): Promise<void> {
+  const pane = panes.active();
   let job = await start;
   let stopped = false;
   const stop = () => {
@@ -68,13 +71,13 @@ async function finished(start: Promise<Job>, signal: AbortSignal): Promise<void>
   signal.addEventListener("abort", stop);
   try {
     while (job.state === "running") {
-      useBench.setState({ work: { share: job.share, text: job.text, stop } });
+      panes.set(pane, { work: { share: job.share, text: job.text, stop } });
       await pause(120);
       job = await ask(api.GET("/api/jobs/{job}", { params: { path: { job: job.id } } }));
     }
   } finally {
     signal.removeEventListener("abort", stop);
-    useBench.setState({ work: null });
+    panes.set(pane, { work: null });
   }
   if (job.state === "stopped" || stopped) throw new Problem("Stopped by you.", "The view shows what it showed before.");
   if (job.state !== "done") throw new Problem(job.error ?? "It failed.", job.hint ?? "");
@@ -231,81 +234,6 @@ export function useAveragings(enabled: boolean) {
   });
 }
 
-export function useFlags(result: number | null) {
-  return useQuery({
-    queryKey: ["flags", result],
-    enabled: result !== null,
-    queryFn: ({ signal }) => ask(api.GET("/api/flags", { params: { query: { result: result! } }, signal })),
-  });
-}
-
-/** What a flag says of the reading in view. */
-export function useTold(flag: number) {
-  const { reading, step } = useBench();
-  return useQuery({
-    queryKey: ["told", flag, reading, step],
-    enabled: reading !== null,
-    retry: false,
-    placeholderData: keepPreviousData,
-    queryFn: ({ signal }) =>
-      ask(
-        api.GET("/api/flags/{flag}/told", {
-          params: { path: { flag }, query: readingQuery(reading!, step) },
-          signal,
-        }),
-      ),
-  });
-}
-
-export function useArrows() {
-  const { result, step, look, arrows } = useBench();
-  const asked = query({ ...lookQuery(look), step, field: arrows?.field, spacing: arrows?.spacing });
-  return useQuery({
-    queryKey: ["arrows", result, asked],
-    enabled: result !== null && arrows !== null,
-    retry: false,
-    placeholderData: keepPreviousData,
-    queryFn: ({ signal }) => fetchPacked<ArrowsHead>(`/api/results/${result}/arrows?${asked}`, signal),
-  });
-}
-
-export function useMeasured(what: "length" | "angle" | "area" | "volume" | null) {
-  const { result, step, look, measuring } = useBench();
-  const { nodes, face, fold, element } = measuring;
-  const enough =
-    what === "length"
-      ? nodes.length >= 2
-      : what === "angle"
-        ? nodes.length === 3
-        : what === "area"
-          ? face !== null
-          : what === "volume";
-  const asked = {
-    ...lookQuery(look),
-    step,
-    what: what ?? "length",
-    nodes: what === "length" || what === "angle" ? nodes.join(",") : "",
-    face: what === "area" ? (face ?? -1) : -1,
-    fold,
-    elements: what === "volume" && element !== null ? String(element) : "",
-  };
-  return useQuery({
-    queryKey: ["measure", result, asked],
-    enabled: result !== null && what !== null && enough,
-    retry: false,
-    placeholderData: keepPreviousData,
-    queryFn: ({ signal }) =>
-      ask(api.GET("/api/results/{result}/measure", { params: { path: { result: result! }, query: asked }, signal })),
-  });
-}
-
-export const useViews = (result: number | null) =>
-  useQuery({
-    queryKey: ["views", result],
-    enabled: result !== null,
-    queryFn: ({ signal }) => ask(api.GET("/api/views", { params: { query: { result: result! } }, signal })),
-  });
-
 export function useNodePosition(result: number | null, node: number, step: number) {
   return useQuery({
     queryKey: ["position", result, node, step],
@@ -393,22 +321,14 @@ export function useChange<In, Out>(work: (input: In) => Promise<Out>) {
   return useMutation({
     scope: { id: "changes" },
     mutationFn: work,
-    onSuccess: () =>
-      Promise.all(
-        [
-          "review",
-          "contents",
-          "line",
-          "flags",
-          "views",
-          "named",
-          "pairings",
-          "tests",
-          "match",
-          "overlay",
-          "exhibits",
-        ].map((k) => client.invalidateQueries({ queryKey: [k] })),
-      ),
+    onSuccess: () => {
+      // What only has to be drawn anew comes when it comes. An answer that is on its way may be from before the change: it is
+      // given up, or it would be taken for the new one.
+      for (const k of ["asked", "cut faces", "match", "overlay"])
+        void client.cancelQueries({ queryKey: [k] }).then(() => client.invalidateQueries({ queryKey: [k] }));
+      const lists = ["review", "contents", "line", "flags", "views", "named", "pairings", "tests", "exhibits", "kept"];
+      return Promise.all(lists.map((k) => client.invalidateQueries({ queryKey: [k] })));
+    },
   });
 }
 

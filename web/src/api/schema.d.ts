@@ -84,6 +84,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/ask/cut": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Ask Cut
+         * @description A section by a plane, where a reading has a value, or the body between two values: size, place, values, force.
+         */
+        post: operations["ask_cut_api_ask_cut_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/ask/cut.{form}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Ask Cut As A Table
+         * @description A section by a plane, where a reading has a value, or the body between two values: size, place, values, force.
+         */
+        post: operations["ask_cut_as_a_table_api_ask_cut__form__post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/ask/cycles": {
         parameters: {
             query?: never;
@@ -164,6 +204,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/ask/gauges": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Ask Gauges
+         * @description A reading at the points of a gauge list, beside what was measured there; through the steps where asked.
+         */
+        post: operations["ask_gauges_api_ask_gauges_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/ask/gauges.{form}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Ask Gauges As A Table
+         * @description A reading at the points of a gauge list, beside what was measured there; through the steps where asked.
+         */
+        post: operations["ask_gauges_as_a_table_api_ask_gauges__form__post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/ask/members": {
         parameters: {
             query?: never;
@@ -198,6 +278,46 @@ export interface paths {
          * @description Every member of a frame: its force in the file, and what its joints' displacements, its modulus and its area make of it.
          */
         post: operations["ask_members_as_a_table_api_ask_members__form__post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/ask/profile": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Ask Profile
+         * @description A reading along a line: through the body, along nodes, an arc, a sharp edge, over the surface, where a plane meets it.
+         */
+        post: operations["ask_profile_api_ask_profile_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/ask/profile.{form}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Ask Profile As A Table
+         * @description A reading along a line: through the body, along nodes, an arc, a sharp edge, over the surface, where a plane meets it.
+         */
+        post: operations["ask_profile_as_a_table_api_ask_profile__form__post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -278,6 +398,46 @@ export interface paths {
          * @description Whether a result makes sense at a step: balance, motion, distortion, symmetry, peaks; each with what to do about it.
          */
         post: operations["ask_sense_as_a_table_api_ask_sense__form__post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/ask/strength": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Ask Strength
+         * @description What fails of a result's laminates: the worst ply with its mode and reserve, the share of plies, the first failure.
+         */
+        post: operations["ask_strength_api_ask_strength_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/ask/strength.{form}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Ask Strength As A Table
+         * @description What fails of a result's laminates: the worst ply with its mode and reserve, the share of plies, the first failure.
+         */
+        post: operations["ask_strength_as_a_table_api_ask_strength__form__post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -548,7 +708,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/flags/{flag}/told": {
+    "/api/flags/{flag}/answer": {
         parameters: {
             query?: never;
             header?: never;
@@ -556,10 +716,10 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * Flag Told
+         * Flag Values
          * @description What the flag says of a reading.
          */
-        get: operations["flag_told_api_flags__flag__told_get"];
+        get: operations["flag_values_api_flags__flag__answer_get"];
         put?: never;
         post?: never;
         delete?: never;
@@ -580,6 +740,26 @@ export interface paths {
          * @description The functions an expression may use, each with what it does.
          */
         get: operations["functions_api_functions_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/gauges/{gauges}/points.uff": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Moved Points
+         * @description The displacement at the points of a list at every step, as a universal file.
+         */
+        get: operations["moved_points_api_gauges__gauges__points_uff_get"];
         put?: never;
         post?: never;
         delete?: never;
@@ -643,6 +823,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/keep/cut": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Keep Cut
+         * @description A cut that is kept: a section by a plane, surfaces where a reading has some values, or the body between two values.
+         */
+        post: operations["keep_cut_api_keep_cut_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/keep/exhibit": {
         parameters: {
             query?: never;
@@ -683,6 +883,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/keep/gauges": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Keep Gauges
+         * @description A list of gauge points: where, which way, how long, and what was measured.
+         */
+        post: operations["keep_gauges_api_keep_gauges_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/keep/named": {
         parameters: {
             query?: never;
@@ -717,6 +937,26 @@ export interface paths {
          * @description One trace against another, over all steps or some (``first`` to ``last``, both counted, from 0).
          */
         post: operations["keep_pairing_api_keep_pairing_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/keep/path": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Keep Path
+         * @description A line that is kept under a name.
+         */
+        post: operations["keep_path_api_keep_path_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -778,6 +1018,47 @@ export interface paths {
         put?: never;
         post?: never;
         delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/kept/{kind}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * What Is Kept
+         * @description What is kept of a kind, of one result or of all, in the order it was made; what cannot be read is left out.
+         */
+        get: operations["what_is_kept_api_kept__kind__get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/kept/{kind}/{item}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Change Kept
+         * @description Change words of something that is kept; the others stay.
+         */
+        put: operations["change_kept_api_kept__kind___item__put"];
+        post?: never;
+        /** Remove Kept */
+        delete: operations["remove_kept_api_kept__kind___item__delete"];
         options?: never;
         head?: never;
         patch?: never;
@@ -1123,6 +1404,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/results/{result}/cut-faces": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Cut Faces
+         * @description A cut as raw arrays: positions, displacement, values of triangles (three vertices each), border_positions, _displacement.
+         */
+        get: operations["cut_faces_api_results__result__cut_faces_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/results/{result}/deformation": {
         parameters: {
             query?: never;
@@ -1237,6 +1538,26 @@ export interface paths {
         get: operations["flags_table_api_results__result__flags__form__get"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/results/{result}/gauges": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Bring Gauges
+         * @description Take a gauge list in as a file (the body of the request); one of the same name is replaced.
+         */
+        post: operations["bring_gauges_api_results__result__gauges_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -2311,17 +2632,31 @@ export interface components {
              */
             zero: number;
         };
+        /** ConstantOut */
+        ConstantOut: {
+            /** Label */
+            label: string;
+            /** Name */
+            name: string;
+            /** Symbol */
+            symbol: string;
+            /** Unit */
+            unit: string;
+        };
         /**
          * ConstantsIn
-         * @description Young's modulus in the result's stress unit and Poisson's ratio; both empty takes them back.
+         * @description Constants by name, in the result's units; none takes them back.
          */
         ConstantsIn: {
+            /**
+             * Constants
+             * @default {}
+             */
+            constants: {
+                [key: string]: number;
+            };
             /** Material */
             material: string;
-            /** Poisson */
-            poisson?: number | null;
-            /** Young */
-            young?: number | null;
         };
         /**
          * ContentsOut
@@ -2336,6 +2671,10 @@ export interface components {
             cells: {
                 [key: string]: number;
             };
+            /** Centre */
+            centre: number[];
+            /** Constants */
+            constants: components["schemas"]["ConstantOut"][];
             /** Elements */
             elements: number;
             /** Fields */
@@ -2344,6 +2683,8 @@ export interface components {
             files: components["schemas"]["FileOut"][];
             /** Id */
             id: number;
+            /** Length Unit */
+            length_unit: string;
             /** Materials */
             materials: components["schemas"]["MaterialOut"][];
             mirror: components["schemas"]["MirrorOut"] | null;
@@ -2351,6 +2692,8 @@ export interface components {
             model: string;
             /** Models */
             models: string[];
+            /** Moves */
+            moves: boolean;
             /** Name */
             name: string;
             /** Nodes */
@@ -2372,8 +2715,6 @@ export interface components {
             stated: string;
             /** Steps */
             steps: components["schemas"]["StepOut"][];
-            /** Stress Unit */
-            stress_unit: string;
             /** System */
             system: string;
             /** System Guessed */
@@ -2389,6 +2730,181 @@ export interface components {
             warnings: string[];
             /** Welding */
             welding: string;
+        };
+        /**
+         * Cut
+         * @description A section by a plane, where a reading has a value, or the body between two values: size, place, values, force.
+         */
+        Cut: {
+            /**
+             * Against
+             * @description What the reading taken off has other than this one: step=0;averaging=all.
+             */
+            against?: string | null;
+            /**
+             * Averaging
+             * @default off
+             * @enum {string}
+             */
+            averaging: "off" | "element" | "part" | "material" | "all";
+            /**
+             * Axes
+             * @default global
+             */
+            axes: string;
+            /**
+             * Band
+             * @default
+             */
+            band: string;
+            /**
+             * Every
+             * @description At every step: size, place, normal and values as a table.
+             * @default false
+             */
+            every: boolean;
+            /**
+             * Field
+             * @default
+             */
+            field: string;
+            /**
+             * Fold
+             * @default 20
+             */
+            fold: number;
+            /** Iso */
+            iso?: number | null;
+            /**
+             * Layer
+             * @description Of a field with layers: N, N:PLACE, largest, smallest, magnitude; 1 is the bottom.
+             * @default
+             */
+            layer: string;
+            /**
+             * Measure
+             * @default
+             */
+            measure: string;
+            /**
+             * Of
+             * @default value
+             * @enum {string}
+             */
+            of: "value" | "jump" | "jump-within-material" | "error";
+            /**
+             * Order
+             * @default components
+             * @enum {string}
+             */
+            order: "components" | "measure";
+            /**
+             * Over
+             * @default step
+             * @enum {string}
+             */
+            over: "step" | "largest" | "smallest" | "magnitude";
+            /**
+             * Phase
+             * @description Of a harmonic: degrees, magnitude or peak.
+             * @default
+             */
+            phase: string;
+            /**
+             * Plane
+             * @description Normal of the plane for a traction, X,Y,Z in the axes.
+             */
+            plane?: string | null;
+            /**
+             * Region
+             * @default all
+             */
+            region: string;
+            /** Result */
+            result?: number | string | null;
+            /**
+             * Span
+             * @description all, so-far, or A:B, steps counted from 0.
+             * @default all
+             */
+            span: string;
+            /**
+             * Step
+             * @default last
+             */
+            step: number | string;
+            /**
+             * Through
+             * @default
+             */
+            through: string;
+            /** Unit */
+            unit?: string | null;
+            /**
+             * Weight
+             * @default plain
+             * @enum {string}
+             */
+            weight: "plain" | "volume";
+            /**
+             * When
+             * @default false
+             */
+            when: boolean;
+        };
+        /**
+         * CutIn
+         * @description A cut that is kept: a section by a plane, surfaces where a reading has some values, or the body between two values.
+         */
+        CutIn: {
+            /**
+             * Band
+             * @default
+             */
+            band: string;
+            /**
+             * Borders
+             * @description Borders of elements on it.
+             * @default true
+             */
+            borders: boolean;
+            /**
+             * Iso
+             * @default []
+             */
+            iso: number[];
+            /** Name */
+            name: string;
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+            /** @description The reading of its own that it shows. */
+            own?: components["schemas"]["ReadingWords"] | null;
+            /** @description The reading whose values they are; none: the reading in view. */
+            reading?: components["schemas"]["ReadingWords"] | null;
+            /**
+             * Removes
+             * @description Of the model: what lies on the normal's side, what lies behind, or all but the cut.
+             * @default nothing
+             * @enum {string}
+             */
+            removes: "nothing" | "front" | "behind" | "rest";
+            /** Result */
+            result: number;
+            /**
+             * Shows
+             * @description The reading in view, one of its own, or no colours.
+             * @default reading
+             * @enum {string}
+             */
+            shows: "reading" | "own" | "plain";
+            /**
+             * Through
+             * @default
+             */
+            through: string;
         };
         /** CutOut */
         CutOut: {
@@ -2467,15 +2983,15 @@ export interface components {
             largest_at_x: number | null;
             /** Limit */
             limit: number;
+            /**
+             * Percent
+             * @description The share in per cent, with the digits that tell it from its limit.
+             */
+            percent: string;
             /** Rms */
             rms: number | null;
             /** Share */
             share: number | null;
-            /**
-             * Told
-             * @description The share in per cent, with the digits that tell it from its limit.
-             */
-            told: string;
             /** Unit */
             unit: string | null;
             /**
@@ -2709,6 +3225,8 @@ export interface components {
         FieldEntryIn: {
             /** Averaged Before */
             averaged_before?: boolean | null;
+            /** Columns */
+            columns?: string | null;
             /** Field */
             field: string;
             /** Kind */
@@ -2726,16 +3244,22 @@ export interface components {
             averaged_before: boolean;
             /** Can Be Averaged */
             can_be_averaged: boolean;
+            /** Columns */
+            columns: string | null;
             /** Components */
             components: string[];
             /** Guessed */
             guessed: boolean;
+            /** Harmonic */
+            harmonic: boolean;
             /** Kind */
             kind: string;
             /** Kinds */
             kinds: string[];
             /** Labels */
             labels: string[];
+            /** Layers */
+            layers: number;
             /** Location */
             location: string;
             /** Measures */
@@ -2748,6 +3272,8 @@ export interface components {
             notes: string[];
             /** Order */
             order: string[] | null;
+            /** Places */
+            places: string[];
             /** Points */
             points: number;
             /** Precision */
@@ -2760,6 +3286,8 @@ export interface components {
             shear: string | null;
             /** Unit */
             unit: string;
+            /** Ways */
+            ways: string[];
         };
         /**
          * Figure
@@ -2803,6 +3331,34 @@ export interface components {
             name: string;
             /** Sha256 */
             sha256: string;
+        };
+        /**
+         * FlagAnswer
+         * @description What a flag says. entries: each element's value as computed, and the same under another averaging.
+         */
+        FlagAnswer: {
+            /** Averaging */
+            averaging: string;
+            /** Entries */
+            entries: components["schemas"]["MeetingEntry"][];
+            /** Jump */
+            jump: number | null;
+            /** Jump Of Range */
+            jump_of_range: number | null;
+            /** Jump Within Material */
+            jump_within_material: number | null;
+            /** Moved */
+            moved: number[];
+            /** Other Averaging */
+            other_averaging: string;
+            /** Place */
+            place: string;
+            /** Sentence */
+            sentence: string;
+            /** Unit */
+            unit: string;
+            /** Xyz */
+            xyz: number[];
         };
         /** FlagEdit */
         FlagEdit: {
@@ -2857,34 +3413,6 @@ export interface components {
             ] | null;
         };
         /**
-         * FlagTold
-         * @description What a flag says. entries: each element's value as computed, and the same under another averaging.
-         */
-        FlagTold: {
-            /** Averaging */
-            averaging: string;
-            /** Entries */
-            entries: components["schemas"]["MeetingEntry"][];
-            /** Jump */
-            jump: number | null;
-            /** Jump Of Range */
-            jump_of_range: number | null;
-            /** Jump Within Material */
-            jump_within_material: number | null;
-            /** Moved */
-            moved: number[];
-            /** Other Averaging */
-            other_averaging: string;
-            /** Place */
-            place: string;
-            /** Sentence */
-            sentence: string;
-            /** Unit */
-            unit: string;
-            /** Xyz */
-            xyz: number[];
-        };
-        /**
          * Flags
          * @description A reading at every flag: each element's value as computed, and averaged beside it.
          */
@@ -2916,6 +3444,12 @@ export interface components {
              */
             fold: number;
             /**
+             * Layer
+             * @description Of a field with layers: N, N:PLACE, largest, smallest, magnitude; 1 is the bottom.
+             * @default
+             */
+            layer: string;
+            /**
              * Measure
              * @default
              */
@@ -2939,10 +3473,205 @@ export interface components {
              */
             over: "step" | "largest" | "smallest" | "magnitude";
             /**
+             * Phase
+             * @description Of a harmonic: degrees, magnitude or peak.
+             * @default
+             */
+            phase: string;
+            /**
              * Plane
              * @description Normal of the plane for a traction, X,Y,Z in the axes.
              */
             plane?: string | null;
+            /**
+             * Region
+             * @default all
+             */
+            region: string;
+            /** Result */
+            result?: number | string | null;
+            /**
+             * Span
+             * @description all, so-far, or A:B, steps counted from 0.
+             * @default all
+             */
+            span: string;
+            /**
+             * Step
+             * @default last
+             */
+            step: number | string;
+            /** Unit */
+            unit?: string | null;
+            /**
+             * Weight
+             * @default plain
+             * @enum {string}
+             */
+            weight: "plain" | "volume";
+            /**
+             * When
+             * @default false
+             */
+            when: boolean;
+        };
+        /**
+         * GaugeList
+         * @description A list of gauge points: where, which way, how long, and what was measured.
+         */
+        GaugeList: {
+            /**
+             * Move
+             * @description A point outside the body is read at the nearest place of the body.
+             * @default true
+             */
+            move: boolean;
+            /** Name */
+            name: string;
+            /** Points */
+            points: components["schemas"]["GaugePoint"][];
+            /** Result */
+            result: number;
+            /**
+             * Unit
+             * @description Unit of what was measured; none: that of the reading.
+             */
+            unit?: string | null;
+        };
+        /**
+         * GaugePoint
+         * @description A measuring point, coordinates and length in the result's unit of length.
+         */
+        GaugePoint: {
+            /** Dx */
+            dx?: number | null;
+            /** Dy */
+            dy?: number | null;
+            /** Dz */
+            dz?: number | null;
+            /** Length */
+            length?: number | null;
+            /** Measured */
+            measured?: number | null;
+            /**
+             * Name
+             * @default
+             */
+            name: string;
+            /**
+             * Rosette
+             * @default
+             */
+            rosette: string;
+            /** X */
+            x: number;
+            /** Y */
+            y: number;
+            /** Z */
+            z: number;
+        };
+        /**
+         * Gauges
+         * @description A reading at the points of a gauge list, beside what was measured there; through the steps where asked.
+         */
+        Gauges: {
+            /**
+             * Against
+             * @description What the reading taken off has other than this one: step=0;averaging=all.
+             */
+            against?: string | null;
+            /**
+             * Along
+             * @description The strain along each gauge on the surface, the mean over its length.
+             * @default false
+             */
+            along: boolean;
+            /**
+             * Averaging
+             * @default off
+             * @enum {string}
+             */
+            averaging: "off" | "element" | "part" | "material" | "all";
+            /**
+             * Axes
+             * @default global
+             */
+            axes: string;
+            /**
+             * Every
+             * @description At every step: a column for each gauge.
+             * @default false
+             */
+            every: boolean;
+            /**
+             * Field
+             * @default
+             */
+            field: string;
+            /**
+             * Fold
+             * @default 20
+             */
+            fold: number;
+            /**
+             * Layer
+             * @description Of a field with layers: N, N:PLACE, largest, smallest, magnitude; 1 is the bottom.
+             * @default
+             */
+            layer: string;
+            /**
+             * Measure
+             * @default
+             */
+            measure: string;
+            /** Measured Unit */
+            measured_unit?: string | null;
+            /**
+             * Move
+             * @default true
+             */
+            move: boolean;
+            /**
+             * Named
+             * @description A gauge list that is kept, by name or number.
+             * @default
+             */
+            named: string | number;
+            /**
+             * Of
+             * @default value
+             * @enum {string}
+             */
+            of: "value" | "jump" | "jump-within-material" | "error";
+            /**
+             * Order
+             * @default components
+             * @enum {string}
+             */
+            order: "components" | "measure";
+            /**
+             * Over
+             * @default step
+             * @enum {string}
+             */
+            over: "step" | "largest" | "smallest" | "magnitude";
+            /**
+             * Phase
+             * @description Of a harmonic: degrees, magnitude or peak.
+             * @default
+             */
+            phase: string;
+            /**
+             * Plane
+             * @description Normal of the plane for a traction, X,Y,Z in the axes.
+             */
+            plane?: string | null;
+            /**
+             * Points
+             * @description Points in place of a list that is kept.
+             * @default []
+             */
+            points: components["schemas"]["GaugePoint"][];
             /**
              * Region
              * @default all
@@ -3100,7 +3829,7 @@ export interface components {
         };
         /**
          * LookQuery
-         * @description What of a model is drawn; see ``ironstone.core.surface.Look``.
+         * @description What of a model is drawn; see ``ironstone.core.geometry.surface.Look``.
          */
         LookQuery: {
             /**
@@ -3109,12 +3838,6 @@ export interface components {
              * @default false
              */
             apart: boolean;
-            /**
-             * Clear
-             * @description Positions of parts that are drawn translucent.
-             * @default
-             */
-            clear: string;
             /**
              * Detail
              * @description Pieces each face side is drawn in; 0 leaves it to the model's size.
@@ -3139,6 +3862,12 @@ export interface components {
              * @default false
              */
             solid: boolean;
+            /**
+             * Translucent
+             * @description Positions of parts that are drawn translucent.
+             * @default
+             */
+            translucent: string;
         };
         /** LoopsOut */
         LoopsOut: {
@@ -3220,16 +3949,19 @@ export interface components {
             /** Verdict */
             verdict: string;
         };
-        /** MaterialOut */
+        /**
+         * MaterialOut
+         * @description constants: those that are stated, by name.
+         */
         MaterialOut: {
+            /** Constants */
+            constants: {
+                [key: string]: number;
+            };
             /** Elements */
             elements: number;
             /** Name */
             name: string;
-            /** Poisson */
-            poisson: number | null;
-            /** Young */
-            young: number | null;
         };
         /**
          * MeanIn
@@ -3549,6 +4281,50 @@ export interface components {
             name: string;
         };
         /**
+         * PathIn
+         * @description A line that is kept under a name.
+         */
+        PathIn: {
+            /**
+             * After
+             * @description Length added after its end; negative: taken off.
+             * @default 0
+             */
+            after: number;
+            /**
+             * Before
+             * @description Length added before its start; negative: taken off.
+             * @default 0
+             */
+            before: number;
+            /** Name */
+            name: string;
+            /**
+             * Path
+             * @description Write line:X,Y,Z:X,Y,Z, nodes:ID,ID,..., arc:CX,CY,CZ:NX,NY,NZ:RX,RY,RZ:SWEEP (degrees), arc:X,Y,Z:X,Y,Z:X,Y,Z (three points), radial:CX,CY,CZ:DX,DY,DZ:FROM:TO, edge:ID, edge:ID:ID, route:ID:ID or section:X,Y,Z:NX,NY,NZ[:X,Y,Z] (near it).
+             */
+            path: string;
+            /** Result */
+            result: number;
+            /**
+             * Reverse
+             * @description From its end to its start.
+             * @default false
+             */
+            reverse: boolean;
+            /**
+             * Samples
+             * @default 101
+             */
+            samples: number;
+            /**
+             * Side
+             * @description The part the line belongs to, where it runs along a border.
+             * @default
+             */
+            side: string;
+        };
+        /**
          * PrintedIn
          * @description A printed curve: its picture (PNG or JPEG, a data address), the marks on its axes, the places of its points in order.
          */
@@ -3598,6 +4374,180 @@ export interface components {
             hint: string;
             /** Title */
             title: string;
+        };
+        /**
+         * ProfileQuestion
+         * @description A reading along a line: through the body, along nodes, an arc, a sharp edge, over the surface, where a plane meets it.
+         */
+        ProfileQuestion: {
+            /**
+             * After
+             * @description Length added after its end; negative: taken off.
+             * @default 0
+             */
+            after: number;
+            /**
+             * Against
+             * @description What the reading taken off has other than this one: step=0;averaging=all.
+             */
+            against?: string | null;
+            /**
+             * Averaging
+             * @default off
+             * @enum {string}
+             */
+            averaging: "off" | "element" | "part" | "material" | "all";
+            /**
+             * Axes
+             * @default global
+             */
+            axes: string;
+            /**
+             * Before
+             * @description Length added before its start; negative: taken off.
+             * @default 0
+             */
+            before: number;
+            /**
+             * Distance
+             * @description true; relative, from 0 to 1; or X,Y,Z: from the place of the line nearest to that.
+             * @default true
+             */
+            distance: string;
+            /**
+             * Field
+             * @default
+             */
+            field: string;
+            /**
+             * Fold
+             * @default 20
+             */
+            fold: number;
+            /**
+             * Formula
+             * @description A curve beside it, of x and y in the units of the plot: 90*(1+3/x**2).
+             * @default
+             */
+            formula: string;
+            /**
+             * Layer
+             * @description Of a field with layers: N, N:PLACE, largest, smallest, magnitude; 1 is the bottom.
+             * @default
+             */
+            layer: string;
+            /**
+             * Linearise
+             * @description Membrane, bending and peak parts of a stress through a thickness.
+             * @default false
+             */
+            linearise: boolean;
+            /**
+             * Measure
+             * @default
+             */
+            measure: string;
+            /**
+             * Named
+             * @description A path that is kept, by name or number, in place of a line's words.
+             * @default
+             */
+            named: string | number;
+            /**
+             * Of
+             * @default value
+             * @enum {string}
+             */
+            of: "value" | "jump" | "jump-within-material" | "error";
+            /**
+             * Order
+             * @default components
+             * @enum {string}
+             */
+            order: "components" | "measure";
+            /**
+             * Over
+             * @default step
+             * @enum {string}
+             */
+            over: "step" | "largest" | "smallest" | "magnitude";
+            /**
+             * Path
+             * @description Write line:X,Y,Z:X,Y,Z, nodes:ID,ID,..., arc:CX,CY,CZ:NX,NY,NZ:RX,RY,RZ:SWEEP (degrees), arc:X,Y,Z:X,Y,Z:X,Y,Z (three points), radial:CX,CY,CZ:DX,DY,DZ:FROM:TO, edge:ID, edge:ID:ID, route:ID:ID or section:X,Y,Z:NX,NY,NZ[:X,Y,Z] (near it).
+             * @default
+             */
+            path: string;
+            /**
+             * Phase
+             * @description Of a harmonic: degrees, magnitude or peak.
+             * @default
+             */
+            phase: string;
+            /**
+             * Plane
+             * @description Normal of the plane for a traction, X,Y,Z in the axes.
+             */
+            plane?: string | null;
+            /**
+             * Region
+             * @default all
+             */
+            region: string;
+            /** Result */
+            result?: number | string | null;
+            /**
+             * Reverse
+             * @description From its end to its start.
+             * @default false
+             */
+            reverse: boolean;
+            /**
+             * Samples
+             * @default 101
+             */
+            samples: number;
+            /**
+             * Shape
+             * @default undeformed
+             * @enum {string}
+             */
+            shape: "undeformed" | "deformed";
+            /**
+             * Side
+             * @description The part the line belongs to, where it runs along a border.
+             * @default
+             */
+            side: string;
+            /**
+             * Span
+             * @description all, so-far, or A:B, steps counted from 0.
+             * @default all
+             */
+            span: string;
+            /**
+             * Step
+             * @default last
+             */
+            step: number | string;
+            /**
+             * Test
+             * @description A test record of the same along the line, by name or number.
+             * @default
+             */
+            test: string | number;
+            /** Unit */
+            unit?: string | null;
+            /**
+             * Weight
+             * @default plain
+             * @enum {string}
+             */
+            weight: "plain" | "volume";
+            /**
+             * When
+             * @default false
+             */
+            when: boolean;
         };
         /**
          * Provenance
@@ -3675,6 +4625,12 @@ export interface components {
              */
             fold: number;
             /**
+             * Layer
+             * @description Of a field with layers: N, N:PLACE, largest, smallest, magnitude; 1 is the bottom.
+             * @default
+             */
+            layer: string;
+            /**
              * Measure
              * @default
              */
@@ -3697,6 +4653,12 @@ export interface components {
              * @enum {string}
              */
             over: "step" | "largest" | "smallest" | "magnitude";
+            /**
+             * Phase
+             * @description Of a harmonic: degrees, magnitude or peak.
+             * @default
+             */
+            phase: string;
             /**
              * Plane
              * @description Normal of the plane for a traction, X,Y,Z in the axes.
@@ -3763,6 +4725,12 @@ export interface components {
              */
             fold: number;
             /**
+             * Layer
+             * @description Of a field with layers: N, N:PLACE, largest, smallest, magnitude; 1 is the bottom.
+             * @default
+             */
+            layer: string;
+            /**
              * Measure
              * @default
              */
@@ -3786,6 +4754,12 @@ export interface components {
              */
             over: "step" | "largest" | "smallest" | "magnitude";
             /**
+             * Phase
+             * @description Of a harmonic: degrees, magnitude or peak.
+             * @default
+             */
+            phase: string;
+            /**
              * Plane
              * @description Normal of the plane for a traction, X,Y,Z in the axes.
              */
@@ -3806,6 +4780,102 @@ export interface components {
              * @default 0
              */
             step: number;
+            /** Unit */
+            unit?: string | null;
+            /**
+             * Weight
+             * @default plain
+             * @enum {string}
+             */
+            weight: "plain" | "volume";
+            /**
+             * When
+             * @default false
+             */
+            when: boolean;
+        };
+        /**
+         * ReadingWords
+         * @description All a reading is of, but for the step.
+         */
+        ReadingWords: {
+            /**
+             * Against
+             * @description What the reading taken off has other than this one: step=0;averaging=all.
+             */
+            against?: string | null;
+            /**
+             * Averaging
+             * @default off
+             * @enum {string}
+             */
+            averaging: "off" | "element" | "part" | "material" | "all";
+            /**
+             * Axes
+             * @default global
+             */
+            axes: string;
+            /**
+             * Field
+             * @default
+             */
+            field: string;
+            /**
+             * Fold
+             * @default 20
+             */
+            fold: number;
+            /**
+             * Layer
+             * @description Of a field with layers: N, N:PLACE, largest, smallest, magnitude; 1 is the bottom.
+             * @default
+             */
+            layer: string;
+            /**
+             * Measure
+             * @default
+             */
+            measure: string;
+            /**
+             * Of
+             * @default value
+             * @enum {string}
+             */
+            of: "value" | "jump" | "jump-within-material" | "error";
+            /**
+             * Order
+             * @default components
+             * @enum {string}
+             */
+            order: "components" | "measure";
+            /**
+             * Over
+             * @default step
+             * @enum {string}
+             */
+            over: "step" | "largest" | "smallest" | "magnitude";
+            /**
+             * Phase
+             * @description Of a harmonic: degrees, magnitude or peak.
+             * @default
+             */
+            phase: string;
+            /**
+             * Plane
+             * @description Normal of the plane for a traction, X,Y,Z in the axes.
+             */
+            plane?: string | null;
+            /**
+             * Region
+             * @default all
+             */
+            region: string;
+            /**
+             * Span
+             * @description all, so-far, or A:B, steps counted from 0.
+             * @default all
+             */
+            span: string;
             /** Unit */
             unit?: string | null;
             /**
@@ -3924,11 +4994,11 @@ export interface components {
             /**
              * @default {
              *       "apart": false,
-             *       "clear": "",
              *       "detail": 0,
              *       "every": false,
              *       "hidden": "",
-             *       "solid": false
+             *       "solid": false,
+             *       "translucent": ""
              *     }
              */
             look: components["schemas"]["LookQuery"];
@@ -4000,6 +5070,26 @@ export interface components {
             unit: string;
             /** Value */
             value: number;
+        };
+        /**
+         * Strength
+         * @description What fails of a result's laminates: the worst ply with its mode and reserve, the share of plies, the first failure.
+         */
+        Strength: {
+            /** Criterion */
+            criterion: string;
+            /**
+             * Laminate
+             * @description The laminates, the text of their JSON file.
+             */
+            laminate: string;
+            /** Result */
+            result?: number | string | null;
+            /**
+             * Step
+             * @default last
+             */
+            step: number | string;
         };
         /**
          * TakenOverOut
@@ -4171,6 +5261,12 @@ export interface components {
              */
             fold: number;
             /**
+             * Layer
+             * @description Of a field with layers: N, N:PLACE, largest, smallest, magnitude; 1 is the bottom.
+             * @default
+             */
+            layer: string;
+            /**
              * Measure
              * @default
              */
@@ -4193,6 +5289,12 @@ export interface components {
              * @enum {string}
              */
             over: "step" | "largest" | "smallest" | "magnitude";
+            /**
+             * Phase
+             * @description Of a harmonic: degrees, magnitude or peak.
+             * @default
+             */
+            phase: string;
             /**
              * Plane
              * @description Normal of the plane for a traction, X,Y,Z in the axes.
@@ -4277,6 +5379,12 @@ export interface components {
              */
             fold: number;
             /**
+             * Layer
+             * @description Of a field with layers: N, N:PLACE, largest, smallest, magnitude; 1 is the bottom.
+             * @default
+             */
+            layer: string;
+            /**
              * Measure
              * @default
              */
@@ -4299,6 +5407,12 @@ export interface components {
              * @enum {string}
              */
             over: "step" | "largest" | "smallest" | "magnitude";
+            /**
+             * Phase
+             * @description Of a harmonic: degrees, magnitude or peak.
+             * @default
+             */
+            phase: string;
             /**
              * Plane
              * @description Normal of the plane for a traction, X,Y,Z in the axes.
@@ -4605,6 +5719,72 @@ export interface operations {
             };
         };
     };
+    ask_cut_api_ask_cut_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Cut"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Answer"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    ask_cut_as_a_table_api_ask_cut__form__post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                form: "csv" | "xlsx";
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Cut"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     ask_cycles_api_ask_cycles_post: {
         parameters: {
             query?: never;
@@ -4737,6 +5917,72 @@ export interface operations {
             };
         };
     };
+    ask_gauges_api_ask_gauges_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Gauges"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Answer"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    ask_gauges_as_a_table_api_ask_gauges__form__post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                form: "csv" | "xlsx";
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Gauges"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     ask_members_api_ask_members_post: {
         parameters: {
             query?: never;
@@ -4782,6 +6028,72 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["Members"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    ask_profile_api_ask_profile_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ProfileQuestion"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Answer"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    ask_profile_as_a_table_api_ask_profile__form__post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                form: "csv" | "xlsx";
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ProfileQuestion"];
             };
         };
         responses: {
@@ -4914,6 +6226,72 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["Doubts"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    ask_strength_api_ask_strength_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Strength"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Answer"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    ask_strength_as_a_table_api_ask_strength__form__post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                form: "csv" | "xlsx";
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Strength"];
             };
         };
         responses: {
@@ -5538,7 +6916,7 @@ export interface operations {
             };
         };
     };
-    flag_told_api_flags__flag__told_get: {
+    flag_values_api_flags__flag__answer_get: {
         parameters: {
             query: {
                 field: string;
@@ -5557,6 +6935,10 @@ export interface operations {
                 /** @description all, so-far, or A:B, steps counted from 0. */
                 span?: string;
                 when?: boolean;
+                /** @description Of a field with layers: N, N:PLACE, largest, smallest, magnitude; 1 is the bottom. */
+                layer?: string;
+                /** @description Of a harmonic: degrees, magnitude or peak. */
+                phase?: string;
                 /** @description What the reading taken off has other than this one: step=0;averaging=all. */
                 against?: string | null;
                 step?: number;
@@ -5575,7 +6957,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["FlagTold"];
+                    "application/json": components["schemas"]["FlagAnswer"];
                 };
             };
             /** @description Unprocessable Entity */
@@ -5608,6 +6990,35 @@ export interface operations {
                         [key: string]: string;
                     };
                 };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    moved_points_api_gauges__gauges__points_uff_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                gauges: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description Unprocessable Entity */
             422: {
@@ -5748,6 +7159,39 @@ export interface operations {
             };
         };
     };
+    keep_cut_api_keep_cut_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CutIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["KeptOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     keep_exhibit_api_keep_exhibit_post: {
         parameters: {
             query?: never;
@@ -5814,6 +7258,39 @@ export interface operations {
             };
         };
     };
+    keep_gauges_api_keep_gauges_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["GaugeList"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["KeptOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     keep_named_api_keep_named_post: {
         parameters: {
             query?: never;
@@ -5857,6 +7334,39 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["PairingIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["KeptOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    keep_path_api_keep_path_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PathIn"];
             };
         };
         responses: {
@@ -5963,6 +7473,107 @@ export interface operations {
                 content: {
                     "application/json": string[];
                 };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    what_is_kept_api_kept__kind__get: {
+        parameters: {
+            query?: {
+                result?: number | null;
+            };
+            header?: never;
+            path: {
+                kind: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["KeptOut"][];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    change_kept_api_kept__kind___item__put: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                kind: string;
+                item: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": {
+                    [key: string]: unknown;
+                };
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["KeptOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    remove_kept_api_kept__kind___item__delete: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                kind: string;
+                item: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description Unprocessable Entity */
             422: {
@@ -6449,7 +8060,7 @@ export interface operations {
                 /** @description Positions of parts that are left out: 0,3. */
                 hidden?: string;
                 /** @description Positions of parts that are drawn translucent. */
-                clear?: string;
+                translucent?: string;
                 /** @description All faces of every element, not the skin alone. */
                 every?: boolean;
                 /** @description Elements drawn apart, each shrunk towards its middle. */
@@ -6507,6 +8118,10 @@ export interface operations {
                 /** @description all, so-far, or A:B, steps counted from 0. */
                 span?: string;
                 when?: boolean;
+                /** @description Of a field with layers: N, N:PLACE, largest, smallest, magnitude; 1 is the bottom. */
+                layer?: string;
+                /** @description Of a harmonic: degrees, magnitude or peak. */
+                phase?: string;
                 /** @description What the reading taken off has other than this one: step=0;averaging=all. */
                 against?: string | null;
                 step?: number;
@@ -6707,6 +8322,69 @@ export interface operations {
             };
         };
     };
+    cut_faces_api_results__result__cut_faces_get: {
+        parameters: {
+            query: {
+                field: string;
+                measure?: string;
+                averaging?: "off" | "element" | "part" | "material" | "all";
+                order?: "components" | "measure";
+                region?: string;
+                unit?: string | null;
+                of?: "value" | "jump" | "jump-within-material" | "error";
+                axes?: string;
+                /** @description Normal of the plane for a traction, X,Y,Z in the axes. */
+                plane?: string | null;
+                weight?: "plain" | "volume";
+                fold?: number;
+                over?: "step" | "largest" | "smallest" | "magnitude";
+                /** @description all, so-far, or A:B, steps counted from 0. */
+                span?: string;
+                when?: boolean;
+                /** @description Of a field with layers: N, N:PLACE, largest, smallest, magnitude; 1 is the bottom. */
+                layer?: string;
+                /** @description Of a harmonic: degrees, magnitude or peak. */
+                phase?: string;
+                /** @description What the reading taken off has other than this one: step=0;averaging=all. */
+                against?: string | null;
+                step?: number;
+                through?: string;
+                /** @description Values, 10,20. */
+                iso?: string;
+                band?: string;
+                /** @description Words of the reading that the values are of, as JSON; none: the reading in view. */
+                values_of?: string;
+                /** @description Words of a reading it shows, as JSON; none: the reading in view. */
+                shown?: string;
+                /** @description Positions of parts that are left out: 0,3. */
+                hidden?: string;
+            };
+            header?: never;
+            path: {
+                result: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     drawn_deformation_api_results__result__deformation_get: {
         parameters: {
             query: {
@@ -6715,7 +8393,7 @@ export interface operations {
                 /** @description Positions of parts that are left out: 0,3. */
                 hidden?: string;
                 /** @description Positions of parts that are drawn translucent. */
-                clear?: string;
+                translucent?: string;
                 /** @description All faces of every element, not the skin alone. */
                 every?: boolean;
                 /** @description Elements drawn apart, each shrunk towards its middle. */
@@ -6823,7 +8501,7 @@ export interface operations {
                 /** @description Positions of parts that are left out: 0,3. */
                 hidden?: string;
                 /** @description Positions of parts that are drawn translucent. */
-                clear?: string;
+                translucent?: string;
                 /** @description All faces of every element, not the skin alone. */
                 every?: boolean;
                 /** @description Elements drawn apart, each shrunk towards its middle. */
@@ -6918,6 +8596,10 @@ export interface operations {
                 /** @description all, so-far, or A:B, steps counted from 0. */
                 span?: string;
                 when?: boolean;
+                /** @description Of a field with layers: N, N:PLACE, largest, smallest, magnitude; 1 is the bottom. */
+                layer?: string;
+                /** @description Of a harmonic: degrees, magnitude or peak. */
+                phase?: string;
                 /** @description What the reading taken off has other than this one: step=0;averaging=all. */
                 against?: string | null;
                 step?: number;
@@ -6937,6 +8619,41 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    bring_gauges_api_results__result__gauges_post: {
+        parameters: {
+            query: {
+                name: string;
+                /** @description Unit of coordinates whose column states none. */
+                unit?: string | null;
+            };
+            header?: never;
+            path: {
+                result: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["KeptOut"];
+                };
             };
             /** @description Unprocessable Entity */
             422: {
@@ -7002,6 +8719,10 @@ export interface operations {
                 /** @description all, so-far, or A:B, steps counted from 0. */
                 span?: string;
                 when?: boolean;
+                /** @description Of a field with layers: N, N:PLACE, largest, smallest, magnitude; 1 is the bottom. */
+                layer?: string;
+                /** @description Of a harmonic: degrees, magnitude or peak. */
+                phase?: string;
                 /** @description What the reading taken off has other than this one: step=0;averaging=all. */
                 against?: string | null;
                 step?: number;
@@ -7077,7 +8798,7 @@ export interface operations {
                 /** @description Positions of parts that are left out: 0,3. */
                 hidden?: string;
                 /** @description Positions of parts that are drawn translucent. */
-                clear?: string;
+                translucent?: string;
                 /** @description All faces of every element, not the skin alone. */
                 every?: boolean;
                 /** @description Elements drawn apart, each shrunk towards its middle. */
@@ -7239,6 +8960,10 @@ export interface operations {
                 /** @description all, so-far, or A:B, steps counted from 0. */
                 span?: string;
                 when?: boolean;
+                /** @description Of a field with layers: N, N:PLACE, largest, smallest, magnitude; 1 is the bottom. */
+                layer?: string;
+                /** @description Of a harmonic: degrees, magnitude or peak. */
+                phase?: string;
                 /** @description What the reading taken off has other than this one: step=0;averaging=all. */
                 against?: string | null;
                 step?: number;
@@ -7361,6 +9086,10 @@ export interface operations {
                 /** @description all, so-far, or A:B, steps counted from 0. */
                 span?: string;
                 when?: boolean;
+                /** @description Of a field with layers: N, N:PLACE, largest, smallest, magnitude; 1 is the bottom. */
+                layer?: string;
+                /** @description Of a harmonic: degrees, magnitude or peak. */
+                phase?: string;
                 /** @description What the reading taken off has other than this one: step=0;averaging=all. */
                 against?: string | null;
                 step?: number;
@@ -7380,7 +9109,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["FlagTold"];
+                    "application/json": components["schemas"]["FlagAnswer"];
                 };
             };
             /** @description Unprocessable Entity */
@@ -7438,7 +9167,7 @@ export interface operations {
                 /** @description Positions of parts that are left out: 0,3. */
                 hidden?: string;
                 /** @description Positions of parts that are drawn translucent. */
-                clear?: string;
+                translucent?: string;
                 /** @description All faces of every element, not the skin alone. */
                 every?: boolean;
                 /** @description Elements drawn apart, each shrunk towards its middle. */
@@ -7461,6 +9190,10 @@ export interface operations {
                 /** @description all, so-far, or A:B, steps counted from 0. */
                 span?: string;
                 when?: boolean;
+                /** @description Of a field with layers: N, N:PLACE, largest, smallest, magnitude; 1 is the bottom. */
+                layer?: string;
+                /** @description Of a harmonic: degrees, magnitude or peak. */
+                phase?: string;
                 /** @description What the reading taken off has other than this one: step=0;averaging=all. */
                 against?: string | null;
                 step?: number;
@@ -7503,7 +9236,7 @@ export interface operations {
                 /** @description Positions of parts that are left out: 0,3. */
                 hidden?: string;
                 /** @description Positions of parts that are drawn translucent. */
-                clear?: string;
+                translucent?: string;
                 /** @description All faces of every element, not the skin alone. */
                 every?: boolean;
                 /** @description Elements drawn apart, each shrunk towards its middle. */
@@ -7526,6 +9259,10 @@ export interface operations {
                 /** @description all, so-far, or A:B, steps counted from 0. */
                 span?: string;
                 when?: boolean;
+                /** @description Of a field with layers: N, N:PLACE, largest, smallest, magnitude; 1 is the bottom. */
+                layer?: string;
+                /** @description Of a harmonic: degrees, magnitude or peak. */
+                phase?: string;
                 /** @description What the reading taken off has other than this one: step=0;averaging=all. */
                 against?: string | null;
                 step?: number;
@@ -7582,6 +9319,10 @@ export interface operations {
                 /** @description all, so-far, or A:B, steps counted from 0. */
                 span?: string;
                 when?: boolean;
+                /** @description Of a field with layers: N, N:PLACE, largest, smallest, magnitude; 1 is the bottom. */
+                layer?: string;
+                /** @description Of a harmonic: degrees, magnitude or peak. */
+                phase?: string;
                 /** @description What the reading taken off has other than this one: step=0;averaging=all. */
                 against?: string | null;
                 step?: number;
@@ -7633,6 +9374,10 @@ export interface operations {
                 /** @description all, so-far, or A:B, steps counted from 0. */
                 span?: string;
                 when?: boolean;
+                /** @description Of a field with layers: N, N:PLACE, largest, smallest, magnitude; 1 is the bottom. */
+                layer?: string;
+                /** @description Of a harmonic: degrees, magnitude or peak. */
+                phase?: string;
                 /** @description What the reading taken off has other than this one: step=0;averaging=all. */
                 against?: string | null;
                 step?: number;
@@ -7684,6 +9429,10 @@ export interface operations {
                 /** @description all, so-far, or A:B, steps counted from 0. */
                 span?: string;
                 when?: boolean;
+                /** @description Of a field with layers: N, N:PLACE, largest, smallest, magnitude; 1 is the bottom. */
+                layer?: string;
+                /** @description Of a harmonic: degrees, magnitude or peak. */
+                phase?: string;
                 /** @description What the reading taken off has other than this one: step=0;averaging=all. */
                 against?: string | null;
                 step?: number;
@@ -7792,7 +9541,7 @@ export interface operations {
                 /** @description Positions of parts that are left out: 0,3. */
                 hidden?: string;
                 /** @description Positions of parts that are drawn translucent. */
-                clear?: string;
+                translucent?: string;
                 /** @description All faces of every element, not the skin alone. */
                 every?: boolean;
                 /** @description Elements drawn apart, each shrunk towards its middle. */
@@ -7869,7 +9618,7 @@ export interface operations {
                 /** @description Positions of parts that are left out: 0,3. */
                 hidden?: string;
                 /** @description Positions of parts that are drawn translucent. */
-                clear?: string;
+                translucent?: string;
                 /** @description All faces of every element, not the skin alone. */
                 every?: boolean;
                 /** @description Elements drawn apart, each shrunk towards its middle. */
@@ -7892,6 +9641,10 @@ export interface operations {
                 /** @description all, so-far, or A:B, steps counted from 0. */
                 span?: string;
                 when?: boolean;
+                /** @description Of a field with layers: N, N:PLACE, largest, smallest, magnitude; 1 is the bottom. */
+                layer?: string;
+                /** @description Of a harmonic: degrees, magnitude or peak. */
+                phase?: string;
                 /** @description What the reading taken off has other than this one: step=0;averaging=all. */
                 against?: string | null;
                 step?: number;
@@ -7932,7 +9685,7 @@ export interface operations {
                 /** @description Positions of parts that are left out: 0,3. */
                 hidden?: string;
                 /** @description Positions of parts that are drawn translucent. */
-                clear?: string;
+                translucent?: string;
                 /** @description All faces of every element, not the skin alone. */
                 every?: boolean;
                 /** @description Elements drawn apart, each shrunk towards its middle. */
@@ -7955,6 +9708,10 @@ export interface operations {
                 /** @description all, so-far, or A:B, steps counted from 0. */
                 span?: string;
                 when?: boolean;
+                /** @description Of a field with layers: N, N:PLACE, largest, smallest, magnitude; 1 is the bottom. */
+                layer?: string;
+                /** @description Of a harmonic: degrees, magnitude or peak. */
+                phase?: string;
                 /** @description What the reading taken off has other than this one: step=0;averaging=all. */
                 against?: string | null;
                 step?: number;

@@ -14,14 +14,16 @@ interface Known {
  */
 export function sayWhatWasSeen(client: QueryClient) {
   const seen = (path: string): string | undefined => {
-    const [, kind, id] = /^\/api\/(results|flags|pairings|tests|exhibits)\/(\d+)/.exec(path) ?? [];
+    const [, kind, id] =
+      /^\/api\/(?:kept\/)?(results|flags|pairings|tests|exhibits|path|cut|gauges)\/(\d+)/.exec(path) ?? [];
     if (!kind) return undefined;
     if (kind === "results") {
       // The result itself is put away or brought back whatever was stated of it.
       if (/\d+$/.test(path)) return undefined;
       return client.getQueryData<Known>(["contents", Number(id)])?.stated;
     }
-    const lists = client.getQueriesData<Known[]>({ queryKey: [kind] });
+    const kept = path.startsWith("/api/kept/");
+    const lists = client.getQueriesData<Known[]>({ queryKey: kept ? ["kept", kind] : [kind] });
     const found = lists.flatMap(([, list]) => (Array.isArray(list) ? list : [])).find((i) => i.id === Number(id));
     return found?.revision?.toString();
   };

@@ -54,8 +54,8 @@ function ThroughPlane() {
   const contents = useContents(result);
   const [cut, setCut] = useState<Cut>({ origin: "0,0,0", normal: "1,0,0" });
   const [asked, setAsked] = useState(false);
-  const told = useCut(asked ? cut : null);
-  const c = told.error ? undefined : told.data;
+  const answer = useCut(asked ? cut : null);
+  const c = answer.error ? undefined : answer.data;
   const sides = c ? [c.through, c.beyond].filter((r) => r != null) : [];
   const forces = scaleOf(
     c?.force_unit ?? "",
@@ -79,7 +79,7 @@ function ThroughPlane() {
           Add up
         </button>
       )}
-      <Refused error={told.error} />
+      <Refused error={answer.error} />
       {c && (
         <div data-testid="cut">
           <table className="figures">
@@ -114,8 +114,8 @@ function OverFaces() {
   const { result, measuring, picking, set } = useBench();
   const contents = useContents(result);
   const [pressure, setPressure] = useState(0);
-  const told = useFaces(measuring.face, measuring.fold, pressure || null);
-  const f = told.error ? undefined : told.data;
+  const answer = useFaces(measuring.face, measuring.fold, pressure || null);
+  const f = answer.error ? undefined : answer.data;
   const sides = f ? [f.through, f.acting, f.pushed].filter((r) => r != null) : [];
   const forces = scaleOf(
     f?.force_unit ?? "",
@@ -153,7 +153,7 @@ function OverFaces() {
       )}
       <FoldField />
       <NumberField label="Pressure on them" unit={f?.stress_unit ?? ""} value={pressure} onSet={setPressure} />
-      <Refused error={told.error} />
+      <Refused error={answer.error} />
       {f && (
         <div data-testid="faces">
           {sides.length > 0 && (
@@ -184,8 +184,8 @@ function OverFaces() {
 /** Every member's force beside what its joints' displacements, modulus and area make of it. */
 function Members() {
   const { result, step, member, set } = useBench();
-  const told = useMembers();
-  const t = told.error ? undefined : told.data;
+  const answer = useMembers();
+  const t = answer.error ? undefined : answer.data;
   const rows = [...(t?.members ?? [])].sort((a, b) => Math.abs(b.force ?? 0) - Math.abs(a.force ?? 0));
   const most = Math.max(...rows.map((m) => Math.abs(m.force ?? 0)), 0);
   const factor = t?.force_unit === "N" && most >= 1e4 ? 1e-3 : 1;
@@ -197,7 +197,7 @@ function Members() {
   return (
     <>
       <h5>Members, joint to joint</h5>
-      <Refused error={told.error} />
+      <Refused error={answer.error} />
       {t && (
         <>
           <div className={`verdict verdict-${against ? "bad" : nominal ? "doubt" : "good"}`} data-testid="verdict">

@@ -56,3 +56,10 @@ export const Heads = ({ what, scale }: { what: string; scale: Scale }) => (
     </tr>
   </thead>
 );
+
+export const heldWord: Record<string, string> = {
+  held: "held",
+  partly: "partly held",
+  free: "not held",
+  unknown: "not known",
+};

@@ -13,7 +13,7 @@ import {
   useBench,
 } from "./store";
 
-const bays: Bay[] = ["intake", "balance", "field", "trace", "exhibits"];
+const bays: Bay[] = ["intake", "balance", "field", "path", "trace", "exhibits"];
 const averagings: Averaging[] = ["off", "element", "part", "material", "all"];
 const overs: Over[] = ["largest", "smallest", "magnitude"];
 const styles: Style[] = ["shaded", "lines", "inside", "outline"];
@@ -42,6 +42,8 @@ export function toAddress(s: BenchState): URLSearchParams {
     if (s.reading.over !== "step" && s.reading.span !== "all") p.set("span", s.reading.span);
     if (s.reading.when) p.set("when", "1");
     if (s.reading.against) p.set("against", s.reading.against);
+    if (s.reading.layer) p.set("layer", s.reading.layer);
+    if (s.reading.phase) p.set("phase", s.reading.phase);
   }
   p.set("step", String(s.step));
   if (s.exaggeration !== 1) p.set("shown", short(s.exaggeration));
@@ -61,6 +63,10 @@ export function toAddress(s: BenchState): URLSearchParams {
     p.set("arrows", words.join(","));
   }
   if (!s.labelled) p.set("labelled", "0");
+  if (s.paths) p.set("paths", s.paths.join(","));
+  if (s.gauges !== null) p.set("gauges", String(s.gauges));
+  if (s.along) p.set("along", "1");
+  if (s.bay === "path" && s.pathTab !== "paths") p.set("places", s.pathTab);
   const camera = cameraText(s);
   if (camera) p.set("camera", camera);
   return p;
@@ -68,9 +74,9 @@ export function toAddress(s: BenchState): URLSearchParams {
 
 /** What of the address is the look and the camera: what a named view keeps. */
 function lookTo(s: BenchState, p: URLSearchParams): void {
-  const { hidden, clear, detail, style, nodes, apart, solid, perspective, mirrored } = s.look;
+  const { hidden, translucent, detail, style, nodes, apart, solid, perspective, mirrored } = s.look;
   if (hidden.length) p.set("hidden", hidden.join(","));
-  if (clear.length) p.set("clear", clear.join(","));
+  if (translucent.length) p.set("translucent", translucent.join(","));
   if (detail) p.set("detail", String(detail));
   if (style !== "shaded") p.set("style", style);
   for (const [name, on] of Object.entries({ nodes, apart, solid, perspective })) if (on) p.set(name, "1");
@@ -104,7 +110,7 @@ export function lookFrom(p: URLSearchParams): Partial<BenchState> {
   const detail = number(p.get("detail")) ?? 0;
   found.look = {
     hidden: positions(p.get("hidden")),
-    clear: positions(p.get("clear")),
+    translucent: positions(p.get("translucent") ?? p.get("clear")),
     detail: Number.isInteger(detail) && detail > 0 && detail <= 12 ? detail : 0,
     style: styles.includes(style) ? style : "shaded",
     nodes: p.get("nodes") === "1",
@@ -158,6 +164,8 @@ export function fromAddress(p: URLSearchParams): Partial<BenchState> {
       span: p.get("span") || "all",
       when: p.get("when") === "1" && overs.includes(over),
       against: p.get("against"),
+      layer: p.get("layer") ?? "",
+      phase: p.get("phase") ?? "",
     };
   }
   const step = number(p.get("step"));
@@ -189,6 +197,11 @@ export function fromAddress(p: URLSearchParams): Partial<BenchState> {
         }
       : null;
   found.labelled = p.get("labelled") !== "0";
+  const paths = p.get("paths");
+  found.paths = paths === null ? null : positions(paths);
+  found.gauges = number(p.get("gauges"));
+  found.along = p.get("along") === "1";
+  if (p.get("places") === "gauges") found.pathTab = "gauges";
   return found;
 }
 

@@ -1,288 +1,154 @@
+import { createContext, useContext, useMemo } from "react";
 import { create } from "zustand";
-import type { MapName } from "../theme/colours";
+import {
+  type Actions,
+  type BenchState,
+  freshLook,
+  freshPane,
+  freshPlaying,
+  freshProfile,
+  freshShared,
+  nothingPicked,
+  type Pane,
+  type ReadingChoice,
+  type Shared,
+} from "./state";
 
-export type Bay = "intake" | "balance" | "field" | "trace" | "exhibits";
-export type Averaging = "off" | "element" | "part" | "material" | "all";
-export type Of = "value" | "jump" | "jump-within-material" | "error";
-export type Over = "step" | "largest" | "smallest" | "magnitude";
-export type Fit = "step" | "all" | "set";
+export * from "./state";
 
-/** The reading in view, without its step. */
-export interface ReadingChoice {
-  field: string;
-  measure: string;
-  averaging: Averaging;
-  order: "components" | "measure";
-  region: string;
-  unit: string | null;
-  /** The value itself, how far it jumps between the elements that meet at a node, or the error estimated from it. */
-  of: Of;
-  axes: string;
-  /** Normal of the plane a traction is taken on, "x,y,z" in the axes. */
-  plane: string | null;
-  weight: "plain" | "volume";
-  /** Degrees above which shells are not averaged across a fold. */
-  fold: number;
-  over: Over;
-  span: string;
-  when: boolean;
-  /** What the reading that is taken off has other than this one: "step=0;averaging=all". */
-  against: string | null;
+/** The reading after a change of some of its words, and the key that goes with it. */
+export function changedReading(pane: Pane, change: Partial<ReadingChoice>): Partial<Pane> {
+  if (!pane.reading) return {};
+  const reading = { ...pane.reading, ...change };
+  // A jump is taken of values as computed: averaging ends it.
+  if (reading.averaging !== "off") reading.of = "value";
+  if (reading.over === "step") reading.when = false;
+  // A unit belongs to a measure: another measure starts in its own.
+  if (change.measure !== undefined && change.unit === undefined && change.measure !== pane.reading.measure)
+    reading.unit = null;
+  const before = pane.reading;
+  const words = ["field", "measure", "unit", "of", "axes", "plane", "when", "against"] as const;
+  const other = words.some((word) => reading[word] !== before[word]);
+  // Limits belong to a field, measure and unit; averaging keeps them so that two averagings can be compared.
+  return { reading, key: other ? { ...pane.key, low: null, high: null, fit: "step", log: false } : pane.key };
 }
 
-/** A reading as it starts: nothing averaged, one step, global axes. */
-export const freshReading = (field: string, measure: string): ReadingChoice => ({
-  field,
-  measure,
-  averaging: "off",
-  order: "components",
-  region: "all",
-  unit: null,
-  of: "value",
-  axes: "global",
-  plane: null,
-  weight: "plain",
-  fold: 20,
-  over: "step",
-  span: "all",
-  when: false,
-  against: null,
+interface Root {
+  shared: Shared;
+  panes: Pane[];
+  /** The pane that the reading line, the drawer and the address tell of. */
+  active: number;
+}
+
+const root = create<Root>(() => ({ shared: freshShared, panes: [freshPane], active: 0 }));
+
+const isOfPane = (name: string) => name in freshPane;
+
+/** Takes a change over: what belongs to a pane goes to it, the rest to the bench. */
+function take(pane: number, change: Partial<Pane & Shared>): void {
+  const entries = Object.entries(change).filter(([name]) => isOfPane(name) || name in freshShared);
+  const own = Object.fromEntries(entries.filter(([name]) => isOfPane(name))) as Partial<Pane>;
+  const rest = Object.fromEntries(entries.filter(([name]) => !isOfPane(name))) as Partial<Shared>;
+  root.setState((r) => ({
+    shared: Object.keys(rest).length ? { ...r.shared, ...rest } : r.shared,
+    panes: Object.keys(own).length ? r.panes.map((p, i) => (i === pane ? { ...p, ...own } : p)) : r.panes,
+  }));
+}
+
+const made: Actions[] = [];
+
+function actionsOf(pane: number): Actions {
+  const of = () => root.getState().panes[pane]!;
+  made[pane] ??= {
+    set: (change) => take(pane, change),
+    setKey: (change) => take(pane, { key: { ...of().key, ...change } }),
+    setLook: (change) => take(pane, { look: { ...of().look, ...change } }),
+    setReading: (change) => take(pane, changedReading(of(), change)),
+    open: (result) =>
+      take(pane, {
+        result,
+        reading: null,
+        camera: null,
+        look: freshLook,
+        arrows: null,
+        measuring: nothingPicked,
+        member: null,
+        paths: null,
+        draft: null,
+        profile: freshProfile,
+        held: [],
+        cut: null,
+        moving: null,
+        gauges: null,
+        picks: [],
+        pairing: null,
+        play: freshPlaying,
+      }),
+  };
+  return made[pane]!;
+}
+
+const seen = new WeakMap<Pane, { shared: Shared; pane: number; state: BenchState }>();
+
+/** The bench as a pane sees it; the same object as long as nothing of either has changed. */
+function stateOf(r: Root, pane: number): BenchState {
+  const own = r.panes[pane] ?? r.panes[0]!;
+  const known = seen.get(own);
+  if (known && known.shared === r.shared && known.pane === pane) return known.state;
+  const state = { ...r.shared, ...own, ...actionsOf(pane) };
+  seen.set(own, { shared: r.shared, pane, state });
+  return state;
+}
+
+/** Which pane a part of the screen belongs to; null what follows the active one. */
+export const PaneScope = createContext<number | null>(null);
+
+const whole = (state: BenchState): unknown => state;
+
+function useBenchState(): BenchState;
+function useBenchState<T>(pick: (state: BenchState) => T): T;
+function useBenchState(pick: (state: BenchState) => unknown = whole): unknown {
+  const pane = useContext(PaneScope);
+  return root((r) => pick(stateOf(r, pane ?? r.active)));
+}
+
+/** The pane a component belongs to, for what it does later: its state then, and changes to it. */
+export function usePane(): { index: number; getState: () => BenchState; set: Actions["set"] } {
+  const scope = useContext(PaneScope);
+  const active = root((r) => r.active);
+  const index = scope ?? active;
+  return useMemo(
+    () => ({ index, getState: () => stateOf(root.getState(), index), set: (change) => take(index, change) }),
+    [index],
+  );
+}
+
+/** The bench as the active pane sees it. */
+export const useBench = Object.assign(useBenchState, {
+  getState: () => stateOf(root.getState(), root.getState().active),
+  setState: (change: Partial<Pane & Shared>) => take(root.getState().active, change),
+  subscribe: (listener: (state: BenchState, before: BenchState) => void) =>
+    root.subscribe((now, before) => listener(stateOf(now, now.active), stateOf(before, before.active))),
 });
 
-export type Style = "shaded" | "lines" | "inside" | "outline";
-
-/** What of the model is drawn, and how; none of it changes a value. */
-export interface Look {
-  /** Parts by position: left out, and seen through. */
-  hidden: number[];
-  clear: number[];
-  /** Pieces a face's side is drawn in; 0 leaves it to the model's size. */
-  detail: number;
-  style: Style;
-  nodes: boolean;
-  apart: boolean;
-  /** Bars and shells at their own section and thickness. */
-  solid: boolean;
-  perspective: boolean;
-  /** The other half of a result that is one half of a body. */
-  mirrored: boolean;
-}
-
-export const freshLook: Look = {
-  hidden: [],
-  clear: [],
-  detail: 0,
-  style: "shaded",
-  nodes: false,
-  apart: false,
-  solid: false,
-  perspective: false,
-  mirrored: true,
+/** The panes that are open, and which of them is the active one. */
+export const panes = {
+  count: () => root.getState().panes.length,
+  active: () => root.getState().active,
+  /** Changes a pane, whichever is the active one. */
+  set: (pane: number, change: Partial<Pane>) => take(pane, change),
+  activate: (active: number) => root.setState({ active }),
+  /** Opens a pane that begins as the active one is; the new one is the active one. */
+  add: () => root.setState((r) => ({ panes: [...r.panes, { ...r.panes[r.active]! }], active: r.panes.length })),
+  close: (pane: number) =>
+    root.setState((r) =>
+      r.panes.length < 2
+        ? r
+        : { panes: r.panes.filter((_, i) => i !== pane), active: Math.max(0, r.active - (pane <= r.active ? 1 : 0)) },
+    ),
+  /** The bench as it starts, with some things changed. */
+  reset: (change: Partial<Pane & Shared> = {}) => {
+    root.setState({ shared: freshShared, panes: [freshPane], active: 0 });
+    take(0, change);
+  },
 };
-
-/** Arrows of a vector field, or crosses of a tensor's principals. */
-export interface ArrowChoice {
-  field: string;
-  /** Length of the longest, and least distance between two, as shares of the model's size. */
-  length: number;
-  spacing: number;
-  full: boolean;
-  /** What of an arrow is at its point: the tail, the tip, or whichever keeps it outside the body (a push its tip, a pull its tail). */
-  at: "tail" | "tip" | "outside";
-  /** Each direction has an arrow of its own. */
-  split: boolean;
-}
-
-export const freshArrows = (field: string): ArrowChoice => ({
-  field,
-  length: 0.12,
-  spacing: 0.04,
-  full: false,
-  at: "tail",
-  split: false,
-});
-
-/** What a click on the model does. */
-export type Picking = "flag" | "point" | "hide" | "length" | "angle" | "area" | "volume";
-
-/** What has been picked to be measured. */
-export interface Measuring {
-  nodes: number[];
-  face: number | null;
-  fold: number;
-  element: number | null;
-}
-
-export const nothingPicked: Measuring = { nodes: [], face: null, fold: 20, element: null };
-
-export interface Playing {
-  from: number;
-  /** null: to the last step. */
-  to: number | null;
-  stride: number;
-  way: "on" | "back" | "both";
-}
-
-export const freshPlaying: Playing = { from: 0, to: null, stride: 1, way: "on" };
-
-export interface Recent {
-  result: number;
-  reading: ReadingChoice;
-  sentence: string;
-}
-
-/** Long work the view waits for: how far it is, and how to stop it. */
-export interface Work {
-  share: number;
-  text: string;
-  stop: () => void;
-}
-
-export interface KeyChoice {
-  low: number | null;
-  high: number | null;
-  fit: Fit;
-  bands: number;
-  map: MapName;
-  log: boolean;
-  /** Lines of equal value at the borders of the bands: none, over the colours, or alone. */
-  iso: "none" | "over" | "alone";
-  /** What the distribution beside the key is by. */
-  weigh: "area" | "volume";
-}
-
-export interface Camera {
-  position: [number, number, number];
-  target: [number, number, number];
-  zoom: number;
-}
-
-export interface BenchState {
-  bay: Bay;
-  result: number | null;
-  reading: ReadingChoice | null;
-  step: number;
-  exaggeration: number;
-  meshLines: boolean;
-  undeformed: boolean;
-  key: KeyChoice;
-  camera: Camera | null;
-  strata: boolean;
-  strataHeight: number;
-  tab: string;
-  /** What stands beside the plot of the tab: another tab's plot, or '' its table. */
-  beside: string;
-  playing: boolean;
-  speed: number;
-  play: Playing;
-  look: Look;
-  arrows: ArrowChoice | null;
-  /** Highest and lowest labelled in place. */
-  labelled: boolean;
-  picking: Picking;
-  measuring: Measuring;
-  recent: Recent[];
-  fieldTab: string;
-  balanceTab: string;
-  /** The next drag on the view zooms to the box it spans. */
-  boxing: boolean;
-  /** A direction the view is asked to look from. */
-  lookFrom: { from: [number, number, number]; count: number } | null;
-  pairing: number | null;
-  /** The member of bars in view, numbered from 1. */
-  member: number | null;
-  test: number | null;
-  /** A place the view is asked to go to: counts up so that the same place can be asked for twice. */
-  goTo: { xyz: [number, number, number]; count: number } | null;
-  fitCount: number;
-  work: Work | null;
-  set: (change: Partial<BenchState>) => void;
-  setKey: (change: Partial<KeyChoice>) => void;
-  setReading: (change: Partial<ReadingChoice>) => void;
-  setLook: (change: Partial<Look>) => void;
-  /** Another result comes into view: what belongs to the one before it is put away. */
-  open: (result: number) => void;
-}
-
-export const freshKey: KeyChoice = {
-  low: null,
-  high: null,
-  fit: "step",
-  bands: 9,
-  map: "auto",
-  log: false,
-  iso: "none",
-  weigh: "area",
-};
-
-export const useBench = create<BenchState>((set) => ({
-  bay: "field",
-  result: null,
-  reading: null,
-  step: 0,
-  exaggeration: 1,
-  meshLines: true,
-  undeformed: true,
-  key: freshKey,
-  camera: null,
-  strata: true,
-  strataHeight: 232,
-  tab: "loop",
-  beside: "",
-  playing: false,
-  speed: 10,
-  play: freshPlaying,
-  look: freshLook,
-  arrows: null,
-  labelled: true,
-  picking: "flag",
-  measuring: nothingPicked,
-  recent: [],
-  fieldTab: "values",
-  balanceTab: "balance",
-  boxing: false,
-  lookFrom: null,
-  pairing: null,
-  member: null,
-  test: null,
-  goTo: null,
-  fitCount: 0,
-  work: null,
-  set: (change) => set(change),
-  setKey: (change) => set((s) => ({ key: { ...s.key, ...change } })),
-  open: (result) =>
-    set({
-      result,
-      reading: null,
-      camera: null,
-      look: freshLook,
-      arrows: null,
-      measuring: nothingPicked,
-      pairing: null,
-      member: null,
-      play: freshPlaying,
-    }),
-  setLook: (change) => set((s) => ({ look: { ...s.look, ...change } })),
-  setReading: (change) =>
-    set((s) => {
-      if (!s.reading) return {};
-      const reading = { ...s.reading, ...change };
-      // A jump is taken of values as computed: averaging ends it.
-      if (reading.averaging !== "off") reading.of = "value";
-      if (reading.over === "step") reading.when = false;
-      // A unit belongs to a measure: another measure starts in its own.
-      if (change.measure !== undefined && change.unit === undefined && change.measure !== s.reading.measure)
-        reading.unit = null;
-      const other =
-        reading.field !== s.reading.field ||
-        reading.measure !== s.reading.measure ||
-        reading.unit !== s.reading.unit ||
-        reading.of !== s.reading.of ||
-        reading.axes !== s.reading.axes ||
-        reading.plane !== s.reading.plane ||
-        reading.when !== s.reading.when ||
-        reading.against !== s.reading.against;
-      // Limits belong to a field, measure and unit; averaging keeps them so that two averagings can be compared.
-      return { reading, key: other ? { ...s.key, low: null, high: null, fit: "step", log: false } : s.key };
-    }),
-}));

@@ -30,7 +30,12 @@ export function NumberField({ label, value, onSet, unit, name, min }: Props) {
           value={text ?? shown}
           onChange={(e) => setText(e.target.value)}
           onBlur={finish}
-          onKeyDown={(e) => e.key === "Enter" && finish()}
+          onKeyDown={(e) => {
+            if (e.key !== "Enter") return;
+            // It is taken here; a form around it is not sent by it.
+            e.preventDefault();
+            finish();
+          }}
         />
         {unit}
       </span>

@@ -27,7 +27,12 @@ export function PointField({ label, value, onSet, direction = false }: Props) {
         value={text ?? value.split(",").join(", ")}
         onChange={(e) => setText(e.target.value)}
         onBlur={finish}
-        onKeyDown={(e) => e.key === "Enter" && finish()}
+        onKeyDown={(e) => {
+          if (e.key !== "Enter") return;
+          // It is taken here; a form around it is not sent by it.
+          e.preventDefault();
+          finish();
+        }}
       />
     </label>
   );

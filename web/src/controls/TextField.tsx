@@ -26,7 +26,12 @@ export function TextField({ label, name, value, onSet, list, className = "" }: P
         value={text ?? value}
         onChange={(e) => setText(e.target.value)}
         onBlur={finish}
-        onKeyDown={(e) => e.key === "Enter" && finish()}
+        onKeyDown={(e) => {
+          if (e.key !== "Enter") return;
+          // It is taken here; a form around it is not sent by it.
+          e.preventDefault();
+          finish();
+        }}
       />
     </label>
   );

@@ -1,20 +1,25 @@
 import { useState } from "react";
 import { Form, Modal } from "react-bootstrap";
 import { api, ask, type Schemas, type TraceSpec } from "../api/client";
+import { tableOf } from "../api/kept";
 import { useChange, useCurve, useMatch, useOverlay, useValues } from "../api/queries";
 import { toAddress } from "../bench/address";
 import { say, tell } from "../bench/notices";
 import { useBench } from "../bench/store";
 import { Choices } from "../controls/Choices";
+import { useGauges, useGaugeWords } from "../lines/gauges";
+import { useProfiles } from "../lines/profiles";
 import { loopPlot } from "../plots/curves";
 import { plotPicture } from "../plots/Plot";
+import { firstOf, profileFigure } from "../plots/ProfilePlot";
+import { activeView } from "../view/handle";
 import { pictureOfView } from "./picture";
 
 /** What a side of a curve is of, in a word; its sentence says the rest. */
 const wordOf = ({ curve, field }: TraceSpec) =>
   (curve?.replace(/^total:/, "").replace(/^step$/, "the steps") || field || "").replaceAll("_", " ");
 
-type Kind = "view" | "curve" | "table";
+type Kind = "view" | "curve" | "table" | "profile" | "gauges";
 
 /** Keeps the view, the curve or the agreement, each with its reading as caption and the address that reopens it. */
 export function KeepDialog({ onClose }: { onClose: () => void }) {
@@ -23,6 +28,9 @@ export function KeepDialog({ onClose }: { onClose: () => void }) {
   const pairing = useCurve();
   const match = useMatch(pairing?.id ?? null, bench.test);
   const overlay = useOverlay(pairing?.id ?? null, bench.test);
+  const profiles = useProfiles(bench.bay === "path").filter((p) => p.answer);
+  const gaugeWords = useGaugeWords();
+  const gauges = useGauges(bench.bay === "path").data;
   const [kind, setKind] = useState<Kind>(bench.bay === "trace" && pairing ? "curve" : "view");
   const [title, setTitle] = useState("");
   const [note, setNote] = useState("");
@@ -32,20 +40,43 @@ export function KeepDialog({ onClose }: { onClose: () => void }) {
     view: values.data?.head.sentence.split(",")[0] ?? "Picture",
     curve: pairing ? `${pairing.name}: ${wordOf(pairing.y_spec)} against ${wordOf(pairing.x_spec)}` : "Curve",
     table: "Agreement with the test",
+    profile: profiles.length ? firstOf(profiles).label : "Profile",
+    gauges: "Gauges",
   };
+  const answered =
+    kind === "profile" && profiles.length ? firstOf(profiles).answer : kind === "gauges" ? gauges : undefined;
+  const sentenceOf =
+    kind === "view"
+      ? values.data?.head.sentence
+      : answered
+        ? answered.sentence
+        : pairing
+          ? `${pairing.y.sentence}; against ${pairing.x.sentence}`
+          : "";
   const done = async () => {
     setBusy(true);
     try {
-      const common = { kind, title: title.trim() || usual[kind], note, address: `/?${toAddress(bench)}` };
+      const of: Schemas["ExhibitIn"]["kind"] = kind === "profile" ? "curve" : kind === "gauges" ? "table" : kind;
+      const common = { kind: of, title: title.trim() || usual[kind], note, address: `/?${toAddress(bench)}` };
       if (kind === "view") {
         if (!values.data) throw new Error("The view is not drawn yet.");
         await keep.mutateAsync({
           ...common,
           sentence: values.data.head.sentence,
-          caveats: values.data.head.caveats,
+          caveats: [...activeView().notes, ...values.data.head.caveats],
           verdict: "",
           picture: pictureOfView(values.data.head),
           table: null,
+        });
+      } else if (answered) {
+        const words = kind === "profile" ? firstOf(profiles).words : gaugeWords!;
+        await keep.mutateAsync({
+          ...common,
+          sentence: answered.sentence,
+          caveats: answered.caveats ?? [],
+          verdict: answered.verdict ?? "",
+          picture: kind === "profile" ? await plotPicture(profileFigure(profiles), "png") : null,
+          table: await (await tableOf(kind, words, "csv")).text(),
         });
       } else if (pairing) {
         const sentence = `${pairing.y.sentence}; against ${pairing.x.sentence}`;
@@ -83,8 +114,15 @@ export function KeepDialog({ onClose }: { onClose: () => void }) {
             name="What to keep"
             options={[
               { value: "view", label: "the view" },
-              { value: "curve", label: "the curve", disabled: !pairing },
-              { value: "table", label: "the agreement", disabled: !match.data },
+              ...(bench.bay === "path"
+                ? ([
+                    { value: "profile", label: "the profile", disabled: !profiles.length },
+                    { value: "gauges", label: "the gauges", disabled: !gauges },
+                  ] as const)
+                : ([
+                    { value: "curve", label: "the curve", disabled: !pairing },
+                    { value: "table", label: "the agreement", disabled: !match.data },
+                  ] as const)),
             ]}
             value={kind}
             onChoose={setKind}
@@ -107,13 +145,7 @@ export function KeepDialog({ onClose }: { onClose: () => void }) {
             value={note}
             onChange={(e) => setNote(e.target.value)}
           />
-          <div className="quiet small-line mt-2">
-            {kind === "view"
-              ? values.data?.head.sentence
-              : pairing
-                ? `${pairing.y.sentence}; against ${pairing.x.sentence}`
-                : ""}
-          </div>
+          <div className="quiet small-line mt-2">{sentenceOf}</div>
           <div className="row-line actions mt-2">
             <button type="button" className="ghost" onClick={onClose}>
               Back

@@ -3,7 +3,7 @@ import { Problem } from "../api/client";
 import { useBench } from "../bench/store";
 import { figure } from "../reading/format";
 import { chooseMap, colourAt, nameColour } from "../theme/colours";
-import { view } from "../view/handle";
+import { activeView } from "../view/handle";
 
 const words = "Instrument Sans Variable, sans-serif";
 const figures = "Spline Sans Mono, monospace";
@@ -13,14 +13,14 @@ export const pictureOfView = (head: ValuesHead): string => drawPicture(head).toD
 
 /** The view with its key and its caption on a canvas; ``caption`` keeps room for so many lines in every frame of a film. */
 export function drawPicture(head: ValuesHead, caption?: number): HTMLCanvasElement {
-  const source = view.capture?.();
+  const source = activeView().capture?.();
   const key = document.querySelector<HTMLElement>('[data-testid="core-key"]');
   if (!source || !key) throw new Problem("The view is not drawn yet.", "Wait for the model, then keep it again.");
   const scale = source.width / source.clientWidth;
   const keyWidth = 150;
   const width = source.clientWidth + keyWidth;
   const state = useBench.getState();
-  const caveats = [...head.caveats];
+  const caveats = [...activeView().notes, ...head.caveats];
   if (state.exaggeration !== 1)
     caveats.unshift(
       state.exaggeration === 0
@@ -42,6 +42,7 @@ export function drawPicture(head: ValuesHead, caption?: number): HTMLCanvasEleme
   g.drawImage(source, 0, 0, source.clientWidth, source.clientHeight);
   drawLabels(g);
   drawFlags(g, source.clientWidth, source.clientHeight);
+  drawLines(g);
   drawKey(
     g,
     source.clientWidth + 12,
@@ -200,6 +201,45 @@ function drawLabels(g: CanvasRenderingContext2D): void {
 }
 
 /** Flags as they stand over the view: place, line, card. */
+/** The lines and gauges that stand over the view. */
+function drawLines(g: CanvasRenderingContext2D): void {
+  for (const path of document.querySelectorAll<SVGPathElement>(".path-layer path, .gauge-layer path")) {
+    const style = getComputedStyle(path);
+    const drawn = new Path2D(path.getAttribute("d") ?? "");
+    if (style.fill !== "none") {
+      g.fillStyle = style.fill;
+      g.fill(drawn);
+    }
+    g.strokeStyle = style.stroke;
+    g.lineWidth = Number.parseFloat(style.strokeWidth);
+    g.setLineDash(style.strokeDasharray === "none" ? [] : style.strokeDasharray.split(",").map(Number.parseFloat));
+    g.stroke(drawn);
+  }
+  g.setLineDash([]);
+  g.textAlign = "left";
+  for (const label of document.querySelectorAll<SVGTextElement>(".path-layer text")) {
+    g.font = `600 12px ${words}`;
+    g.fillStyle = "#23282D";
+    g.fillText(label.textContent ?? "", Number(label.getAttribute("x")), Number(label.getAttribute("y")));
+  }
+  const box = document.querySelector<HTMLElement>(".gauge-layer")?.getBoundingClientRect();
+  if (!box) return;
+  for (const mark of document.querySelectorAll<HTMLElement>(".gauge-mark, .gauge-label")) {
+    const r = mark.getBoundingClientRect();
+    const out = mark.classList.contains("gauge-out");
+    if (mark.classList.contains("gauge-mark")) {
+      g.fillStyle = out ? "#9E3B23" : "#2F7486";
+      g.fillRect(r.left - box.left + 1, r.top - box.top + 1, 8, 8);
+      continue;
+    }
+    g.fillStyle = "#FBF9F4E6";
+    g.fillRect(r.left - box.left, r.top - box.top, r.width, r.height);
+    g.fillStyle = out ? "#9E3B23" : "#23282D";
+    g.font = `11px ${figures}`;
+    g.fillText(mark.textContent ?? "", r.left - box.left + 4, r.top - box.top + 12);
+  }
+}
+
 function drawFlags(g: CanvasRenderingContext2D, width: number, height: number): void {
   const layer = document.querySelector<HTMLElement>(".flag-layer");
   if (!layer) return;

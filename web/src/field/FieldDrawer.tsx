@@ -1,14 +1,16 @@
-import type { ReactNode } from "react";
 import { useContents } from "../api/queries";
 import { useBench } from "../bench/store";
+import { type DrawerTab, DrawerTabs } from "../controls/DrawerTabs";
+import { CutsTab } from "./CutsTab";
 import { MarksTab } from "./MarksTab";
 import { ModelTab } from "./ModelTab";
 import { ValuesTab } from "./ValuesTab";
 import { ViewTab } from "./ViewTab";
 
-const tabs: { tab: string; label: string; drawn: () => ReactNode }[] = [
+const tabs: DrawerTab[] = [
   { tab: "values", label: "Values", drawn: () => <ValuesTab /> },
   { tab: "model", label: "Model", drawn: () => <ModelTab /> },
+  { tab: "cuts", label: "Cuts", drawn: () => <CutsTab /> },
   { tab: "marks", label: "Marks", drawn: () => <MarksTab /> },
   { tab: "view", label: "View", drawn: () => <ViewTab /> },
 ];
@@ -20,21 +22,7 @@ export function FieldDrawer() {
   if (!reading || !contents.data) return <h5>Field</h5>;
   return (
     <div data-testid="field">
-      <div className="drawer-tabs" role="tablist" aria-label="Field">
-        {tabs.map(({ tab, label }) => (
-          <button
-            type="button"
-            role="tab"
-            key={tab}
-            aria-selected={fieldTab === tab}
-            className={fieldTab === tab ? "on" : ""}
-            onClick={() => set({ fieldTab: tab })}
-          >
-            {label}
-          </button>
-        ))}
-      </div>
-      {tabs.find((t) => t.tab === fieldTab)?.drawn()}
+      <DrawerTabs name="Field" tabs={tabs} chosen={fieldTab} onChoose={(tab) => set({ fieldTab: tab })} />
     </div>
   );
 }

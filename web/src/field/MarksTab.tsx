@@ -2,7 +2,8 @@ import { useState } from "react";
 import { Form } from "react-bootstrap";
 import { query } from "../api/binary";
 import { api, ask } from "../api/client";
-import { readingQuery, useArrows, useChange, useContents, useFlags, useMeasured, useValues } from "../api/queries";
+import { useArrows, useFlags, useMeasured } from "../api/marks";
+import { readingQuery, useChange, useContents, useValues } from "../api/queries";
 import { copyTable } from "../bench/clipboard";
 import { type ArrowChoice, freshArrows, nothingPicked, type Picking, useBench } from "../bench/store";
 import { Choices, named } from "../controls/Choices";
@@ -197,10 +198,10 @@ const measures: { what: "length" | "angle" | "area" | "volume"; hint: string }[]
 function Measure() {
   const { picking, measuring, set } = useBench();
   const what = measures.find((m) => m.what === picking)?.what ?? null;
-  const told = useMeasured(what);
+  const answer = useMeasured(what);
   const [typed, setTyped] = useState("");
   const pick = (to: Picking) => set({ picking: to, measuring: nothingPicked });
-  const m = told.data;
+  const m = answer.data;
   return (
     <>
       <h6>Measure</h6>
@@ -231,7 +232,7 @@ function Measure() {
         </form>
       )}
       {what === "area" && <FoldField />}
-      {what && m && !told.error && (
+      {what && m && !answer.error && (
         <div className="measured" data-testid="measured">
           <div>{m.text}</div>
           <div>
@@ -263,7 +264,7 @@ function Measure() {
           </button>
         </div>
       )}
-      <Refused error={what && told.error} />
+      <Refused error={what && answer.error} />
     </>
   );
 }

@@ -128,13 +128,13 @@ function Parts({ contents }: { contents: Contents }) {
               <button
                 type="button"
                 className="icon"
-                aria-pressed={look.clear.includes(i)}
+                aria-pressed={look.translucent.includes(i)}
                 aria-label={`See through ${part.name}`}
                 title="Translucent"
                 disabled={hidden}
-                onClick={() => setLook({ clear: toggle(look.clear, i) })}
+                onClick={() => setLook({ translucent: toggle(look.translucent, i) })}
               >
-                {look.clear.includes(i) ? <Ghost size={15} /> : <Square size={15} />}
+                {look.translucent.includes(i) ? <Ghost size={15} /> : <Square size={15} />}
               </button>
               <button
                 type="button"
@@ -152,8 +152,8 @@ function Parts({ contents }: { contents: Contents }) {
         <button
           type="button"
           className="ghost"
-          disabled={!look.hidden.length && !look.clear.length}
-          onClick={() => setLook({ hidden: [], clear: [] })}
+          disabled={!look.hidden.length && !look.translucent.length}
+          onClick={() => setLook({ hidden: [], translucent: [] })}
         >
           Show all
         </button>
@@ -184,7 +184,7 @@ function Parts({ contents }: { contents: Contents }) {
 
 function Deformed({ contents }: { contents: Contents }) {
   const { result, step, exaggeration, undeformed, set } = useBench();
-  const moves = contents.fields.some((f) => f.kind === "displacement");
+  const moves = contents.moves;
   const shape = useDeformation(result, step, moves);
   const largest = shape.data?.head.largest ?? 0;
   const automatic = largest > 0 ? Math.max(1, roundUp((0.06 * contents.size) / largest)) : 1;

@@ -9,7 +9,7 @@ import { PointField } from "../controls/PointField";
 import { Switch } from "../controls/Switch";
 import { figure, percent } from "../reading/format";
 import { type MapName, mapLabels } from "../theme/colours";
-import { view } from "../view/handle";
+import { activeView } from "../view/handle";
 import { AxesForm } from "./AxesForm";
 
 /** What the reading is, and the key it is told by. */
@@ -166,7 +166,7 @@ function KeySettings() {
     else if (to === "set")
       setKey({ fit: to, low: key.low ?? head?.min?.value ?? 0, high: key.high ?? head?.max?.value ?? 1 });
     else {
-      const seen = view.visibleRange?.();
+      const seen = activeView().visibleRange?.();
       if (seen) setKey({ fit: "set", low: seen[0], high: seen[1] });
       else say("No value lies inside the window.");
     }

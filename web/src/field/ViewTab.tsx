@@ -1,6 +1,7 @@
 import { useState } from "react";
 import { api, ask } from "../api/client";
-import { useChange, useContents, useValues, useViews } from "../api/queries";
+import { useViews } from "../api/marks";
+import { useChange, useContents, useValues } from "../api/queries";
 import { lookFrom, viewAddress } from "../bench/address";
 import { save } from "../bench/clipboard";
 import { tell } from "../bench/notices";

@@ -9,7 +9,7 @@ interface Props {
   onStated: () => void;
 }
 
-/** What no file says: what a planar model stands for, and the elastic constants of each material. */
+/** What no file says: what a planar model stands for, and the constants of each material. */
 export function Constants({ contents, onStated }: Props) {
   const model = useChange((m: string) =>
     ask(api.PUT("/api/results/{result}/model", { params: { path: { result: contents.id } }, body: { model: m } })),
@@ -38,8 +38,11 @@ export function Constants({ contents, onStated }: Props) {
         <thead>
           <tr>
             <th />
-            <th title="Young's modulus">E {contents.stress_unit}</th>
-            <th title="Poisson's ratio">ν</th>
+            {contents.constants.map((c) => (
+              <th key={c.name} title={c.label}>
+                {c.symbol} {c.unit}
+              </th>
+            ))}
           </tr>
         </thead>
         <tbody>
@@ -54,45 +57,37 @@ export function Constants({ contents, onStated }: Props) {
 }
 
 function Row({ contents, material, onStated }: Props & { material: Contents["materials"][number] }) {
-  const [young, setYoung] = useState<string | null>(null);
-  const [poisson, setPoisson] = useState<string | null>(null);
-  const change = useChange((body: { material: string; young: number | null; poisson: number | null }) =>
+  const [typed, setTyped] = useState<Record<string, string>>({});
+  const change = useChange((body: { material: string; constants: Record<string, number> }) =>
     ask(api.PUT("/api/results/{result}/materials", { params: { path: { result: contents.id } }, body })),
   );
-  const shown = (typed: string | null, known: number | null) => typed ?? (known === null ? "" : String(known));
+  const shown = (name: string) => typed[name] ?? String(material.constants[name] ?? "");
   const finish = () => {
-    const e = parse(shown(young, material.young));
-    const nu = parse(shown(poisson, material.poisson));
-    if (young === null && poisson === null) return;
-    const empty = shown(young, material.young) === "" && shown(poisson, material.poisson) === "";
-    if (!empty && (e === null || nu === null)) return;
+    if (Object.keys(typed).length === 0) return;
+    const filled = contents.constants.filter((c) => shown(c.name).trim() !== "");
+    const numbers = filled.map((c) => [c.name, parse(shown(c.name))] as const);
+    if (numbers.some(([, value]) => value === null)) return;
     change.mutate(
-      { material: material.name, young: e, poisson: nu },
-      {
-        onSuccess: onStated,
-        onSettled: () => {
-          setYoung(null);
-          setPoisson(null);
-        },
-      },
+      { material: material.name, constants: Object.fromEntries(numbers) as Record<string, number> },
+      { onSuccess: onStated, onSettled: () => setTyped({}) },
     );
   };
-  const field = (label: string, value: string, onChange: (v: string) => void) => (
-    <input
-      className="form-control form-control-sm fig"
-      inputMode="decimal"
-      aria-label={`${label} of ${material.name}`}
-      value={value}
-      onChange={(e) => onChange(e.target.value)}
-      onBlur={finish}
-      onKeyDown={(e) => e.key === "Enter" && finish()}
-    />
-  );
   return (
     <tr>
       <td title={`${material.elements} elements`}>{material.name}</td>
-      <td>{field("Young's modulus", shown(young, material.young), setYoung)}</td>
-      <td>{field("Poisson's ratio", shown(poisson, material.poisson), setPoisson)}</td>
+      {contents.constants.map((c) => (
+        <td key={c.name}>
+          <input
+            className="form-control form-control-sm fig"
+            inputMode="decimal"
+            aria-label={`${c.label} of ${material.name}`}
+            value={shown(c.name)}
+            onChange={(e) => setTyped({ ...typed, [c.name]: e.target.value })}
+            onBlur={finish}
+            onKeyDown={(e) => e.key === "Enter" && finish()}
+          />
+        </td>
+      ))}
     </tr>
   );
 }

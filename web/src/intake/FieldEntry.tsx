@@ -49,8 +49,22 @@ export function FieldEntry({ result, field, onStated }: { result: number; field:
         />
       )}
       {field.guessed && <span className="guess">guessed</span>}, {field.rank} at each{" "}
-      {field.points ? `of ${field.points} Gauss points` : (place[field.location] ?? field.location)}, {field.precision}{" "}
-      precision
+      {field.points ? `of ${field.points} Gauss points` : (place[field.location] ?? field.location)}
+      {field.layers > 0 && ` in each of ${field.layers} layers`}
+      {field.harmonic && ", a harmonic"}, {field.precision} precision
+      {field.columns && (
+        <>
+          , columns{" "}
+          <Chooser
+            label={field.columns}
+            title={`Columns of ${field.name}`}
+            className="word-plain"
+            choices={field.ways.map((way) => ({ value: way, label: way }))}
+            value={field.columns}
+            onChoose={(columns) => state({ columns })}
+          />
+        </>
+      )}
       {field.order && (
         <>
           , order{" "}

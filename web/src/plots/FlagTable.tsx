@@ -1,7 +1,8 @@
 import { useState } from "react";
 import { query } from "../api/binary";
 import { api, ask } from "../api/client";
-import { readingQuery, useChange, useFlags, useTold } from "../api/queries";
+import { useFlagAnswer, useFlags } from "../api/marks";
+import { readingQuery, useChange } from "../api/queries";
 import { useBench } from "../bench/store";
 import { figure, percent } from "../reading/format";
 
@@ -39,8 +40,8 @@ export function FlagTable() {
 }
 
 function FlagRow({ id, number, name }: { id: number; number: number; name: string }) {
-  const told = useTold(id);
-  const d = told.data;
+  const answer = useFlagAnswer(id);
+  const d = answer.data;
   const rename = useChange((to: string) =>
     ask(api.PUT("/api/flags/{flag}", { params: { path: { flag: id } }, body: { name: to } })),
   );
@@ -72,7 +73,7 @@ function FlagRow({ id, number, name }: { id: number; number: number; name: strin
             {e.name ?? figure(e.value)}
             {i < d.entries.length - 1 ? " · " : ` ${d.unit}`}
           </span>
-        )) ?? told.error?.message}
+        )) ?? answer.error?.message}
       </td>
       <td>{d && d.jump !== null ? `${figure(d.jump, 3)} ${d.unit}` : ""}</td>
       <td>{d && d.jump_of_range !== null ? percent(d.jump_of_range, 2) : ""}</td>

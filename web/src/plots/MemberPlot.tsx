@@ -59,7 +59,7 @@ export function TakenOver() {
   const { result, step, member, set } = useBench();
   const contents = useContents(result);
   const [first, setFirst] = useState<number | null>(null);
-  const told = useQuery({
+  const answer = useQuery({
     queryKey: ["taken", result, first, step],
     enabled: result !== null,
     retry: false,
@@ -71,7 +71,7 @@ export function TakenOver() {
         }),
       ),
   });
-  const t = told.error ? undefined : told.data;
+  const t = answer.error ? undefined : answer.data;
   const most = Math.max(...(t?.shifts.map((s) => Math.abs(s.after ?? 0)) ?? [0]));
   const factor = t?.force_unit === "N" && most >= 1e4 ? 1e-3 : 1;
   const unit = t ? (factor === 1 ? t.force_unit : `k${t.force_unit}`) : "";
@@ -93,7 +93,7 @@ export function TakenOver() {
           ))}
         </Form.Select>
       </div>
-      <Refused error={told.error} />
+      <Refused error={answer.error} />
       {t && (
         <>
           <table className="figures">

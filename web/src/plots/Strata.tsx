@@ -7,9 +7,11 @@ import { Leaves } from "../controls/Leaves";
 import { CycleTable } from "./CycleTable";
 import { energyPlot, historyPlot, loopPlot, residualPlot } from "./curves";
 import { FlagTable } from "./FlagTable";
+import { GaugePlot, GaugeTable } from "./GaugePlot";
 import { MemberPlot, TakenOver } from "./MemberPlot";
 import { NamedLegend, NamedPlot } from "./NamedPlot";
 import { Plot } from "./Plot";
+import { ProfileLegend, ProfilePlot } from "./ProfilePlot";
 
 type OfPairing = "loop" | "energy" | "residual" | "driver" | "force";
 
@@ -52,6 +54,20 @@ const tabs: Tab[] = [
     title: "Along a member of bars, and which take over force",
     plot: () => <MemberPlot />,
     table: () => <TakenOver />,
+  },
+  {
+    name: "profile",
+    label: "Profile",
+    title: "The reading along lines",
+    plot: () => <ProfilePlot />,
+    table: () => <ProfileLegend />,
+  },
+  {
+    name: "gauges",
+    label: "Gauges",
+    title: "Gauge points, against what was measured",
+    plot: () => <GaugePlot />,
+    table: () => <GaugeTable />,
   },
   { name: "flags", label: "Flags", title: "Every flag of the result", plot: () => null, table: () => <FlagTable /> },
 ];

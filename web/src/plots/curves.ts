@@ -1,5 +1,5 @@
 import type { Match, Pairing, Schemas } from "../api/client";
-import type { Line } from "./Plot";
+import type { Line } from "./figure";
 
 export const modelColour = "#23282D";
 export const testColour = "#2F7486";

@@ -4,7 +4,8 @@ declare module "plotly.js-cartesian-dist-min" {
       event: "plotly_click",
       handler: (e: { points: { pointNumber: number; curveNumber: number; customdata?: number }[] }) => void,
     ): void;
-    on(event: "plotly_relayout", handler: () => void): void;
+    on(event: "plotly_relayout" | "plotly_unhover", handler: () => void): void;
+    on(event: "plotly_hover", handler: (e: { xvals: number[]; points: { x: number }[] }) => void): void;
     _fullLayout: Record<"xaxis" | "yaxis", { autorange: boolean; range: [number, number] }>;
     removeAllListeners(event: string): void;
   }

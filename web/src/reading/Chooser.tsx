@@ -1,4 +1,5 @@
-import { type KeyboardEvent, useEffect, useId, useRef, useState } from "react";
+import { useCombobox } from "downshift";
+import { useId, useRef, useState } from "react";
 import { Overlay, Popover } from "react-bootstrap";
 
 export interface Choice {
@@ -23,49 +24,12 @@ interface Props {
 /** A word that opens its choices right there: searchable, each with a line of explanation, by keyboard alone if wished. */
 export function Chooser({ label, title, choices, value, onChoose, className = "", marked = false }: Props) {
   const [open, setOpen] = useState(false);
-  const [search, setSearch] = useState("");
-  const [active, setActive] = useState(0);
   const button = useRef<HTMLButtonElement>(null);
-  const list = useRef<HTMLDivElement>(null);
   const id = useId();
-  const found = choices.filter((c) => `${c.label} ${c.explanation ?? ""}`.toLowerCase().includes(search.toLowerCase()));
-
-  // biome-ignore lint/correctness/useExhaustiveDependencies: the choice in force matters only when it opens
-  useEffect(() => {
-    if (!open) return;
-    setSearch("");
-    setActive(
-      Math.max(
-        0,
-        choices.findIndex((c) => c.value === value),
-      ),
-    );
-  }, [open]);
-  // biome-ignore lint/correctness/useExhaustiveDependencies: what is active is found in the document
-  useEffect(() => {
-    list.current?.querySelector('[data-active="true"]')?.scrollIntoView({ block: "nearest" });
-  }, [active, open]);
-
   const close = () => {
     setOpen(false);
     button.current?.focus();
   };
-  const choose = (choice: Choice | undefined) => {
-    if (!choice || choice.impossible) return;
-    onChoose(choice.value);
-    close();
-  };
-  const onKey = (e: KeyboardEvent) => {
-    if (e.key === "ArrowDown") setActive((a) => Math.min(found.length - 1, a + 1));
-    else if (e.key === "ArrowUp") setActive((a) => Math.max(0, a - 1));
-    else if (e.key === "Enter") choose(found[active]);
-    else if (e.key === "Escape") close();
-    else if (e.key === "Tab") close();
-    else return;
-    e.preventDefault();
-    e.stopPropagation();
-  };
-
   return (
     <>
       <button
@@ -81,56 +45,95 @@ export function Chooser({ label, title, choices, value, onChoose, className = ""
       </button>
       <Overlay target={button} show={open} placement="bottom-start" rootClose onHide={() => setOpen(false)}>
         <Popover className="chooser" id={id}>
-          <div onKeyDown={onKey} role="presentation">
-            {choices.length > 6 && (
-              <input
-                className="form-control form-control-sm"
-                placeholder={`Search ${title.toLowerCase()}`}
-                aria-label={`Search ${title.toLowerCase()}`}
-                value={search}
-                onChange={(e) => {
-                  setSearch(e.target.value);
-                  setActive(0);
-                }}
-                // biome-ignore lint/a11y/noAutofocus: the chooser was opened to be searched
-                autoFocus
-              />
-            )}
-            <div
-              className="chooser-list"
-              role="listbox"
-              aria-label={title}
-              ref={(element) => {
-                list.current = element;
-                if (element && choices.length <= 6 && !element.contains(document.activeElement)) element.focus();
-              }}
-              tabIndex={-1}
-            >
-              {found.map((c, i) => (
-                <div
-                  key={c.value}
-                  role="option"
-                  tabIndex={-1}
-                  aria-selected={c.value === value}
-                  aria-disabled={Boolean(c.impossible)}
-                  data-active={i === active}
-                  className="choice"
-                  onMouseEnter={() => setActive(i)}
-                  onClick={() => choose(c)}
-                  onKeyDown={onKey}
-                >
-                  <span className="choice-label">
-                    {c.label}
-                    {c.note && <span className="choice-note">{c.note}</span>}
-                  </span>
-                  {(c.impossible || c.explanation) && <small>{c.impossible || c.explanation}</small>}
-                </div>
-              ))}
-              {!found.length && <div className="choice quiet">Nothing fits.</div>}
-            </div>
-          </div>
+          <Choices
+            title={title}
+            choices={choices}
+            value={value}
+            onClose={close}
+            onChoose={(chosen) => {
+              onChoose(chosen);
+              close();
+            }}
+          />
         </Popover>
       </Overlay>
     </>
+  );
+}
+
+interface ChoicesProps {
+  title: string;
+  choices: Choice[];
+  value: string;
+  onChoose: (value: string) => void;
+  onClose: () => void;
+}
+
+/** The list, open as long as it is there. What is impossible can be reached, and says why; it cannot be chosen. */
+function Choices({ title, choices, value, onChoose, onClose }: ChoicesProps) {
+  const [search, setSearch] = useState("");
+  const wanted = search.toLowerCase();
+  const found = choices.filter((c) => `${c.label} ${c.explanation ?? ""}`.toLowerCase().includes(wanted));
+  const list = useCombobox<Choice>({
+    items: found,
+    isOpen: true,
+    inputValue: search,
+    selectedItem: null,
+    itemToString: () => search,
+    initialHighlightedIndex: Math.max(
+      0,
+      choices.findIndex((c) => c.value === value),
+    ),
+    defaultHighlightedIndex: 0,
+    // What is highlighted when the list is left is not chosen by that.
+    stateReducer: (state, { type, changes }) => (type === useCombobox.stateChangeTypes.InputBlur ? state : changes),
+    onSelectedItemChange: ({ selectedItem }) => {
+      if (selectedItem && !selectedItem.impossible) onChoose(selectedItem.value);
+    },
+  });
+  const hint = `Search ${title.toLowerCase()}`;
+  return (
+    <div onKeyDown={(e) => e.stopPropagation()}>
+      <input
+        {...list.getInputProps({
+          // At once, not with the list's own state: fast typing would lose letters.
+          onChange: (e) => setSearch(e.currentTarget.value),
+          onKeyDown: (e) => {
+            if (e.key !== "Escape" && e.key !== "Tab") return;
+            e.preventDefault();
+            (e.nativeEvent as Event & { preventDownshiftDefault?: boolean }).preventDownshiftDefault = true;
+            onClose();
+          },
+          "aria-label": hint,
+        })}
+        className="form-control form-control-sm"
+        placeholder={hint}
+        // biome-ignore lint/a11y/noAutofocus: the chooser was opened to be searched
+        autoFocus
+      />
+      <div className="chooser-list" {...list.getMenuProps({ "aria-label": title })}>
+        {found.map((c, i) => (
+          <div
+            key={c.value}
+            className="choice"
+            data-active={i === list.highlightedIndex}
+            data-chosen={c.value === value}
+            {...list.getItemProps({
+              item: c,
+              index: i,
+              "aria-selected": c.value === value,
+              "aria-disabled": Boolean(c.impossible),
+            })}
+          >
+            <span className="choice-label">
+              {c.label}
+              {c.note && <span className="choice-note">{c.note}</span>}
+            </span>
+            {(c.impossible || c.explanation) && <small>{c.impossible || c.explanation}</small>}
+          </div>
+        ))}
+        {!found.length && <div className="choice quiet">Nothing fits.</div>}
+      </div>
+    </div>
   );
 }

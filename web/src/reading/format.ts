@@ -1,23 +1,40 @@
 const thin = "\u202f";
 
+const formats = new Map<string, Intl.NumberFormat>();
+
+function format(decimals: number, notation: "standard" | "engineering"): Intl.NumberFormat {
+  const name = `${decimals} ${notation}`;
+  const known = formats.get(name);
+  if (known) return known;
+  const made = new Intl.NumberFormat("en", {
+    notation,
+    useGrouping: "min2",
+    minimumFractionDigits: decimals,
+    maximumFractionDigits: decimals,
+  });
+  formats.set(name, made);
+  return made;
+}
+
+/** Our own signs in place of the language's. */
+const signs: Partial<Record<Intl.NumberFormatPartTypes, string>> = {
+  group: thin,
+  minusSign: "\u2212",
+  exponentMinusSign: "\u2212",
+  exponentSeparator: "e",
+};
+
 /** A number with so many significant digits, grouped by thin spaces, with a true minus sign. */
 export function figure(value: number | null | undefined, digits = 4): string {
   if (value === null || value === undefined || !Number.isFinite(value)) return "no value";
   if (value === 0) return "0";
-  const size = Math.abs(value);
-  if (size >= 1e6 || size < 1e-4) {
-    const exponent = 3 * Math.floor(Math.log10(size) / 3);
-    return `${plain(value / 10 ** exponent, digits)}e${exponent < 0 ? "\u2212" : ""}${Math.abs(exponent)}`;
-  }
-  return plain(value, digits);
-}
-
-function plain(value: number, digits: number): string {
-  const size = Math.abs(value);
-  const decimals = Math.max(0, digits - 1 - Math.floor(Math.log10(size)));
-  const [whole, part] = size.toFixed(Math.min(decimals, 12)).split(".");
-  const grouped = whole!.length > 4 ? whole!.replace(/\B(?=(\d{3})+$)/g, thin) : whole!;
-  return `${value < 0 ? "\u2212" : ""}${grouped}${part ? `.${part}` : ""}`;
+  const power = Math.floor(Math.log10(Math.abs(value)));
+  const far = power >= 6 || power < -4;
+  const decimals = Math.max(0, digits - 1 - (far ? ((power % 3) + 3) % 3 : power));
+  return format(Math.min(decimals, 12), far ? "engineering" : "standard")
+    .formatToParts(value)
+    .map((part) => signs[part.type] ?? part.value)
+    .join("");
 }
 
 export const percent = (share: number | null | undefined, digits = 3) =>

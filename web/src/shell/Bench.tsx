@@ -1,5 +1,5 @@
 import { useQueryClient } from "@tanstack/react-query";
-import { Activity, BookmarkPlus, Download, FileText, Link2, Redo2, Scale, Undo2, Waves } from "lucide-react";
+import { Activity, BookmarkPlus, Download, FileText, Link2, Redo2, Scale, Spline, Undo2, Waves } from "lucide-react";
 import { type ReactNode, useEffect, useState } from "react";
 import { Modal } from "react-bootstrap";
 import { api, ask } from "../api/client";
@@ -12,6 +12,7 @@ import { ExhibitsDrawer } from "../exhibits/ExhibitsDrawer";
 import { KeepDialog } from "../exhibits/KeepDialog";
 import { FieldDrawer } from "../field/FieldDrawer";
 import { IntakeDrawer } from "../intake/IntakeDrawer";
+import { PathDrawer } from "../path/PathDrawer";
 import { Strata } from "../plots/Strata";
 import { ReadingLine } from "../reading/ReadingLine";
 import { TraceDrawer } from "../trace/TraceDrawer";
@@ -22,12 +23,13 @@ const bays: { bay: Bay; key: string; label: string; icon: ReactNode }[] = [
   { bay: "intake", key: "1", label: "Intake", icon: <Download size={20} /> },
   { bay: "balance", key: "2", label: "Balance", icon: <Scale size={20} /> },
   { bay: "field", key: "3", label: "Field", icon: <Waves size={20} /> },
+  { bay: "path", key: "4", label: "Path", icon: <Spline size={20} /> },
   { bay: "trace", key: "5", label: "Trace", icon: <Activity size={20} /> },
   { bay: "exhibits", key: "7", label: "Exhibits", icon: <FileText size={20} /> },
 ];
 
 const keyHelp: [string, string][] = [
-  ["1 2 3 5 7", "Intake, Balance, Field, Trace, Exhibits"],
+  ["1 2 3 4 5 7", "Intake, Balance, Field, Path, Trace, Exhibits"],
   ["← →", "one step back, one step on"],
   ["Home End", "first step, last step"],
   ["Space", "play, pause"],
@@ -77,6 +79,8 @@ export function Bench() {
         e.preventDefault();
         return;
       }
+      // Out of a field first, then out of what it belongs to.
+      if (typing && e.key === "Escape" && target.closest(".drawer, .strata")) target.blur();
       if (typing || e.ctrlKey || e.metaKey || e.altKey) return;
       // Of a switch or a choice the arrows and the space bar are its own.
       if (switched && (e.key.startsWith("Arrow") || e.key === " ")) return;
@@ -103,7 +107,8 @@ export function Bench() {
       else if (e.key === "?") setHelp(true);
       else if (e.key === "Escape") {
         if (state.boxing) set({ boxing: false });
-        else if (state.picking !== "flag") set({ picking: "flag" });
+        else if (state.picking !== "flag") set({ picking: "flag", picks: [] });
+        else if (state.draft) set({ draft: null });
         else if (!dismissNewest() && state.playing) set({ playing: false });
         return;
       } else return;
@@ -202,6 +207,7 @@ export function Bench() {
         {bay === "intake" && <IntakeDrawer />}
         {bay === "balance" && <BalanceDrawer />}
         {bay === "field" && <FieldDrawer />}
+        {bay === "path" && <PathDrawer />}
         {bay === "trace" && <TraceDrawer />}
         {bay === "exhibits" && <ExhibitsDrawer />}
       </aside>

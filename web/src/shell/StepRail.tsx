@@ -3,6 +3,7 @@ import { useEffect, useRef, useState } from "react";
 import { useContents, usePrefetch } from "../api/queries";
 import { nextStep } from "../bench/playing";
 import { useBench } from "../bench/store";
+import { usePrefetchCuts } from "../view/cutDrawing";
 import { PlayingMenu } from "./PlayingMenu";
 
 /** All steps to scale on their own axis, with the driver's history and the events found. */
@@ -117,9 +118,10 @@ function usePlaying(): void {
   const contents = useContents(result);
   const prefetch = usePrefetch();
   const count = contents.data?.steps.length ?? 0;
-  const moves = contents.data?.fields.some((f) => f.kind === "displacement") ?? false;
-  const fetchStep = useRef(prefetch);
-  fetchStep.current = prefetch;
+  const moves = contents.data?.moves ?? false;
+  const fetchStep = useRef<(...asked: Parameters<typeof prefetch>) => Promise<unknown>>(prefetch);
+  const cutsOf = usePrefetchCuts();
+  fetchStep.current = (...asked) => Promise.all([prefetch(...asked), cutsOf(asked[2])]);
   useEffect(() => {
     if (!playing || result === null || count < 2) return;
     let stopped = false;

@@ -6,7 +6,7 @@ import { save } from "../bench/clipboard";
 import { playedSteps } from "../bench/playing";
 import { useBench } from "../bench/store";
 import { drawPicture } from "../exhibits/picture";
-import { view } from "../view/handle";
+import { activeView } from "../view/handle";
 
 export type FilmKind = "gif" | "webm";
 
@@ -58,7 +58,7 @@ export async function recordFilm(
         .findAll({ queryKey: ["values"], type: "active" })
         .map((q) => q.state.data as Packed<ValuesHead> | undefined)
         .find(Boolean);
-      if (busy === "false" && found && view.upToDate()) return found.head;
+      if (busy === "false" && found && activeView().upToDate()) return found.head;
     }
     throw new Problem("A step of the film was not drawn.", "Look at that step alone, then record again.");
   }

@@ -60,7 +60,7 @@ export function Agreement({ match, record }: { match: Match; record: TestRecord 
             <td />
             <td>{figure(match.deviation.rms, 3)}</td>
             <td className={match.deviation.accepted ? "" : "no"}>
-              {match.deviation.told}
+              {match.deviation.percent}
               {!match.deviation.accepted && <span> ✕</span>}
             </td>
           </tr>

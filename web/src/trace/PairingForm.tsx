@@ -1,7 +1,8 @@
 import { useQueryClient } from "@tanstack/react-query";
 import { Form } from "react-bootstrap";
 import { api, ask, type Contents, measureOf, type Pairing, type PairingSpec, type TraceSpec } from "../api/client";
-import { useChange, useFlags, useNamed } from "../api/queries";
+import { useFlags } from "../api/marks";
+import { useChange, useNamed } from "../api/queries";
 import { freshReading } from "../bench/store";
 import { Choices, type Option } from "../controls/Choices";
 import { NumberField } from "../controls/NumberField";
@@ -18,8 +19,8 @@ const freshTrace = (field: string, measure: string): TraceSpec => ({
 /** The curve an analyst would ask for first: the reaction of the supports against the mean displacement of the driven set. */
 export function freshPairing(contents: Contents): PairingSpec | null {
   const driver = contents.rail.driver;
-  const displacement = contents.fields.find((f) => f.kind === "displacement");
-  const reaction = contents.fields.find((f) => f.kind === "reaction");
+  const displacement = contents.fields.find((f) => f.kind === "displacement" && !f.harmonic);
+  const reaction = contents.fields.find((f) => f.kind === "reaction" && !f.harmonic);
   const nodeSets = contents.sets.filter((s) => s.of === "nodes");
   const set = driver?.set ?? nodeSets[0]?.name;
   const support = contents.rail.supports[0] ?? nodeSets.find((s) => s.held === "held")?.name ?? set;

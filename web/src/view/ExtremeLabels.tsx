@@ -2,7 +2,7 @@ import { useCallback, useRef } from "react";
 import type { Schemas, ValuesHead } from "../api/client";
 import { useBench } from "../bench/store";
 import { figure } from "../reading/format";
-import { view } from "./handle";
+import { useView } from "./handle";
 import { usePinned } from "./pinned";
 
 /** Highest and lowest of the reading, labelled where they are on the shape as drawn. */
@@ -25,16 +25,20 @@ interface Props {
 }
 
 function Label({ word, at, unit, moves }: Props) {
+  const view = useView();
   const mark = useRef<HTMLDivElement>(null);
-  const place = useCallback((x: number, y: number, width: number) => {
-    if (!mark.current) return;
-    // It stands on the right of its place, unless the window ends there or a flag's dot would lie on it.
-    const dotted = [...view.flags.values()].some((f) => f.x > x + 6 && f.x < x + 130 && Math.abs(f.y - y) < 12);
-    const left = x > width - 150 || (dotted && x > 150);
-    mark.current.style.transform = `translate(${x}px, ${y}px)`;
-    mark.current.dataset.side = left ? "left" : "right";
-    mark.current.style.visibility = "visible";
-  }, []);
+  const place = useCallback(
+    (x: number, y: number, width: number) => {
+      if (!mark.current) return;
+      // It stands on the right of its place, unless the window ends there or a flag's dot would lie on it.
+      const dotted = [...view.flags.values()].some((f) => f.x > x + 6 && f.x < x + 130 && Math.abs(f.y - y) < 12);
+      const left = x > width - 150 || (dotted && x > 150);
+      mark.current.style.transform = `translate(${x}px, ${y}px)`;
+      mark.current.dataset.side = left ? "left" : "right";
+      mark.current.style.visibility = "visible";
+    },
+    [view],
+  );
   usePinned(at ?? undefined, moves, place);
   if (!at) return null;
   return (

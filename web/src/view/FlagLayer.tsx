@@ -1,10 +1,11 @@
 import { X } from "lucide-react";
 import { useCallback, useEffect, useRef, useState } from "react";
-import { api, ask, type FlagTold } from "../api/client";
-import { useChange, useFlags, useTold } from "../api/queries";
+import { api, ask, type FlagAnswer } from "../api/client";
+import { useFlagAnswer, useFlags } from "../api/marks";
+import { useChange } from "../api/queries";
 import { useBench } from "../bench/store";
 import { figure, percent } from "../reading/format";
-import { view } from "./handle";
+import { useView } from "./handle";
 import { usePinned } from "./pinned";
 
 /** Flags over the view: each stays at its node on the shape as drawn. */
@@ -21,7 +22,8 @@ export function FlagLayer({ moves }: { moves: boolean }) {
 }
 
 function Flag({ id, name, number, moves }: { id: number; name: string; number: number; moves: boolean }) {
-  const told = useTold(id);
+  const view = useView();
+  const answer = useFlagAnswer(id);
   const [open, setOpen] = useState(false);
   const card = useRef<HTMLDivElement>(null);
   const line = useRef<SVGLineElement>(null);
@@ -51,14 +53,14 @@ function Flag({ id, name, number, moves }: { id: number; name: string; number: n
       dot.current?.setAttribute("cx", String(px));
       dot.current?.setAttribute("cy", String(py));
     },
-    [id, number],
+    [id, number, view],
   );
-  useEffect(() => () => void view.flags.delete(id), [id]);
-  usePinned(told.data, moves, place);
-  const d = told.data;
+  useEffect(() => () => void view.flags.delete(id), [id, view]);
+  usePinned(answer.data, moves, place);
+  const d = answer.data;
   // The card has another size now: it finds its place with the next frame.
   // biome-ignore lint/correctness/useExhaustiveDependencies: whatever changes what the card holds
-  useEffect(() => view.redraw?.(), [open, d]);
+  useEffect(() => view.redraw?.(), [open, d, view]);
   const several = (d?.entries.length ?? 0) > 1;
   const shown = d?.entries.slice(0, 8) ?? [];
   return (
@@ -82,7 +84,7 @@ function Flag({ id, name, number, moves }: { id: number; name: string; number: n
         {d && (
           <>
             {open && d.other_averaging ? (
-              <FlagTable told={d} />
+              <FlagTable answer={d} />
             ) : (
               <div className="fig flag-values" title={d.sentence}>
                 {shown.map((e, i) => (
@@ -113,26 +115,26 @@ function Flag({ id, name, number, moves }: { id: number; name: string; number: n
             )}
           </>
         )}
-        {told.error && <div className="quiet">{told.error.message}</div>}
+        {answer.error && <div className="quiet">{answer.error.message}</div>}
       </div>
     </>
   );
 }
 
 /** Two averagings in one table: what each element has, and what is left of it averaged. */
-function FlagTable({ told }: { told: FlagTold }) {
+function FlagTable({ answer }: { answer: FlagAnswer }) {
   return (
     <table className="figures flag-compare" data-testid="flag-compare">
       <thead>
         <tr>
           <th>element</th>
           <th>part</th>
-          <th title={told.averaging}>as computed</th>
-          <th>{told.other_averaging.replace(/^averaged /, "")}</th>
+          <th title={answer.averaging}>as computed</th>
+          <th>{answer.other_averaging.replace(/^averaged /, "")}</th>
         </tr>
       </thead>
       <tbody>
-        {told.entries.slice(0, 12).map((e, i) => (
+        {answer.entries.slice(0, 12).map((e, i) => (
           <tr key={`${e.element}-${i}`}>
             <td>{e.element}</td>
             <td>{e.part}</td>

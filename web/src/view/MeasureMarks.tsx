@@ -14,7 +14,7 @@ export function MeasureMarks({ moves }: { moves: boolean }) {
   const nodes = picked ? measuring.nodes : joints;
   const line = useRef<SVGPolylineElement>(null);
   const places = useRef(new Map<number, string>());
-  const told = useCallback((index: number, x: number, y: number, count: number) => {
+  const answer = useCallback((index: number, x: number, y: number, count: number) => {
     places.current.set(index, `${x.toFixed(1)},${y.toFixed(1)}`);
     const points = Array.from({ length: count }, (_, i) => places.current.get(i)).filter(Boolean);
     line.current?.setAttribute("points", points.join(" "));
@@ -24,7 +24,7 @@ export function MeasureMarks({ moves }: { moves: boolean }) {
     <svg className="measure-layer" aria-hidden="true">
       <polyline ref={line} />
       {nodes.map((node, i) => (
-        <Mark key={`${node}-${i}`} node={node} index={i} count={nodes.length} moves={moves} told={told} />
+        <Mark key={`${node}-${i}`} node={node} index={i} count={nodes.length} moves={moves} answer={answer} />
       ))}
     </svg>
   );
@@ -35,10 +35,10 @@ interface MarkProps {
   index: number;
   count: number;
   moves: boolean;
-  told: (index: number, x: number, y: number, count: number) => void;
+  answer: (index: number, x: number, y: number, count: number) => void;
 }
 
-function Mark({ node, index, count, moves, told }: MarkProps) {
+function Mark({ node, index, count, moves, answer }: MarkProps) {
   const { result, step } = useBench();
   const place = useNodePosition(result, node, step);
   const dot = useRef<SVGCircleElement>(null);
@@ -47,9 +47,9 @@ function Mark({ node, index, count, moves, told }: MarkProps) {
     (x: number, y: number) => {
       dot.current?.setAttribute("cx", String(x));
       dot.current?.setAttribute("cy", String(y));
-      told(index, x, y, count);
+      answer(index, x, y, count);
     },
-    [told, index, count],
+    [answer, index, count],
   );
   usePinned(pinned, moves, call);
   return <circle ref={dot} r="4.5" />;

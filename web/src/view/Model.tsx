@@ -5,13 +5,14 @@ import { OrbitControls } from "three/examples/jsm/controls/OrbitControls.js";
 import type { Packed } from "../api/binary";
 import type { ValuesHead } from "../api/client";
 import type { ArrowsHead } from "../api/queries";
-import { useBench } from "../bench/store";
-import { chooseMap, nameBytes, tableBytes } from "../theme/colours";
+import { useBench, usePane } from "../bench/store";
 import { ArrowDrawing } from "./arrows";
 import { fitCamera, scaleOf, setFrustum, setLens, zoomToBox } from "./camera";
-import { view } from "./handle";
-import { fieldMaterial, identityMaterial, lineMaterial, nodeMaterial } from "./material";
-import { type ModelGeometry, Picker } from "./scene";
+import { CutDrawing, type DrawnCut, planesOf } from "./cutDrawing";
+import { type Drawable, useDisposed } from "./drawable";
+import { useView } from "./handle";
+import type { ModelGeometry } from "./scene";
+import { Skin } from "./skin";
 
 interface ModelProps {
   geometry: ModelGeometry;
@@ -21,6 +22,7 @@ interface ModelProps {
   ready: boolean;
   mirror: THREE.Matrix4 | null;
   arrows: Packed<ArrowsHead> | undefined;
+  cuts: DrawnCut[];
   size: number;
   onPoint: (at: { face: number; s: number; t: number } | null, x: number, y: number, click: boolean) => void;
   onBox: (box: { x0: number; y0: number; x1: number; y1: number } | null) => void;
@@ -28,7 +30,7 @@ interface ModelProps {
 
 /** The model in the canvas: its picture, its lines, the camera, and what the pointer asks. */
 export function Model(props: ModelProps) {
-  const { geometry, values, displacement, limits, ready, mirror, arrows, onPoint, onBox } = props;
+  const { geometry, values, displacement, limits, ready, mirror, arrows, cuts, onPoint, onBox } = props;
   const { gl, camera, size, invalidate, scene } = useThree();
   const bench = useBench();
   const { look, key } = bench;
@@ -37,55 +39,10 @@ export function Model(props: ModelProps) {
   const { planar } = geometry.packed.head;
   const radius = Math.max(props.size / 2, 1e-9);
 
-  const parts = useMemo(() => {
-    const table = new THREE.DataTexture(tableBytes("batlow"), 256, 1, THREE.RGBAFormat);
-    table.minFilter = THREE.NearestFilter;
-    table.magFilter = THREE.NearestFilter;
-    table.needsUpdate = true;
-    const field = fieldMaterial(table);
-    const clear = fieldMaterial(table, 0.32);
-    const lines = lineMaterial("#23282D", 0.3);
-    const strong = lineMaterial("#23282D", 0.9);
-    const ghost = lineMaterial("#8E8A80", 0.9);
-    const dots = nodeMaterial();
-    const identity = identityMaterial();
-    const whole = (second: boolean) => ({
-      second,
-      mesh: new THREE.Mesh(geometry.surface, field),
-      clear: new THREE.Mesh(geometry.clear, clear),
-      edges: new THREE.LineSegments(geometry.lines, lines),
-      border: new THREE.LineSegments(geometry.outline, strong),
-      outline: new THREE.LineSegments(geometry.outline, ghost),
-      nodes: new THREE.Points(geometry.nodes, dots),
-      identity: new THREE.Mesh(geometry.surface, identity),
-    });
-    const halves = [whole(false), whole(true)];
-    const group = new THREE.Group();
-    for (const half of halves) {
-      for (const object of [half.mesh, half.clear, half.edges, half.border, half.outline, half.nodes]) {
-        object.frustumCulled = false;
-        group.add(object);
-      }
-      half.outline.renderOrder = -1;
-      half.edges.renderOrder = 1;
-      half.border.renderOrder = 1;
-      half.clear.renderOrder = 3;
-    }
-    const picker = new Picker(
-      halves.map((h) => h.identity),
-      identity,
-    );
-    return { table, field, clear, lines, strong, ghost, dots, halves, group, picker };
-  }, [geometry]);
-
-  useEffect(
-    () => () => {
-      for (const m of [parts.field, parts.clear, parts.lines, parts.strong, parts.ghost, parts.dots]) m.dispose();
-      parts.table.dispose();
-      parts.picker.dispose();
-    },
-    [parts],
-  );
+  const pane = usePane();
+  const view = useView();
+  const skin = useMemo(() => new Skin(geometry), [geometry]);
+  useDisposed(skin);
 
   // Values, shape and key
   useEffect(() => {
@@ -97,46 +54,29 @@ export function Model(props: ModelProps) {
     invalidate();
   }, [geometry, displacement, invalidate]);
   const head = values?.head;
+  const cutDrawings = useMemo(
+    () => cuts.flatMap((c) => (c.faces ? [new CutDrawing(c.faces, c.words, skin.table)] : [])),
+    [cuts, skin],
+  );
+  useEffect(() => () => cutDrawings.forEach((d) => void d.dispose()), [cutDrawings]);
   useEffect(() => {
-    const named = head?.categories ?? null;
-    const hidden = look.style === "lines" || look.style === "outline";
-    for (const { uniforms: u } of [parts.field, parts.clear]) {
-      u.low!.value = named ? -0.5 : limits[0];
-      u.high!.value = named ? named.length - 0.5 : limits[1];
-      u.bands!.value = named ? named.length : key.bands;
-      u.logarithm!.value = !named && key.log && limits[0] > 0 ? 1 : 0;
-      u.names!.value = named ? 1 : 0;
-      u.iso!.value = named ? 0 : { none: 0, over: 1, alone: 2 }[key.iso];
-      u.pixel!.value = gl.getPixelRatio();
-      u.plain!.value = hidden ? 1 : 0;
-      u.rim!.value = look.style === "outline" ? 1 : 0;
-    }
-    const bytes = named ? nameBytes(named.map((c) => c.colour)) : tableBytes(chooseMap(key.map, head?.signed ?? false));
-    (parts.table.image.data as Uint8Array).set(bytes);
-    parts.table.needsUpdate = true;
-    for (const material of [parts.field, parts.clear, parts.lines, parts.strong, parts.dots])
-      material.uniforms.exaggeration!.value = bench.exaggeration;
-    parts.ghost.uniforms.exaggeration!.value = 0;
-    parts.dots.uniforms.size!.value = 5 * gl.getPixelRatio();
-    for (const half of parts.halves) {
-      const there = !half.second || mirror !== null;
-      half.mesh.visible = there && look.style !== "inside";
-      half.clear.visible = there && look.style === "shaded";
-      half.edges.visible =
-        there && (look.style === "shaded" ? bench.meshLines : look.style === "lines" || look.style === "inside");
-      half.border.visible = there && look.style === "outline";
-      half.outline.visible = there && bench.undeformed && displacement !== null && bench.exaggeration !== 0;
-      half.nodes.visible = there && look.nodes;
-      half.identity.visible = there;
-      for (const object of [half.mesh, half.clear, half.edges, half.border, half.outline, half.nodes, half.identity]) {
-        object.matrixAutoUpdate = false;
-        if (half.second && mirror) object.matrix.copy(mirror);
-        object.matrixWorldNeedsUpdate = true;
-      }
-    }
+    const shown = {
+      ...planesOf(cuts),
+      look,
+      key,
+      limits,
+      head,
+      exaggeration: bench.exaggeration,
+      meshLines: bench.meshLines,
+      pixelRatio: gl.getPixelRatio(),
+    };
+    for (const drawing of cutDrawings) drawing.show(shown, mirror);
+    skin.show({ ...shown, undeformed: bench.undeformed, moves: displacement !== null, mirror });
     invalidate();
   }, [
-    parts,
+    skin,
+    cuts,
+    cutDrawings,
     limits,
     key,
     look,
@@ -150,39 +90,35 @@ export function Model(props: ModelProps) {
     invalidate,
   ]);
 
-  // Arrows and crosses
+  // What is drawn
   const choice = bench.arrows;
-  useEffect(() => {
-    if (!arrows || !choice) return;
-    const drawn = new ArrowDrawing(arrows, choice, props.size, bench.exaggeration);
-    scene.add(drawn.group);
-    invalidate();
-    return () => {
-      drawn.dispose();
-      invalidate();
-    };
-  }, [arrows, choice, props.size, bench.exaggeration, scene, invalidate]);
+  const arrowDrawing = useMemo(
+    () => (arrows && choice ? new ArrowDrawing(arrows, choice, props.size, bench.exaggeration) : null),
+    [arrows, choice, props.size, bench.exaggeration],
+  );
+  useDisposed(arrowDrawing);
+  const drawables: (Drawable | null)[] = [skin, arrowDrawing, ...cutDrawings];
 
   // Camera
   const keepCamera = useCallback(() => {
     if (!controls.current) return;
-    useBench.getState().set({
+    pane.set({
       camera: {
         position: eye.position.toArray(),
         target: controls.current.target.toArray(),
         zoom: eye.zoom / scaleOf(gl),
       },
     });
-  }, [eye, gl]);
+  }, [eye, gl, pane]);
   const fitView = useCallback(
     (from?: THREE.Vector3) => {
-      const exaggeration = useBench.getState().exaggeration;
+      const { exaggeration } = pane.getState();
       const { width, height } = size;
       fitCamera({ eye, geometry, radius, exaggeration, mirror, width, height, controls: controls.current, from });
       keepCamera();
       invalidate();
     },
-    [eye, geometry, radius, mirror, size, invalidate, keepCamera],
+    [eye, geometry, radius, mirror, size, pane, invalidate, keepCamera],
   );
   /** Nobody has moved the camera since it was fitted: it follows a change of the pane's size. */
   const untouched = useRef(false);
@@ -249,14 +185,19 @@ export function Model(props: ModelProps) {
   // biome-ignore lint/correctness/useExhaustiveDependencies: a new step does not fit the view anew
   useEffect(() => {
     if (untouched.current) fitView();
-    else setFrustum(eye, size.width, size.height, radius);
+    else {
+      // What is seen grows and shrinks with the window.
+      const { camera: kept } = pane.getState();
+      if (kept) eye.zoom = kept.zoom * scaleOf(gl);
+      setFrustum(eye, size.width, size.height, radius);
+    }
     invalidate();
   }, [eye, size, mirror, invalidate]);
 
   // Frames and pictures
   useEffect(() => {
     view.held = [values, displacement];
-  }, [values, displacement]);
+  }, [values, displacement, view]);
   useFrame(() => {
     eye.updateMatrixWorld();
     view.tell({ camera: eye, width: size.width, height: size.height });
@@ -271,7 +212,7 @@ export function Model(props: ModelProps) {
       const at = new THREE.Vector3();
       let low = Number.POSITIVE_INFINITY;
       let high = Number.NEGATIVE_INFINITY;
-      geometry.eachPoint(useBench.getState().exaggeration, 1, (i, x, y, z) => {
+      geometry.eachPoint(pane.getState().exaggeration, 1, (i, x, y, z) => {
         const value = geometry.valueAt(i);
         if (value === null) return;
         at.set(x, y, z).project(eye);
@@ -286,7 +227,7 @@ export function Model(props: ModelProps) {
       view.redraw = null;
       view.visibleRange = null;
     };
-  }, [gl, scene, eye, geometry, invalidate]);
+  }, [gl, scene, eye, geometry, pane, view, invalidate]);
 
   // Pointer. What is called may change from one drawing to the next; a drag under way must not be lost by that.
   const calls = useRef({ onPoint, onBox });
@@ -300,8 +241,8 @@ export function Model(props: ModelProps) {
       return { x: e.clientX - box.left, y: e.clientY - box.top };
     };
     const find = (x: number, y: number, click: boolean) =>
-      calls.current.onPoint(parts.picker.pick(gl, eye, x, y, useBench.getState().exaggeration), x, y, click);
-    const boxing = () => useBench.getState().boxing;
+      calls.current.onPoint(skin.picker.pick(gl, eye, x, y, pane.getState().exaggeration), x, y, click);
+    const boxing = () => pane.getState().boxing;
     const onMove = (e: PointerEvent) => {
       const { x, y } = at(e);
       if (e.buttons) {
@@ -326,7 +267,7 @@ export function Model(props: ModelProps) {
         if (far > 8)
           zoomToBox(eye, controls.current, size.width, size.height, { x0: down.x, y0: down.y, x1: here.x, y1: here.y });
         controls.current.enabled = true;
-        useBench.setState({ boxing: false });
+        pane.set({ boxing: false });
         untouched.current = false;
         calls.current.onBox(null);
         keepCamera();
@@ -350,17 +291,12 @@ export function Model(props: ModelProps) {
       element.removeEventListener("pointerup", onUp);
       element.removeEventListener("pointerleave", onLeave);
     };
-  }, [gl, eye, size, parts, keepCamera, invalidate]);
+  }, [gl, eye, size, skin, pane, keepCamera, invalidate]);
 
   return (
     <>
-      <primitive object={parts.group} />
-      <FadeLines
-        lines={parts.lines}
-        faces={geometry.packed.head.faces}
-        radius={radius}
-        fade={look.style === "shaded"}
-      />
+      {drawables.map((d) => d && <primitive key={d.group.uuid} object={d.group} />)}
+      <FadeLines lines={skin.lines} faces={geometry.packed.head.faces} radius={radius} fade={look.style === "shaded"} />
     </>
   );
 }

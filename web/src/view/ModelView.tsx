@@ -4,10 +4,10 @@ import { ProgressBar } from "react-bootstrap";
 import * as THREE from "three";
 import { useLoading } from "../api/binary";
 import { api, ask, Problem, type Schemas } from "../api/client";
+import { useArrows } from "../api/marks";
 import {
   probe,
   surfaceName,
-  useArrows,
   useChange,
   useContents,
   useDeformation,
@@ -16,34 +16,41 @@ import {
   useValues,
 } from "../api/queries";
 import { say, tell } from "../bench/notices";
-import { useBench } from "../bench/store";
+import { useBench, usePane } from "../bench/store";
 import { figure } from "../reading/format";
 import { CoreKey } from "./CoreKey";
+import { CutHandle } from "./CutHandle";
+import { cutWords, useDrawnCuts } from "./cutDrawing";
 import { ExtremeLabels } from "./ExtremeLabels";
 import { FlagLayer } from "./FlagLayer";
-import { view } from "./handle";
+import { GaugeLayer } from "./GaugeLayer";
+import { useView } from "./handle";
 import { limitsOf } from "./limits";
 import { MeasureMarks } from "./MeasureMarks";
 import { Model } from "./Model";
+import { PathLayer } from "./PathLayer";
+import { picked } from "./picking";
 import { ModelGeometry } from "./scene";
 import { Tripod } from "./Tripod";
 
 interface Hover {
   x: number;
   y: number;
-  told: Schemas["ProbeOut"];
+  answer: Schemas["ProbeOut"];
 }
 
 /** The model with the reading on it, its key, its flags, and what the pointer finds. */
 export function ModelView() {
-  const { result, reading, step, exaggeration, set, undeformed, look, boxing, arrows } = useBench();
+  const { result, reading, step, exaggeration, set, setLook, undeformed, look, boxing, arrows } = useBench();
+  const view = useView();
   const contents = useContents(result);
   const surface = useSurface(result);
   const values = useValues();
-  const moves = contents.data?.fields.some((f) => f.kind === "displacement") ?? false;
+  const moves = contents.data?.moves ?? false;
   const deformation = useDeformation(result, step, moves);
   const range = useRange(useBench((s) => s.key.fit) === "all");
   const drawnArrows = useArrows();
+  const cuts = useDrawnCuts();
   const key = useBench((s) => s.key);
   const limits = limitsOf(key, values.data?.head, range.data);
   const [hover, setHover] = useState<Hover | null>(null);
@@ -53,7 +60,7 @@ export function ModelView() {
   const onClick = useClick();
   // The first frame of a large model takes a while after everything has come.
   const [framed, setFramed] = useState(false);
-  useEffect(() => view.onFrame(() => setFramed(true)), []);
+  useEffect(() => view.onFrame(() => setFramed(true)), [view]);
   const probing = useRef<AbortController | null>(null);
   // Values of another look or result must not be drawn on this surface.
   const name = result === null ? "" : surfaceName(result, look);
@@ -63,7 +70,10 @@ export function ModelView() {
   const displacement = moved?.floats.displacement ?? null;
   useLayoutEffect(() => {
     view.asked = [drawn, displacement];
-  }, [drawn, displacement]);
+  }, [drawn, displacement, view]);
+  useEffect(() => {
+    view.notes = cuts.map((c) => `Cut: ${cutWords(c)}.`);
+  }, [cuts, view]);
   const half = contents.data?.mirror ?? null;
   const mirror = useMemo(() => (half && look.mirrored ? mirrorAt(half.axis, half.at) : null), [half, look.mirrored]);
 
@@ -78,9 +88,9 @@ export function ModelView() {
       // What the pointer asks on its way is dropped when it moves on; a click is answered.
       if (!click) probing.current = control;
       probe(result, reading, step, at.face, at.s, at.t, control.signal)
-        .then((told) => {
-          if (click) onClick(told, at.face);
-          else setHover({ x, y, told });
+        .then((answer) => {
+          if (click) onClick(answer, at.face);
+          else setHover({ x, y, answer });
         })
         .catch((error: unknown) => {
           if (error instanceof Problem) tell(error);
@@ -101,7 +111,8 @@ export function ModelView() {
         values.isPlaceholderData ||
         deformation.isPlaceholderData ||
         deformation.isFetching ||
-        drawnArrows.isFetching
+        drawnArrows.isFetching ||
+        cuts.some((c) => c.fetching)
       }
     >
       <div className={`view-canvas ${boxing ? "boxing" : ""} ${values.isPlaceholderData ? "former" : ""}`}>
@@ -122,6 +133,7 @@ export function ModelView() {
               ready={drawn !== undefined && (!moves || moved !== undefined)}
               mirror={mirror}
               arrows={arrows ? drawnArrows.data : undefined}
+              cuts={cuts}
               size={contents.data?.size ?? 1}
               onPoint={onPoint}
               onBox={setBox}
@@ -152,13 +164,16 @@ export function ModelView() {
         )}
         {values.data && <ExtremeLabels head={values.data.head} moves={moves} />}
         <MeasureMarks moves={moves} />
+        <PathLayer moves={moves} />
+        <GaugeLayer moves={moves} />
+        <CutHandle />
         <FlagLayer moves={moves} />
         <Tripod />
         {hover && (
           <div className="hover-tip" style={{ left: hover.x + 14, top: hover.y + 14 }} data-testid="hover">
-            <b className="fig">{hover.told.name ?? `${figure(hover.told.value)} ${hover.told.unit}`}</b>
+            <b className="fig">{hover.answer.name ?? `${figure(hover.answer.value)} ${hover.answer.unit}`}</b>
             <span>
-              element {hover.told.element}, node {hover.told.node}, {hover.told.part}
+              element {hover.answer.element}, node {hover.answer.node}, {hover.answer.part}
             </span>
           </div>
         )}
@@ -199,11 +214,16 @@ export function ModelView() {
           {look.hidden.length > 0 && contents.data && (
             <div className="caveat" role="status">
               Hidden: {look.hidden.map((i) => contents.data!.parts[i]?.name).join(", ")}.{" "}
-              <button type="button" className="link" onClick={() => useBench.getState().setLook({ hidden: [] })}>
+              <button type="button" className="link" onClick={() => setLook({ hidden: [] })}>
                 Show all
               </button>
             </div>
           )}
+          {cuts.map((c) => (
+            <div className="caveat" key={c.id} role="status">
+              Cut: {cutWords(c)}.
+            </div>
+          ))}
           {look.apart && <div className="caveat">Elements drawn apart: gaps are not there.</div>}
           {boxing && <div className="caveat">Drag a box to zoom to. Escape leaves it.</div>}
           {(values.data?.head.caveats ?? []).map((c) => (
@@ -269,29 +289,32 @@ function mirrorAt(axis: number, at: number): THREE.Matrix4 {
 }
 
 /** What a click does to what lies under it: plant a flag, hide its part, or measure. */
-function useClick(): (told: Schemas["ProbeOut"], face: number) => void {
+function useClick(): (answer: Schemas["ProbeOut"], face: number) => void {
+  const pane = usePane();
   const plant = useChange((flag: Partial<Schemas["FlagIn"]>) =>
-    ask(api.POST("/api/flags", { body: { result: useBench.getState().result!, name: "", ...flag } })),
+    ask(api.POST("/api/flags", { body: { result: pane.getState().result!, name: "", ...flag } })),
   );
   const contents = useContents(useBench((s) => s.result));
   return useCallback(
-    (told, face) => {
-      const { picking, measuring, look, setLook, set } = useBench.getState();
-      if (picking === "flag") plant.mutate({ node: told.node });
-      else if (picking === "point") plant.mutate({ element: told.element, xi: told.xi as [number, number, number] });
+    (answer, face) => {
+      const { picking, measuring, look, setLook, set } = pane.getState();
+      if (picking === "flag") plant.mutate({ node: answer.node });
+      else if (picking === "point")
+        plant.mutate({ element: answer.element, xi: answer.xi as [number, number, number] });
       else if (picking === "hide") {
-        const part = contents.data?.parts.findIndex((p) => p.name === told.part) ?? -1;
+        const part = contents.data?.parts.findIndex((p) => p.name === answer.part) ?? -1;
         if (part >= 0 && look.hidden.length + 1 < (contents.data?.parts.length ?? 0))
           setLook({ hidden: [...look.hidden, part].sort((a, b) => a - b) });
         else say("The last part stays.");
-      } else if (picking === "area") set({ measuring: { ...measuring, face } });
-      else if (picking === "volume") set({ measuring: { ...measuring, element: told.element } });
+      } else if (picked(pane, answer)) return;
+      else if (picking === "area") set({ measuring: { ...measuring, face } });
+      else if (picking === "volume") set({ measuring: { ...measuring, element: answer.element } });
       else {
         const most = picking === "angle" ? 3 : 50;
         const nodes = measuring.nodes.length >= most ? [] : measuring.nodes;
-        set({ measuring: { ...measuring, nodes: [...nodes, told.node] } });
+        set({ measuring: { ...measuring, nodes: [...nodes, answer.node] } });
       }
     },
-    [plant, contents.data],
+    [plant, contents.data, pane],
   );
 }

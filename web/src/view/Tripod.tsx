@@ -1,6 +1,6 @@
 import { useEffect, useRef } from "react";
 import * as THREE from "three";
-import { view } from "./handle";
+import { useView } from "./handle";
 
 const axes: [string, THREE.Vector3][] = [
   ["x", new THREE.Vector3(1, 0, 0)],
@@ -10,6 +10,7 @@ const axes: [string, THREE.Vector3][] = [
 
 /** The axes as a small survey tripod: three legs from one head, lettered. */
 export function Tripod() {
+  const view = useView();
   const group = useRef<SVGGElement>(null);
   useEffect(
     () =>
@@ -29,7 +30,7 @@ export function Tripod() {
           leg.setAttribute("data-axis", name);
         });
       }),
-    [],
+    [view],
   );
   return (
     <svg className="tripod" width="84" height="84" viewBox="-42 -42 84 84" aria-hidden="true">

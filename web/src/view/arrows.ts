@@ -2,6 +2,7 @@ import * as THREE from "three";
 import type { Packed } from "../api/binary";
 import type { ArrowsHead } from "../api/queries";
 import type { ArrowChoice } from "../bench/store";
+import type { Drawable } from "./drawable";
 
 const ink = new THREE.Color("#23282D");
 const heads = 0.28;
@@ -10,7 +11,7 @@ const heads = 0.28;
  * Arrows of vectors, or crosses of principal directions: a line through the point along each, its tips turned outwards in
  * tension and inwards in compression, so that no colour is needed to tell them apart.
  */
-export class ArrowDrawing {
+export class ArrowDrawing implements Drawable {
   readonly group = new THREE.Group();
   private readonly made: (THREE.BufferGeometry | THREE.Material)[] = [];
 
@@ -129,6 +130,5 @@ export class ArrowDrawing {
 
   dispose(): void {
     for (const made of this.made) made.dispose();
-    this.group.removeFromParent();
   }
 }

@@ -1,4 +1,5 @@
 import type * as THREE from "three";
+import { panes, usePane } from "../bench/store";
 
 export interface Frame {
   camera: THREE.OrthographicCamera;
@@ -12,11 +13,13 @@ type Listener = (frame: Frame) => void;
 type Drawn = readonly [values: unknown, displacement: unknown];
 
 /** What the rest of the bench may ask of the view: its picture, and to be told of every drawn frame. */
-class ViewHandle {
+export class ViewHandle {
   private readonly listeners = new Set<Listener>();
   last: Frame | null = null;
   capture: (() => HTMLCanvasElement | null) | null = null;
   redraw: (() => void) | null = null;
+  /** What a picture has to say beside its reading: the cuts that are drawn. */
+  notes: string[] = [];
   /** What the bench has handed over to be drawn, and what the model holds by now: that follows a little later. */
   asked: Drawn = [undefined, null];
   held: Drawn = [undefined, null];
@@ -53,4 +56,16 @@ class ViewHandle {
   }
 }
 
-export const view = new ViewHandle();
+const handles: ViewHandle[] = [];
+
+/** The view of a pane. */
+export function viewOf(pane: number): ViewHandle {
+  handles[pane] ??= new ViewHandle();
+  return handles[pane]!;
+}
+
+/** The view of the active pane: what a picture, a film or a fit to what is seen is of. */
+export const activeView = () => viewOf(panes.active());
+
+/** The view of the pane a component belongs to. */
+export const useView = () => viewOf(usePane().index);

@@ -10,8 +10,37 @@ import * as THREE from "three";
 const moved = /* glsl */ `
   attribute vec3 displacement;
   uniform float exaggeration;
-  vec3 place() { return position + exaggeration * displacement; }
+  varying vec3 vOwn;
+  vec3 place() { vOwn = position; return position + exaggeration * displacement; }
 `;
+
+/** Planes that take away what lies in front of them, on the shape as it is undeformed: normal and distance. */
+export const mostPlanes = 6;
+const clipped = /* glsl */ `
+  uniform vec4 planes[${mostPlanes}];
+  uniform int planeCount;
+  varying vec3 vOwn;
+  void cutAway() {
+    for (int i = 0; i < ${mostPlanes}; i++) {
+      if (i >= planeCount) break;
+      if (dot(planes[i].xyz, vOwn) > planes[i].w) discard;
+    }
+  }
+`;
+
+const noPlanes = () => ({
+  planes: { value: Array.from({ length: mostPlanes }, () => new THREE.Vector4()) },
+  planeCount: { value: 0 },
+});
+
+export type Plane = [x: number, y: number, z: number, distance: number];
+
+/** Gives a material the planes that cut it away. */
+export function cutBy(material: THREE.ShaderMaterial, planes: Plane[]): void {
+  const { planes: held, planeCount } = material.uniforms;
+  for (const [i, plane] of planes.slice(0, mostPlanes).entries()) (held!.value as THREE.Vector4[])[i]!.set(...plane);
+  planeCount!.value = Math.min(planes.length, mostPlanes);
+}
 
 export function fieldMaterial(table: THREE.DataTexture, opacity = 1): THREE.ShaderMaterial {
   return new THREE.ShaderMaterial({
@@ -22,6 +51,7 @@ export function fieldMaterial(table: THREE.DataTexture, opacity = 1): THREE.Shad
     polygonOffsetFactor: 1,
     polygonOffsetUnits: 2,
     uniforms: {
+      ...noPlanes(),
       exaggeration: { value: 1 },
       low: { value: 0 },
       high: { value: 1 },
@@ -55,6 +85,7 @@ export function fieldMaterial(table: THREE.DataTexture, opacity = 1): THREE.Shad
       }
     `,
     fragmentShader: /* glsl */ `
+      ${clipped}
       uniform float low, high, bands, logarithm, pixel, names, iso, plain, rim, opacity;
       uniform sampler2D table;
       flat varying float vName;
@@ -63,6 +94,7 @@ export function fieldMaterial(table: THREE.DataTexture, opacity = 1): THREE.Shad
       centroid varying float vValid;
       varying vec3 vView;
       void main() {
+        cutAway();
         vec3 normal = normalize(cross(dFdx(vView), dFdy(vView)));
         float facing = abs(dot(normal, normalize(vec3(0.35, 0.5, 1.0))));
         float light = 0.80 + 0.20 * facing;
@@ -111,26 +143,31 @@ export function lineMaterial(colour: string, opacity: number): THREE.ShaderMater
     transparent: true,
     depthWrite: false,
     uniforms: {
+      ...noPlanes(),
       exaggeration: { value: 1 },
       colour: { value: new THREE.Color().setStyle(colour, THREE.LinearSRGBColorSpace) },
       opacity: { value: opacity },
     },
     vertexShader: `${moved} void main() { gl_Position = projectionMatrix * modelViewMatrix * vec4(place(), 1.0); }`,
-    fragmentShader: "uniform vec3 colour; uniform float opacity; void main() { gl_FragColor = vec4(colour, opacity); }",
+    fragmentShader: `${clipped} uniform vec3 colour; uniform float opacity;
+      void main() { cutAway(); gl_FragColor = vec4(colour, opacity); }`,
   });
 }
 
 /** Small round dots at nodes, a little in front of the faces they lie on. */
 export function nodeMaterial(): THREE.ShaderMaterial {
   return new THREE.ShaderMaterial({
-    uniforms: { exaggeration: { value: 1 }, size: { value: 5 } },
+    uniforms: { ...noPlanes(), exaggeration: { value: 1 }, size: { value: 5 } },
     vertexShader: `${moved} uniform float size; void main() {
       gl_Position = projectionMatrix * modelViewMatrix * vec4(place(), 1.0);
       gl_Position.z -= 0.0004 * gl_Position.w;
       gl_PointSize = size;
     }`,
-    fragmentShader:
-      "void main() { if (length(gl_PointCoord - 0.5) > 0.5) discard; gl_FragColor = vec4(0.137, 0.157, 0.176, 1.0); }",
+    fragmentShader: `${clipped} void main() {
+      cutAway();
+      if (length(gl_PointCoord - 0.5) > 0.5) discard;
+      gl_FragColor = vec4(0.137, 0.157, 0.176, 1.0);
+    }`,
   });
 }
 
@@ -138,7 +175,7 @@ export function nodeMaterial(): THREE.ShaderMaterial {
 export function identityMaterial(): THREE.ShaderMaterial {
   return new THREE.ShaderMaterial({
     side: THREE.DoubleSide,
-    uniforms: { exaggeration: { value: 1 }, what: { value: 0 } },
+    uniforms: { ...noPlanes(), exaggeration: { value: 1 }, what: { value: 0 } },
     vertexShader: /* glsl */ `
       ${moved}
       attribute float face;
@@ -152,11 +189,13 @@ export function identityMaterial(): THREE.ShaderMaterial {
       }
     `,
     fragmentShader: /* glsl */ `
+      ${clipped}
       uniform float what;
       flat varying float vFace;
       varying vec2 vSt;
       vec2 two(float x) { float n = floor(clamp(x, 0.0, 1.0) * 65535.0 + 0.5); return vec2(floor(n / 256.0), mod(n, 256.0)) / 255.0; }
       void main() {
+        cutAway();
         if (what < 0.5) {
           float n = floor(vFace + 0.5) + 1.0;
           gl_FragColor = vec4(floor(n / 65536.0), mod(floor(n / 256.0), 256.0), mod(n, 256.0), 255.0) / 255.0;

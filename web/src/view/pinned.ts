@@ -1,7 +1,7 @@
 import { useEffect } from "react";
 import * as THREE from "three";
 import { useBench } from "../bench/store";
-import { view } from "./handle";
+import { useView } from "./handle";
 
 export interface Pin {
   xyz: number[];
@@ -14,6 +14,7 @@ export function usePinned(
   moves: boolean,
   call: (x: number, y: number, width: number, height: number) => void,
 ): void {
+  const view = useView();
   const exaggeration = useBench((s) => s.exaggeration);
   useEffect(() => {
     if (!pin) return;
@@ -24,5 +25,5 @@ export function usePinned(
       at.project(camera);
       call(((at.x + 1) / 2) * width, ((1 - at.y) / 2) * height, width, height);
     });
-  }, [pin, moves, exaggeration, call]);
+  }, [pin, moves, exaggeration, call, view]);
 }

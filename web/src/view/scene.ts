@@ -6,7 +6,7 @@ import type { SurfaceHead } from "../api/queries";
 export class ModelGeometry {
   readonly surface = new THREE.BufferGeometry();
   /** Faces of parts that are seen through. */
-  readonly clear = new THREE.BufferGeometry();
+  readonly translucent = new THREE.BufferGeometry();
   readonly nodes = new THREE.BufferGeometry();
   readonly lines = new THREE.BufferGeometry();
   readonly outline = new THREE.BufferGeometry();
@@ -21,11 +21,11 @@ export class ModelGeometry {
     this.displacement = new THREE.BufferAttribute(new Float32Array(3 * this.count), 3);
     this.value = new THREE.BufferAttribute(new Float32Array(this.count), 1);
     this.valid = new THREE.BufferAttribute(new Float32Array(this.count), 1);
-    for (const geometry of [this.surface, this.clear, this.lines, this.outline, this.nodes]) {
+    for (const geometry of [this.surface, this.translucent, this.lines, this.outline, this.nodes]) {
       geometry.setAttribute("position", position);
       geometry.setAttribute("displacement", this.displacement);
     }
-    for (const geometry of [this.surface, this.clear]) {
+    for (const geometry of [this.surface, this.translucent]) {
       geometry.setAttribute("value", this.value);
       geometry.setAttribute("valid", this.valid);
     }
@@ -34,7 +34,7 @@ export class ModelGeometry {
     const triangles = packed.whole.triangles!;
     const opaque = 3 * packed.head.opaque;
     this.surface.setIndex(new THREE.BufferAttribute(triangles.subarray(0, opaque), 1));
-    this.clear.setIndex(new THREE.BufferAttribute(triangles.subarray(opaque), 1));
+    this.translucent.setIndex(new THREE.BufferAttribute(triangles.subarray(opaque), 1));
     this.nodes.setIndex(new THREE.BufferAttribute(packed.whole.nodes!, 1));
     this.lines.setIndex(new THREE.BufferAttribute(packed.whole.edges!, 1));
     this.outline.setIndex(new THREE.BufferAttribute(packed.whole.outline!, 1));
@@ -62,7 +62,7 @@ export class ModelGeometry {
   }
 
   dispose(): void {
-    for (const geometry of [this.surface, this.clear, this.lines, this.outline, this.nodes]) geometry.dispose();
+    for (const geometry of [this.surface, this.translucent, this.lines, this.outline, this.nodes]) geometry.dispose();
   }
 
   /** Calls with every vertex as drawn: its number and coordinates; ``stride`` skips some. */

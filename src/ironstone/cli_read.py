@@ -1,0 +1,196 @@
+"""Commands that read a result: values, traces, the balance."""
+
+from __future__ import annotations
+
+from typing import Annotated, Any
+
+import typer
+
+from ironstone.cli_base import AsJson, ResultName, ReviewFile, StepChoice, app, guarded, point_of, show, value_text
+from ironstone.cli_words import Words, with_words
+from ironstone.core.reading.profile import GRAMMAR
+from ironstone.core.reading.resolved import region_words
+from ironstone.engine import answers
+from ironstone.engine.cuts import SIZES, cut_answer
+from ironstone.engine.profiles import SIDE, ProfileQuestion, profile_answer
+from ironstone.engine.steps import find_step
+from ironstone.formats.tables import write_table
+from ironstone.store import Review
+
+
+@app.command("read")
+@with_words()
+@guarded
+def read_command(
+    review: ReviewFile,
+    words: Words,
+    at: Annotated[str | None, typer.Option(help="node:ID, element:ID, gauss:ELEMENT[:POINT], point:X,Y,Z or set:NAME.")] = None,
+    extremes: Annotated[bool, typer.Option("--extremes", help="Lowest and highest over the model.")] = False,
+    step: StepChoice = "last",
+    result: ResultName = None,
+    as_json: AsJson = False,
+) -> None:
+    """Read a field at a place, or its extremes."""
+    with Review.open(review) as opened:
+        source = opened.result(result)
+        answer = answers.read(words.reading(find_step(source, step)), source, at, extremes)
+
+    def text() -> str:
+        lines = [answer["sentence"]]
+        for v in answer["values"]:
+            where = ", ".join(f"{k} {v[k]}" for k in ("node", "element") if v[k] is not None)
+            where += f", {region_words('part:' + v['part'])}" if v["part"] else ""
+            along = f", along {', '.join(f'{c:.3f}' for c in v['direction'])}" if "direction" in v else ""
+            lines.append(f"  {value_text(v['value'], answer['unit'])}  ({where}{along})")
+        if "error_total" in answer:
+            lines.append(f"  in total {value_text(answer['error_total'])} of the energy norm")
+        if "jump" in answer:
+            lines.append(f"  jump {value_text(answer['jump'], answer['unit'])}")
+        for end in ("min", "max"):
+            if answer[end]:
+                e = answer[end]
+                lines.append(f"  {end} {value_text(e['value'], answer['unit'])} at node {e['node']}, element {e['element']}")
+        return "\n".join(lines + [f"  ! {c}" for c in answer["caveats"]])
+
+    show(answer, as_json, text)
+
+
+@app.command("trace")
+@with_words()
+@guarded
+def trace_command(
+    review: ReviewFile,
+    words: Words,
+    at: Annotated[str, typer.Option(help="node:ID, element:ID, gauss:ELEMENT:POINT, point:X,Y,Z or set:NAME.")],
+    reduce: Annotated[str | None, typer.Option(help="Of a set: sum, mean, max or min.")] = None,
+    sign: Annotated[int, typer.Option(help="1, or -1 to reverse the sign.")] = 1,
+    result: ResultName = None,
+    as_json: AsJson = False,
+) -> None:
+    """Follow a reading through the steps."""
+    with Review.open(review) as opened:
+        source = opened.result(result)
+        curve, sentence, caveats = answers.trace_curve(words.reading(), source, at, reduce, sign)
+        caveats = [*caveats, *answers.few_steps(source, curve.y)]
+    answer = {
+        "sentence": sentence,
+        "unit": curve.y_unit,
+        "x_unit": curve.x_unit,
+        "x_kind": curve.x_label,
+        "x": curve.x.tolist(),
+        "y": [answers.number(v) for v in curve.y],
+        "caveats": caveats,
+    }
+
+    def text() -> str:
+        for caveat in [sentence, *caveats]:
+            typer.echo(f"# {caveat}", err=True)
+        return write_table((curve.x_label, words.field), (curve.x_unit, curve.y_unit), (curve.x, curve.y)).rstrip()
+
+    show(answer, as_json, text)
+
+
+@app.command("profile")
+@with_words()
+@guarded
+def profile_command(
+    review: ReviewFile,
+    words: Words,
+    path: Annotated[str, typer.Option("--path", help=GRAMMAR)],
+    side: Annotated[str, typer.Option("--side", help=SIDE)] = "",
+    reverse: Annotated[bool, typer.Option("--reverse", help="From its end to its start.")] = False,
+    before: Annotated[float, typer.Option(help="Length added before its start; negative: taken off.")] = 0.0,
+    after: Annotated[float, typer.Option(help="Length added after its end; negative: taken off.")] = 0.0,
+    samples: Annotated[int, typer.Option(help="Samples beside those at borders of elements.", min=2, max=20_000)] = 101,
+    distance: Annotated[str, typer.Option(help="true, relative, or X,Y,Z: from the place of the line nearest to that.")] = "true",
+    deformed: Annotated[bool, typer.Option("--deformed", help="Distance and places on the deformed shape.")] = False,
+    linearised: Annotated[bool, typer.Option("--linearise", help="Membrane, bending and peak parts through a thickness.")] = False,
+    step: StepChoice = "last",
+    result: ResultName = None,
+    as_json: AsJson = False,
+) -> None:
+    """Read a field along a line; at every border of an element there is a value from each side."""
+    with Review.open(review) as opened:
+        source = opened.result(result)
+        line = ProfileQuestion.stated(
+            {"path": path, "side": side, "reverse": reverse, "before": before, "after": after, "samples": samples}
+        )
+        shape = "deformed" if deformed else "undeformed"
+        answer = profile_answer(words.reading(find_step(source, step)), source, line, distance, shape, linearised)
+
+    def text() -> str:
+        lines = [answer["sentence"]]
+        for x, y, part in zip(answer["x"], answer["y"], answer["part"], strict=True):
+            lines.append(f"  {value_text(x, answer['x_unit'])}  {value_text(y, answer['unit'])}  {part or 'outside'}")
+        for name in ("membrane", "bending"):
+            if name in answer:
+                lines.append(f"  {name}: von Mises {value_text(answer[name]['von_mises'], answer['unit'])}")
+        return "\n".join(lines + [f"  ! {c}" for c in answer["caveats"]])
+
+    show(answer, as_json, text)
+
+
+@app.command("cut")
+@with_words("plane")
+@guarded
+def cut_command(
+    review: ReviewFile,
+    words: Words,
+    through: Annotated[str, typer.Option("--plane", help="A section: a point of the plane and its normal, X,Y,Z:NX,NY,NZ.")] = "",
+    iso: Annotated[float | None, typer.Option("--iso", help="The surface where the reading has this value.")] = None,
+    between: Annotated[str, typer.Option("--band", help="The body where it lies between two values, LOW:HIGH.")] = "",
+    step: StepChoice = "last",
+    result: ResultName = None,
+    as_json: AsJson = False,
+) -> None:
+    """Cut the model by a plane, at a value, or between two values of a reading: size, place, values, and the force of a section."""
+    with Review.open(review) as opened:
+        source = opened.result(result)
+        answer = cut_answer(words.reading(find_step(source, step)), source, through, iso, between)
+
+    def text() -> str:
+        name = next(n for n, _ in SIZES.values() if n in answer)
+        lines = [answer["sentence"], f"  {name} {value_text(answer[name], answer['size_unit'])}"]
+        if answer["share"] is not None:
+            lines.append(f"  {100 * answer['share']:.4g} % of the model")
+        lines.append(f"  from {value_text(answer['min'], answer['unit'])} to {value_text(answer['max'], answer['unit'])}")
+        lines.append("  about " + ", ".join(f"{v:.6g}" for v in answer["centroid"]) + f" {answer['length_unit']}")
+        if "force" in answer:
+            lines.append("  force " + ", ".join(f"{v:.6g}" for v in answer["force"]) + f" {answer['force_unit']}")
+        return "\n".join(lines + [f"  ! {c}" for c in answer["caveats"]])
+
+    show(answer, as_json, text)
+
+
+@app.command("balance")
+@guarded
+def balance_command(
+    review: ReviewFile,
+    about: Annotated[str | None, typer.Option(help="Point the moments are about, X,Y,Z; the middle where not given.")] = None,
+    deformed: Annotated[bool, typer.Option("--deformed", help="Moments on the deformed shape.")] = False,
+    step: StepChoice = "last",
+    result: ResultName = None,
+    as_json: AsJson = False,
+) -> None:
+    """Applied force against reaction, over the model and set by set."""
+    with Review.open(review) as opened:
+        source = opened.result(result)
+        point = None if about is None else point_of(about)
+        answer = answers.balance_answer(source, find_step(source, step), point, deformed)
+
+    def text() -> str:
+        force, moment = answer["force_unit"], answer["moment_unit"]
+
+        def row(name: str, r: dict[str, Any]) -> str:
+            shown = (" ".join(f"{v:12.5g}" for v in r[what]) + f" {unit}" for what, unit in (("force", force), ("moment", moment)))
+            return f"  {name:<20s} " + "   ".join(shown)
+
+        lines = [f"{answer['verdict']}: about ({', '.join(f'{v:g}' for v in answer['about'])})"]
+        lines += [row(k, answer[k]) for k in ("applied", "reaction", "residual")]
+        lines += [row(f"{s['name']}, {s['held']}", s["reaction"]) for s in answer["sets"]]
+        for s in answer["sets"]:
+            if s["held"] != "held":
+                lines.append(f"  ! the set '{s['name']}' is {s['held']}: a reaction there is not that of a support")
+        return "\n".join(lines + [f"  ! {n}" for n in answer["notes"]])
+
+    show(answer, as_json, text)

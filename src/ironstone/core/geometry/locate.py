@@ -1,0 +1,175 @@
+"""Finding the elements that hold points: boxes in a regular grid, then inverse isoparametric mapping by Newton's method."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from ironstone.core.errors import Impossible
+from ironstone.core.kept import kept_with
+from ironstone.core.mesh.cells import CELLS, Cell
+from ironstone.core.mesh.mesh import Float, Int, Mesh
+from ironstone.core.mesh.places import AtSamples
+
+TOLERANCE = 1e-8
+INSIDE = 1e-6
+STEPS = 30
+# Grid cells an element may lie in before it counts as a large one, which is looked at for every point.
+MANY_CELLS = 512
+
+
+@dataclass(frozen=True, eq=False)
+class Located:
+    """Which elements hold which points: point (n,), element (n,), natural coordinates (n, 3); in order of point, then element."""
+
+    point: Int
+    element: Int
+    xi: Float
+
+
+def find(mesh: Mesh, point: Float) -> AtSamples:
+    """All elements that hold ``point`` (3,), with its natural coordinates in each. Raises when it lies outside the body."""
+    found = locate(mesh, np.asarray(point, dtype=np.float64)[None, :])
+    if not len(found.point):
+        nearest = int(np.argmin(np.linalg.norm(mesh.points - point, axis=1)))
+        away = float(np.linalg.norm(mesh.points[nearest] - point))
+        raise Impossible(
+            f"The point {tuple(float(v) for v in point)} lies outside the body.",
+            f"The nearest node is {mesh.node_ids[nearest]}, {away:.4g} away.",
+        )
+    return AtSamples(found.element, found.xi)
+
+
+def locate(mesh: Mesh, points: Float) -> Located:
+    """All elements that hold any of some points (n, 3): on a border every one that meets there, outside none."""
+    point, element = _index(mesh).near(points)
+    xi = np.zeros((len(point), 3))
+    inside = np.zeros(len(point), dtype=bool)
+    types = mesh.types[element]
+    for vtk in np.unique(types):
+        here = np.flatnonzero(types == vtk)
+        cell = CELLS[int(vtk)]
+        nodes = mesh.points[mesh.connectivity[mesh.offsets[element[here]][:, None] + np.arange(cell.size)]]
+        xi[here], inside[here] = natural(cell, nodes, points[point[here]])
+    kept = np.flatnonzero(inside)
+    kept = kept[np.lexsort((element[kept], point[kept]))]
+    return Located(point[kept], element[kept], xi[kept])
+
+
+@dataclass(frozen=True, eq=False)
+class _Index:
+    """Boxes of elements, and which of them touch each cell of a regular grid."""
+
+    low: Float
+    high: Float
+    origin: Float
+    step: Float
+    shape: Int
+    begins: Int
+    elements: Int
+    large: Int
+
+    def near(self, points: Float) -> tuple[Int, Int]:
+        """Pairs of a point and an element in whose box it lies."""
+        cell = np.floor((points - self.origin) / self.step)
+        there = np.flatnonzero(((cell >= 0) & (cell < self.shape)).all(1))
+        number = np.ravel_multi_index(tuple(cell[there].astype(np.int64).T), tuple(self.shape)) if len(there) else there
+        counts = self.begins[number + 1] - self.begins[number]
+        within = np.arange(counts.sum()) - np.repeat(np.cumsum(counts) - counts, counts)
+        element = self.elements[np.repeat(self.begins[number], counts) + within]
+        point = np.repeat(there, counts)
+        if len(self.large):
+            point = np.concatenate([point, np.repeat(np.arange(len(points)), len(self.large))])
+            element = np.concatenate([element, np.tile(self.large, len(points))])
+        kept = ((points[point] >= self.low[element]) & (points[point] <= self.high[element])).all(1)
+        return point[kept], element[kept]
+
+
+@kept_with(1)
+def _index(mesh: Mesh) -> _Index:
+    low = np.full((len(mesh.types), 3), np.inf)
+    high = np.full((len(mesh.types), 3), -np.inf)
+    for block in mesh.blocks:
+        for node in range(block.cell.size):
+            at = mesh.points[block.nodes[:, node]]
+            low[block.elements] = np.minimum(low[block.elements], at)
+            high[block.elements] = np.maximum(high[block.elements], at)
+    # The sides of a curved element reach out of the box of its nodes.
+    margin = 0.1 * (high - low).max(1, keepdims=True) + 1e-12
+    low, high = low - margin, high + margin
+    origin, top = low.min(0), high.max(0)
+    usual = np.median(high - low, axis=0)
+    step = np.maximum(1.5 * usual, (top - origin) / 200.0)
+    step = np.where(step > 0.0, step, 1.0)
+    shape = np.maximum(np.ceil((top - origin) / step).astype(np.int64), 1)
+    first = np.clip(np.floor((low - origin) / step).astype(np.int64), 0, shape - 1)
+    last = np.clip(np.floor((high - origin) / step).astype(np.int64), 0, shape - 1)
+    spread = last - first + 1
+    count = spread.prod(1)
+    few = np.flatnonzero(count <= MANY_CELLS)
+    repeated = np.repeat(few, count[few])
+    within = np.arange(len(repeated)) - np.repeat(np.cumsum(count[few]) - count[few], count[few])
+    wide, deep = spread[repeated, 1], spread[repeated, 2]
+    x = first[repeated, 0] + within // (wide * deep)
+    y = first[repeated, 1] + within // deep % wide
+    z = first[repeated, 2] + within % deep
+    number = np.ravel_multi_index((x, y, z), tuple(shape))
+    order = np.argsort(number, kind="stable")
+    begins = np.concatenate([[0], np.cumsum(np.bincount(number, minlength=int(shape.prod())))]).astype(np.int64)
+    return _Index(low, high, origin, step, shape, begins, repeated[order], np.flatnonzero(count > MANY_CELLS))
+
+
+def natural(cell: Cell, nodes: Float, points: Float) -> tuple[Float, NDArray[np.bool_]]:
+    """Natural coordinates (n, 3) of points (n, 3), each in an element of its own with ``nodes`` (n, size, 3), and whether inside.
+
+    Newton's method with the tolerance 1e-8 of the element; a point is inside up to 1e-6 of it. On a surface or a line the nearest
+    place is found, and a point away from it is outside.
+    """
+    count, dimension = len(points), cell.dimension
+    xi = np.tile(cell.centre, (count, 1))
+    size = np.maximum(np.ptp(nodes, axis=1).max(1), 1e-300)
+    going = np.arange(count)
+    for _ in range(STEPS):
+        if not len(going):
+            break
+        own = nodes[going]
+        miss = points[going] - np.einsum("ns,nsx->nx", cell.shape(xi[going]), own)
+        jacobian = np.einsum("nsa,nsx->nxa", cell.gradient(xi[going])[:, :, :dimension], own)
+        step = _solved(jacobian, miss)
+        xi[going, :dimension] += step
+        lost = ~np.isfinite(xi[going]).all(1) | (np.abs(xi[going]).max(1) > 50.0)
+        xi[going[lost]] = np.nan
+        going = going[~lost & (np.abs(step).max(1) >= TOLERANCE)]
+    with np.errstate(invalid="ignore"):
+        away = np.linalg.norm(points - np.einsum("ns,nsx->nx", cell.shape(xi), nodes), axis=1)
+        inside = (away <= INSIDE * size) & (xi >= -INSIDE).all(1) & (xi <= 1.0 + INSIDE).all(1)
+        if cell.family == "tet":
+            inside &= xi.sum(1) <= 1.0 + INSIDE
+        elif cell.family in ("tri", "wedge"):
+            inside &= xi[:, :2].sum(1) <= 1.0 + INSIDE
+        elif cell.family == "pyramid":
+            inside &= xi[:, :2].max(1) + xi[:, 2] <= 1.0 + INSIDE
+    return xi, inside
+
+
+def _solved(jacobian: Float, miss: Float) -> Float:
+    """Least squares of J step = miss for each, (n, dimension): by cross products, NaN where J is singular."""
+    with np.errstate(invalid="ignore", divide="ignore"):
+        if jacobian.shape[2] == 3:
+            a, b, c = (jacobian[:, :, i] for i in range(3))
+            bc, ca, ab = np.cross(b, c), np.cross(c, a), np.cross(a, b)
+            volume = (a * bc).sum(1, keepdims=True)
+            by_cross: Float = np.stack([(miss * n).sum(1) for n in (bc, ca, ab)], axis=1) / volume
+            return by_cross
+        normal = np.einsum("nxa,nxb->nab", jacobian, jacobian)
+        right = np.einsum("nxa,nx->na", jacobian, miss)
+        if jacobian.shape[2] == 1:
+            along: Float = right / normal[:, 0]
+            return along
+        det = normal[:, 0, 0] * normal[:, 1, 1] - normal[:, 0, 1] ** 2
+        first = (normal[:, 1, 1] * right[:, 0] - normal[:, 0, 1] * right[:, 1]) / det
+        second = (normal[:, 0, 0] * right[:, 1] - normal[:, 0, 1] * right[:, 0]) / det
+        both: Float = np.stack([first, second], axis=1)
+        return both

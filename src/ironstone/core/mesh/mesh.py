@@ -1,0 +1,189 @@
+"""The mesh of a result: nodes, elements of mixed shapes, parts and sets, with the adjacencies that readings need."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from dataclasses import dataclass, field
+from functools import cached_property
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+from scipy.sparse import csr_matrix
+
+from ironstone.core.errors import NotFound
+from ironstone.core.mesh.cells import CELLS, Cell
+
+Float = NDArray[np.float64]
+Int = NDArray[np.int64]
+
+
+@dataclass(frozen=True)
+class Block:
+    """The elements of one shape: their positions (e,), nodes (e, size) and corner positions (e, size)."""
+
+    cell: Cell
+    elements: Int
+    nodes: Int
+    corners: Int
+
+    def some(self, chosen: NDArray[Any]) -> Block:
+        """Some of the elements, by a mask or by positions in this block."""
+        return Block(self.cell, self.elements[chosen], self.nodes[chosen], self.corners[chosen])
+
+    def pieces(self, count: int = 16_384) -> Iterator[Block]:
+        """The block in runs of at most ``count`` elements, so that work on large meshes stays in bounded memory."""
+        for start in range(0, len(self.elements), count):
+            yield self.some(np.arange(start, min(start + count, len(self.elements))))
+
+
+@dataclass(frozen=True, eq=False)
+class Mesh:
+    """Nodes and elements after welding.
+
+    points: (nodes, 3) in the result's length unit. types: (elements,) VTK cell types. offsets: (elements + 1,) into
+    connectivity: (corners,) node positions; corner k is node ``connectivity[k]`` as seen by its element. ids are the file's.
+    part: (elements,) position in part_names. material: (elements,) a number for each material, None where the file names none.
+    breaks: (elements,) a number for each thickness and property of a shell, across which nothing is averaged; None for none.
+    """
+
+    points: Float
+    types: NDArray[np.uint8]
+    offsets: Int
+    connectivity: Int
+    node_ids: Int
+    element_ids: Int
+    part: NDArray[np.int32]
+    part_names: tuple[str, ...]
+    node_sets: dict[str, Int] = field(default_factory=dict)
+    element_sets: dict[str, Int] = field(default_factory=dict)
+    material: NDArray[np.int32] | None = None
+    material_names: tuple[str, ...] = ()
+    breaks: NDArray[np.int32] | None = None
+
+    @property
+    def material_or_part_names(self) -> tuple[str, ...]:
+        if self.material is None:
+            return self.part_names
+        count = int(self.material.max(initial=-1)) + 1
+        return self.material_names or tuple(f"material {i + 1}" for i in range(count))
+
+    @property
+    def material_or_part(self) -> NDArray[np.int32]:
+        """Material of each element; its part where the file names no materials."""
+        return self.part if self.material is None else self.material
+
+    @cached_property
+    def corner_element(self) -> Int:
+        """Element of each corner, (corners,)."""
+        return np.repeat(np.arange(len(self.types)), np.diff(self.offsets))
+
+    @cached_property
+    def dimensions(self) -> NDArray[np.int8]:
+        """Of each element: 3 a solid, 2 a face, 1 a bar, 0 a point, (elements,)."""
+        lookup = np.zeros(256, dtype=np.int8)
+        for vtk, cell in CELLS.items():
+            lookup[vtk] = cell.dimension
+        result: NDArray[np.int8] = lookup[self.types]
+        return result
+
+    @cached_property
+    def blocks(self) -> tuple[Block, ...]:
+        result = []
+        for vtk in np.flatnonzero(np.bincount(self.types, minlength=256)).tolist():
+            cell = CELLS[vtk]
+            elements = np.flatnonzero(self.types == vtk)
+            if len(elements) == len(self.types):
+                # One shape throughout: its tables are those of the mesh, not copies.
+                corners = np.arange(len(self.connectivity)).reshape(-1, cell.size)
+                result.append(Block(cell, elements, self.connectivity.reshape(-1, cell.size), corners))
+                break
+            corners = self.offsets[elements][:, None] + np.arange(cell.size)
+            result.append(Block(cell, elements, self.connectivity[corners], corners))
+        return tuple(result)
+
+    @cached_property
+    def node_corners(self) -> csr_matrix:
+        """Which corners meet at each node, as the rows of a matrix (nodes, corners)."""
+        count = len(self.connectivity)
+        return csr_matrix((np.ones(count, dtype=np.int8), (self.connectivity, np.arange(count))), shape=(len(self.points), count))
+
+    @cached_property
+    def first_corner(self) -> Int:
+        """One corner of each node, (nodes,); 0 for a node no element uses."""
+        first = np.zeros(len(self.points), dtype=np.int64)
+        first[self.connectivity[::-1]] = np.arange(len(self.connectivity))[::-1]
+        return first
+
+    def corners_at(self, node: int) -> Int:
+        matrix = self.node_corners
+        return np.sort(matrix.indices[matrix.indptr[node] : matrix.indptr[node + 1]]).astype(np.int64)
+
+    def corners_of(self, elements: Int) -> Int:
+        """All corners of some elements, in order."""
+        counts = self.offsets[elements + 1] - self.offsets[elements]
+        begins = np.cumsum(counts) - counts
+        corners: Int = np.arange(counts.sum()) + np.repeat(self.offsets[elements] - begins, counts)
+        return corners
+
+    def middles(self, elements: Int) -> Float:
+        """The mean place of each element's nodes, (len(elements), 3)."""
+        counts = self.offsets[elements + 1] - self.offsets[elements]
+        corners = self.points[self.connectivity[self.corners_of(elements)]]
+        result: Float = np.add.reduceat(corners, np.cumsum(counts) - counts, axis=0) / counts[:, None]
+        return result
+
+    @cached_property
+    def volumes(self) -> Float:
+        """Volume, area or length of each element by its own quadrature, (elements,)."""
+        result = np.zeros(len(self.types))
+        for block in self.blocks:
+            for piece in block.pieces():
+                result[piece.elements] = quadrature_weights(self, piece).sum(1)
+        return result
+
+    @cached_property
+    def planar(self) -> bool:
+        """Whether every element is flat and all of them lie in one plane z = constant."""
+        flat = all(block.cell.dimension == 2 for block in self.blocks)
+        return flat and bool(np.ptp(self.points[:, 2]) <= 1e-9 * max(self.size, 1e-300))
+
+    @cached_property
+    def size(self) -> float:
+        """Diagonal of the box that holds the model."""
+        return float(np.linalg.norm(np.ptp(self.points, axis=0))) if len(self.points) else 0.0
+
+    def node_position(self, node_id: int) -> int:
+        return _position(self.node_ids, node_id, "node")
+
+    def element_position(self, element_id: int) -> int:
+        return _position(self.element_ids, element_id, "element")
+
+
+def _position(ids: Int, wanted: int, what: str) -> int:
+    found = np.flatnonzero(ids == wanted)
+    if not len(found):
+        raise NotFound(
+            f"There is no {what} {wanted} in this result.",
+            f"{what.capitalize()} numbers here run from {ids.min()} to {ids.max()}." if len(ids) else "",
+        )
+    return int(found[0])
+
+
+def quadrature_weights(mesh: Mesh, block: Block, turned: bool = False, rule: tuple[Float, Float] | None = None) -> Float:
+    """Quadrature weight times the volume (area, length) ratio at each quadrature point, (elements, points).
+
+    turned: an axisymmetric model, x the radius: times the way round, 2 pi x. rule: natural coordinates (q, 3) and weights (q,) in
+    place of the element's own.
+    """
+    xi, weights = rule or block.cell.quadrature
+    dimension = block.cell.dimension
+    if dimension == 0:
+        return np.ones((len(block.elements), len(xi)))
+    gradient = block.cell.gradient(xi)
+    jacobian = np.einsum("qna,enx->eqxa", gradient, mesh.points[block.nodes], optimize=True)
+    gram = np.einsum("eqxa,eqxb->eqab", jacobian, jacobian, optimize=True)
+    ratio: Float = np.sqrt(np.maximum(np.linalg.det(gram), 0.0))
+    if turned:
+        ratio = ratio * 2.0 * np.pi * np.abs(mesh.points[block.nodes, 0] @ block.cell.shape(xi).T)
+    return ratio * weights

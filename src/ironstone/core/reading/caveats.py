@@ -1,0 +1,53 @@
+"""What must be said beside some values: the reading's own caveats, and what the numbers give away."""
+
+from __future__ import annotations
+
+import numpy as np
+
+from ironstone.core.field.constants import CONSTANTS
+from ironstone.core.field.fields import Source
+from ironstone.core.field.gauss_fields import unplaced
+from ironstone.core.mesh.mesh import Float
+from ironstone.core.reading.resolved import Resolved
+
+
+def caveats(resolved: Resolved, source: Source, values: Float) -> list[str]:
+    """What must be said beside these values: the reading's own caveats, and what the numbers themselves give away."""
+    notes = resolved.caveats
+    if resolved.field.location == "gauss" and not resolved.at_points:
+        notes += _of_gauss(resolved, source)
+    if resolved.field.kind == "plastic strain" and resolved.field.rank == "scalar" and len(values):
+        low, high = np.nanmin(values, initial=0.0), np.nanmax(values, initial=0.0)
+        if low < -1e-6 * max(high, 1e-30):
+            notes.append("Extrapolated to the corners before import: an equivalent plastic strain below zero is not real.")
+    if len(values) and np.isnan(values).any():
+        notes.append(f"No value {'here' if len(values) == 1 else 'at some places'}: {_why_missing(resolved, source)}.")
+    return notes
+
+
+def _of_gauss(resolved: Resolved, source: Source) -> list[str]:
+    """How values at corners, or of elements, came from the Gauss points."""
+    without = unplaced(source, resolved.field)
+    if without:
+        return [f"Where the Gauss points of a {without} lie is not known: corners and means show their plain mean."]
+    if resolved.reading.averaging == "element" and resolved.reading.of == "value":
+        return []
+    return ["Extrapolated from the Gauss points to the corners with the functions of their grid; nothing is clipped."]
+
+
+def _why_missing(resolved: Resolved, source: Source) -> str:
+    """The likeliest reasons a value is missing, most certain first."""
+    reading, field = resolved.reading, resolved.field
+    if reading.region != "all":
+        return f"the reading is of {resolved.words['region']} alone"
+    if set(resolved.measure.needs) & set(CONSTANTS) or reading.of == "error":
+        return "no material constants are stated there"
+    if field.recovered and source.mesh.planar and resolved.measure.direction not in (0, 1, 3):
+        return "the strain across a planar model is not known until its model and Poisson's ratio are stated"
+    if field.flat:
+        return "the file leaves the third direction out, and the model and Poisson's ratio that give it are not stated"
+    if resolved.axes.kind in ("cylindrical", "spherical"):
+        return "the file has none, or the place lies on the axis itself"
+    if resolved.measure.name in ("triaxiality", "lode-angle"):
+        return "the file has none, or nothing distorts there"
+    return "the file has none"

@@ -1,0 +1,205 @@
+"""The registry of measures: what scalar can be made of a field. Adding one is one line and one function."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from ironstone.core.errors import Impossible
+from ironstone.core.field import tensors
+
+Float = NDArray[np.float64]
+
+
+@dataclass(frozen=True)
+class Measure:
+    """A scalar made of a field of one rank; ``signed`` measures get a colour map with its middle at zero.
+
+    unit: the measure's own, where it is not the field's ('' is a pure number). needs: what the function takes beside the
+    components: 'plane' (a unit normal), and constants of each row's material. only: 'stress' or 'strain', where it means
+    nothing for the other. direction: of a component, which of the axes (or pairs of axes) it is told along.
+    """
+
+    name: str
+    label: str
+    rank: str
+    explanation: str
+    signed: bool
+    function: Callable[..., Float]
+    unit: str | None = None
+    needs: tuple[str, ...] = ()
+    only: str = ""
+    direction: int | None = None
+
+
+def _component(index: int) -> Callable[[Float], Float]:
+    return lambda values: values[..., index]
+
+
+def _twice(index: int) -> Callable[[Float], Float]:
+    return lambda values: 2.0 * values[..., index]
+
+
+def _magnitude(vector: Float) -> Float:
+    value: Float = np.sqrt((vector**2).sum(-1))
+    return value
+
+
+_TENSOR_COMPONENTS = ("xx", "yy", "zz", "xy", "yz", "xz")
+_WHAT = {"xx": "along x", "yy": "along y", "zz": "along z", "xy": "shear xy", "yz": "shear yz", "xz": "shear xz"}
+
+MEASURES: dict[tuple[str, str], Measure] = {
+    (m.rank, m.name): m
+    for m in (
+        Measure("value", "value", "scalar", "The number itself.", False, _component(0)),
+        Measure("magnitude", "magnitude", "vector", "Length of the vector.", False, _magnitude),
+        *(
+            Measure(axis, f"{axis} component", "vector", f"Component along {axis}.", True, _component(i), direction=i)
+            for i, axis in enumerate("xyz")
+        ),
+        Measure(
+            "von-mises",
+            "von Mises",
+            "tensor",
+            "Distortion as one number; of a stress, against yield.",
+            False,
+            tensors.von_mises,
+            only="stress",
+        ),
+        Measure(
+            "signed-von-mises",
+            "signed von Mises",
+            "tensor",
+            "von Mises with the sign of the principal of largest magnitude.",
+            True,
+            tensors.signed_von_mises,
+            only="stress",
+        ),
+        Measure("principal-1", "largest principal", "tensor", "Most tensile principal value.", True, tensors.principal_1),
+        Measure("principal-2", "middle principal", "tensor", "Principal value in between.", True, tensors.principal_2),
+        Measure("principal-3", "smallest principal", "tensor", "Most compressive principal value.", True, tensors.principal_3),
+        Measure(
+            "principal-largest",
+            "principal of largest magnitude",
+            "tensor",
+            "The principal farthest from zero, with its sign.",
+            True,
+            tensors.principal_of_largest_magnitude,
+        ),
+        Measure("max-shear", "maximum shear", "tensor", "Half the span of the principals.", False, tensors.max_shear),
+        Measure("tresca", "Tresca", "tensor", "Span of the principals.", False, tensors.tresca),
+        Measure("mean", "mean", "tensor", "A third of the trace.", True, tensors.mean),
+        Measure("pressure", "pressure", "tensor", "The mean with its sign reversed.", True, tensors.pressure, only="stress"),
+        *(
+            Measure(name, f"{name} component", "tensor", f"Component {_WHAT[name]}.", True, _component(i), direction=i)
+            for i, name in enumerate(_TENSOR_COMPONENTS)
+        ),
+        Measure(
+            "triaxiality",
+            "triaxiality",
+            "tensor",
+            "Mean over von Mises: 1/3 in tension.",
+            True,
+            tensors.triaxiality,
+            "",
+            only="stress",
+        ),
+        Measure(
+            "lode-angle",
+            "Lode angle",
+            "tensor",
+            "0 in tension, 30 in shear, 60 in compression.",
+            False,
+            tensors.lode_angle,
+            "deg",
+            only="stress",
+        ),
+        Measure(
+            "equivalent-strain",
+            "equivalent strain",
+            "tensor",
+            "sqrt(2/3 e':e') of the strain's deviator.",
+            False,
+            tensors.equivalent_strain,
+            only="strain",
+        ),
+        Measure(
+            "equivalent-elastic-strain",
+            "equivalent elastic strain",
+            "tensor",
+            "Distortion over 1 + nu: von Mises stress over E while elastic.",
+            False,
+            tensors.equivalent_elastic_strain,
+            needs=("poisson",),
+            only="strain",
+        ),
+        *(
+            Measure(
+                f"gamma-{_TENSOR_COMPONENTS[i]}",
+                f"engineering shear {_TENSOR_COMPONENTS[i]}",
+                "tensor",
+                "The change of the right angle: twice the tensor's shear.",
+                True,
+                _twice(i),
+                only="strain",
+                direction=i,
+            )
+            for i in (3, 4, 5)
+        ),
+        Measure(
+            "plane-normal",
+            "normal traction",
+            "tensor",
+            "Across a plane you choose: n . S n, tension positive.",
+            True,
+            tensors.normal_on_plane,
+            needs=("plane",),
+            only="stress",
+        ),
+        Measure(
+            "plane-shear",
+            "shear traction",
+            "tensor",
+            "Along a plane you choose: what the traction has left beside its normal part.",
+            False,
+            tensors.shear_on_plane,
+            needs=("plane",),
+            only="stress",
+        ),
+        Measure(
+            "elastic-energy",
+            "elastic energy density",
+            "tensor",
+            "Energy in a unit of volume, from the stress and the material's constants.",
+            False,
+            tensors.elastic_energy,
+            needs=("young", "poisson"),
+            only="stress",
+        ),
+    )
+}
+
+
+def measures_for(rank: str, kind: str = "") -> list[Measure]:
+    """The measures that make sense of a field of this rank and kind; the first is the usual one."""
+    found = [m for (r, _), m in MEASURES.items() if r == rank]
+    if rank == "tensor" and kind:
+        found = [m for m in found if m.only in ("", "strain" if "strain" in kind else "stress")]
+        if "strain" in kind:
+            found.sort(key=lambda m: m.name != "equivalent-strain")
+    return found
+
+
+def measure(name: str, rank: str, field_name: str = "field", kind: str = "") -> Measure:
+    """Find a measure by name; 'value' of a scalar is also what every scalar is asked for by default."""
+    found = MEASURES.get((rank, name))
+    if found is None:
+        known = ", ".join(m.name for m in measures_for(rank, kind))
+        raise Impossible(f"'{name}' cannot be taken of {field_name}, which is a {rank} field.", f"It can be read as: {known}.")
+    if found.only and kind and found not in measures_for(rank, kind):
+        known = ", ".join(m.name for m in measures_for(rank, kind))
+        raise Impossible(f"'{name}' is taken of a {found.only}, and {field_name} is a {kind}.", f"It can be read as: {known}.")
+    return found

@@ -1,0 +1,158 @@
+"""Settling a reading against a result: nothing is left to guess, or it is told what is possible instead."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+
+from ironstone.core.errors import Impossible
+from ironstone.core.field.axes import BY_ELEMENT, GLOBAL, MATERIAL, Axes
+from ironstone.core.field.constants import CONSTANTS, ELASTIC, labels, lacking
+from ironstone.core.field.fields import Field, Source
+from ironstone.core.field.sliced import layers_of, phase_of
+from ironstone.core.reading.averaging import AVERAGINGS, WEIGHTS
+from ironstone.core.reading.measures import MEASURES, Measure, measure, measures_for
+from ironstone.core.reading.reading import GROUPED, Reading, plane_of
+from ironstone.core.reading.resolved import OF_WORDS, OVER_WORDS, Resolved, field_words
+from ironstone.core.units import conversion, difference_unit
+
+
+def resolve(reading: Reading, source: Source) -> Resolved:
+    """Settle a reading against a result; raises with what is possible instead when it has no meaning there."""
+    if reading.field not in source.fields:
+        raise Impossible(f"There is no field named '{reading.field}' in this result.", f"Fields here: {', '.join(source.fields)}.")
+    chosen = source.fields[reading.field]
+    _check_choices(reading, chosen)
+    if not 0 <= reading.step < len(source.steps):
+        raise Impossible(f"There is no step {reading.step} in this result.", f"Steps run from 0 to {len(source.steps) - 1}.")
+    axes = _find_axes(reading, chosen, source)
+    name = _in_axes(reading.measure or usual_measure(chosen), chosen.rank, axes)
+    found = measure(name, chosen.rank, f"'{chosen.name}'", chosen.kind)
+    if "plane" in found.needs:
+        if reading.plane is None:
+            raise Impossible(f"'{found.label}' needs a plane.", "State its normal, like 0,0,1.")
+        plane_of(",".join(map(str, reading.plane)))
+    if reading.of == "error" and (chosen.kind != "stress" or chosen.rank != "tensor"):
+        raise Impossible(f"'{chosen.name}' is no stress tensor.", "The error in the energy norm is estimated from stress.")
+    if reading.of == "error" and (missing := lacking(ELASTIC, source.setup.constants)):
+        raise Impossible("The error in the energy norm needs the materials' constants.", f"State {labels(missing)} in Intake.")
+    if missing := lacking(set(found.needs) & set(CONSTANTS), source.setup.constants):
+        raise Impossible(f"'{found.label}' needs the materials' constants.", f"State {labels(missing)} in Intake.")
+    span, span_words = _span(reading, source)
+    layers = layers_of(reading.layer, chosen)
+    phase, phase_words = phase_of(reading.phase, chosen, linear(found))
+    own = chosen.unit if found.unit is None else found.unit
+    if reading.of == "error":
+        own = ""
+    if reading.when:
+        own = source.steps[0].unit
+    unit = own if reading.unit is None else reading.unit
+    scale, offset = conversion(own, unit)
+    # At a node there is one value: averaging over the elements there changes nothing.
+    averaging = "off" if chosen.location == "node" and reading.averaging in GROUPED else reading.averaging
+    settled = replace(reading, measure=name, unit=unit, averaging=averaging)
+    step = source.steps[reading.step]
+    against = None
+    if reading.against is not None:
+        if reading.against.against is not None:
+            raise Impossible("A difference is taken of two readings, not of differences.", "Take one off the other.")
+        against = resolve(replace(reading.against, unit=unit), source)
+        settled = replace(settled, against=against.reading)
+    turns = chosen.rank in ("vector", "tensor") and not axes.is_global
+    mesh = source.mesh
+    groups = len(mesh.part_names) if mesh.material is None else max(len(mesh.part_names), len(mesh.material_or_part_names))
+    return Resolved(
+        reading=settled,
+        field=chosen,
+        measure=found,
+        unit=difference_unit(unit) if reading.of != "value" or against is not None else unit,
+        factor=scale,
+        offset=0.0 if reading.of != "value" else offset,
+        step_label=step.label,
+        step_count=len(source.steps),
+        step_kind=step.kind,
+        model=source.setup.model,
+        name=field_words(chosen.name, source.fields),
+        axes=axes if turns else GLOBAL,
+        by_element=turns and axes.kind in BY_ELEMENT,
+        by_place=turns and axes.kind not in BY_ELEMENT,
+        span=span,
+        span_words=span_words,
+        against=against,
+        materials_named=mesh.material is not None,
+        groups=groups,
+        layers=layers,
+        phase=phase,
+        phase_words=phase_words,
+    )
+
+
+def linear(found: Measure) -> bool:
+    """Whether a measure is a component, so that its two parts of a harmonic have a magnitude."""
+    return found.rank == "scalar" or found.direction is not None or found.name in ("mean", "pressure", "plane-normal")
+
+
+def _check_choices(reading: Reading, chosen: Field) -> None:
+    for value, choices, what in (
+        (reading.averaging, AVERAGINGS, "an averaging"),
+        (reading.order, ("components", "measure"), "what is averaged first"),
+        (reading.of, tuple(OF_WORDS), "what can be taken"),
+        (reading.weight, WEIGHTS, "a weight"),
+        (reading.over, tuple(OVER_WORDS), "a way over steps"),
+    ):
+        if value not in choices:
+            raise Impossible(f"'{value}' is not {what}.", f"Choose one of: {', '.join(choices)}.")
+    if reading.of != "value" and chosen.location == "node":
+        raise Impossible(
+            f"'{chosen.name}' has one value at each node: there is no jump.", "Take the jump of a corner or element field."
+        )
+    if reading.of != "value" and reading.averaging != "off":
+        raise Impossible("A jump and an error estimate are taken of values as computed.", "Set averaging to off.")
+    if chosen.names and (reading.averaging != "off" or reading.of != "value"):
+        raise Impossible(
+            f"The numbers of '{chosen.name}' name something: a mean of them, or a difference, means nothing.",
+            "Set averaging to off, and read the value itself.",
+        )
+    if reading.when and reading.over == "step":
+        raise Impossible("At which step something is largest can be told over several steps alone.", "Choose largest or smallest.")
+
+
+def _find_axes(reading: Reading, chosen: Field, source: Source) -> Axes:
+    if reading.axes == "material":
+        if not source.setup.orientation:
+            raise Impossible("The file has no material axes.", "State which field holds each element's orientation, in Intake.")
+        return MATERIAL
+    found = source.setup.axes_named(reading.axes)
+    if found is None:
+        known = ", ".join(["global", "element", *source.setup.axes])
+        raise Impossible(f"There are no axes named '{reading.axes}'.", f"Axes here: {known}.")
+    return found
+
+
+def _in_axes(name: str, rank: str, axes: Axes) -> str:
+    """Components may be asked for by the axes' own directions: hoop is the second of cylindrical axes."""
+    if axes.kind == "cartesian" or (rank, name) in MEASURES or name not in axes.directions:
+        return name
+    return ("xx", "yy", "zz")[axes.directions.index(name)] if rank == "tensor" else "xyz"[axes.directions.index(name)]
+
+
+def _span(reading: Reading, source: Source) -> tuple[tuple[int, ...], str]:
+    """The steps a reading runs over, and what they are called."""
+    count = len(source.steps)
+    if reading.over == "step":
+        return (reading.step,), ""
+    if reading.span == "all":
+        return tuple(range(count)), "all steps"
+    if reading.span == "so-far":
+        now = source.steps[reading.step]
+        where = "" if now.kind == "number" else f"{now.label}, "
+        return tuple(range(reading.step + 1)), f"the steps so far, up to {where}step {reading.step + 1} of {count}"
+    first, _, last = reading.span.partition(":")
+    if not first.isdigit() or not last.isdigit() or not int(first) <= int(last) < count:
+        raise Impossible(
+            f"'{reading.span}' is no span of steps.", f"Write all, so-far, or two steps like 0:{count - 1}, counted from 0."
+        )
+    return tuple(range(int(first), int(last) + 1)), f"steps {int(first) + 1} to {int(last) + 1}"
+
+
+def usual_measure(chosen: Field) -> str:
+    return measures_for(chosen.rank, chosen.kind)[0].name

@@ -1,0 +1,401 @@
+"""Forces that must add up: resultants, the load balance, the force through picked faces."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Mapping
+from dataclasses import dataclass, replace
+
+import numpy as np
+from numpy.typing import NDArray
+
+from ironstone.core.errors import Impossible
+from ironstone.core.field.fields import Field, Mirror, Source, displacement_of, stress_of
+from ironstone.core.field.recover import INTERNAL_FORCE
+from ironstone.core.field.tensors import matrices
+from ironstone.core.geometry.measuring import smooth_faces
+from ironstone.core.geometry.surface import Look, Surface, face_nodes, skin
+from ironstone.core.kept import kept_with
+from ironstone.core.mesh.interpolation import interpolation, positions
+from ironstone.core.mesh.mesh import Float, Int, Mesh
+from ironstone.core.mesh.places import AtSamples
+from ironstone.core.mesh.weld import TOLERANCE
+from ironstone.core.reading.corners import corner_components
+from ironstone.core.reading.recovered import recovered_values
+from ironstone.core.rounding import settle
+
+AGREES, DOUBTFUL = 1e-3, 1e-2
+
+
+@dataclass(frozen=True)
+class Resultant:
+    """Force (3,) and moment (3,) about a point, in the result's units of force and of force times length."""
+
+    force: Float
+    moment: Float
+
+    def __add__(self, other: Resultant) -> Resultant:
+        return Resultant(self.force + other.force, self.moment + other.moment)
+
+
+def resultant(points: Float, forces: Float, about: Float, precision: str = "double") -> Resultant:
+    """Sum of nodal forces (n, 3) at points (n, 3) and of their moments (x - p) x f; missing forces count as none.
+
+    What is left of a sum is 0 where it is no more than rounding of all that was added.
+    """
+    known = np.nan_to_num(np.asarray(forces, dtype=np.float64))
+    turning = np.cross(points - about, known)
+    # Rounding of the places counts too: a moment is known no better than the forces times their farthest lever.
+    lever = float(np.abs(points - about).max(initial=0.0))
+    reach = float(np.abs(known).sum())
+    turning_reach = max(reach * lever, float(np.abs(turning).sum()))
+    return Resultant(settle(known.sum(0), reach, precision), settle(turning.sum(0), turning_reach, precision))
+
+
+def round_axis(found: Resultant) -> Resultant:
+    """The sum of nodal forces round the whole turn of an axisymmetric model (x the radius, y the axis): force along the axis and
+    torque about it. Radial forces hold themselves."""
+    along = np.array([0.0, 1.0, 0.0])
+    return Resultant(found.force * along, found.moment * along)
+
+
+def whole(points: Float, forces: Float, about: Float, half: Mirror | None, precision: str = "double") -> Resultant:
+    """The resultant of a body; of a half and its mirror image together."""
+    if half is None:
+        return resultant(points, forces, about, precision)
+    both = np.concatenate([points, half.image_of_points(points)])
+    mirrored = np.concatenate([np.nan_to_num(forces), half.image_of_vectors(np.nan_to_num(forces))])
+    return resultant(both, mirrored, about, precision)
+
+
+@dataclass(frozen=True)
+class SetForces:
+    """One set in the balance. held: 'held', 'partly', 'free' or 'unknown'."""
+
+    name: str
+    nodes: int
+    held: str
+    reaction: Resultant
+    applied: Resultant
+
+
+@dataclass(frozen=True)
+class Balance:
+    """Applied against reaction at a step. force_share, moment_share: the residual against all forces, and those times the size.
+
+    recovered: the reactions were worked out here from stress, with the largest force left at free nodes as their quality.
+    """
+
+    step: int
+    about: Float
+    deformed: bool
+    applied: Resultant
+    reaction: Resultant
+    residual: Resultant
+    force_share: float
+    moment_share: float
+    sets: tuple[SetForces, ...]
+    recovered: bool
+    free_residual: float | None
+    notes: tuple[str, ...]
+
+    @property
+    def verdict(self) -> str:
+        """'agrees' under 0.1 %, 'doubtful' under 1 %, else 'fails'; 'nothing to balance' where there is no force."""
+        worst = max(self.force_share, self.moment_share)
+        if np.isnan(worst):
+            return "nothing to balance"
+        return "agrees" if worst < AGREES else "doubtful" if worst < DOUBTFUL else "fails"
+
+
+def force_field(source: Source, kind: str) -> Field | None:
+    """The nodal vector field of a kind ('reaction', 'force') that the file holds."""
+    fields = source.fields.values()
+    return next(
+        (f for f in fields if f.kind == kind and f.rank == "vector" and f.location == "node" and f.stored and f.plain), None
+    )
+
+
+def applied_forces(source: Source, step: int) -> Float | None:
+    """Applied forces (nodes, 3): nodal ones, and those that act on elements (each element's total), shared equally by its nodes.
+
+    Equal shares have the force and the moment of the whole at the mean of the nodes. None where the file has neither.
+    """
+    found = None
+    mesh = source.mesh
+    for field in source.fields.values():
+        if field.kind != "force" or field.rank != "vector" or not field.stored or not field.plain:
+            continue
+        if field.location not in ("node", "element"):
+            continue
+        values = np.nan_to_num(_nodal(source, field.name, step))
+        if field.location == "element":
+            shares = values[mesh.corner_element] / np.diff(mesh.offsets)[mesh.corner_element][:, None]
+            values = np.zeros_like(mesh.points)
+            np.add.at(values, mesh.connectivity, shares)
+        found = values if found is None else found + values
+    return found
+
+
+def balance(
+    source: Source,
+    step: int,
+    sets: Mapping[str, Int],
+    about: Float | None = None,
+    deformed: bool = False,
+    known: Mapping[str, str] | None = None,
+) -> Balance:
+    """The load balance of a step about a point (the middle of the model where None), over all nodes and set by set.
+
+    deformed: moments are taken on the deformed shape. known: what is already known of sets being held. Without a reaction field
+    reactions are recovered: internal less applied force.
+    """
+    if not 0 <= step < len(source.steps):
+        raise Impossible(f"There is no step {step}.", f"Steps run from 0 to {len(source.steps) - 1}.")
+    mesh = source.mesh
+    given, loads = force_field(source, "reaction"), applied_forces(source, step)
+    notes: list[str] = []
+    applied = np.zeros_like(mesh.points) if loads is None else loads
+    if any(f.kind == "force" and f.location == "element" and f.rank == "vector" for f in source.fields.values()):
+        notes.append("Forces on elements are taken as each element's total, shared by its nodes.")
+    if loads is None:
+        notes.append("The file holds no applied forces: the reactions must balance by themselves.")
+    recovered = given is None
+    free_residual = None
+    if given is not None:
+        reaction = np.nan_to_num(_nodal(source, given.name, step))
+    else:
+        found = recovered_reaction(source, step, applied)
+        reaction, free_residual = found.forces, found.left
+        notes.append("The file holds no reactions: recovered from stress, internal minus applied force at nodes that do not move.")
+        if found.driven:
+            notes.append(
+                f"And at {found.driven} nodes that are moved alike and pushed from outside: driven, or under a load that is not "
+                "in the file. Forces recovered at all of them add up by themselves; judge them by what is left at free nodes."
+            )
+    points = mesh.points
+    moved = displacement_of(source.fields)
+    if deformed:
+        if moved is None:
+            raise Impossible("This result has no displacement.", "Take the moments on the undeformed shape.")
+        points = points + np.nan_to_num(_nodal(source, moved.name, step))
+    half = source.setup.mirror
+    centre = (mesh.points.min(0) + mesh.points.max(0)) / 2
+    if half is not None:
+        centre[half.axis] = half.at
+        notes.append(f"The result is one half, mirrored at {half.words}: forces are those of the whole.")
+    if about is not None:
+        centre = np.asarray(about, dtype=np.float64)
+    turned = source.setup.model == "axisymmetric"
+    precision = next((f.precision for f in source.fields.values() if f.kind in ("reaction", "force") and f.stored), "double")
+    if turned:
+        notes.append("Axisymmetric: force along the axis and torque about it are balanced; radial forces hold themselves round it.")
+        centre = centre * np.array([0.0, 1.0, 0.0])
+
+    def summed(places: Float, forces: Float) -> Resultant:
+        found = whole(places, forces, centre, half, precision)
+        return round_axis(found) if turned else found
+
+    acting, holding = summed(points, applied), summed(points, reaction)
+    both = np.concatenate([points, points]), np.concatenate([applied, reaction])
+    residual = summed(*both)
+    total = float(np.linalg.norm(applied, axis=1).sum() + np.linalg.norm(reaction, axis=1).sum())
+    total *= 1 if half is None else 2
+    answer = tuple(
+        SetForces(
+            name,
+            len(nodes),
+            (known or {}).get(name) or held_state(source, nodes),
+            summed(points[nodes], reaction[nodes]),
+            summed(points[nodes], applied[nodes]),
+        )
+        for name, nodes in sets.items()
+    )
+    return Balance(
+        step=step,
+        about=centre,
+        deformed=deformed,
+        applied=acting,
+        reaction=holding,
+        residual=residual,
+        force_share=float(np.linalg.norm(residual.force)) / total if total else float("nan"),
+        moment_share=float(np.linalg.norm(residual.moment)) / (total * mesh.size) if total and mesh.size else float("nan"),
+        sets=answer,
+        recovered=recovered,
+        free_residual=free_residual,
+        notes=tuple(notes),
+    )
+
+
+def _nodal(source: Source, name: str, step: int) -> Float:
+    return np.asarray(source.values(name, step), dtype=np.float64)
+
+
+@dataclass(frozen=True, eq=False)
+class RecoveredReaction:
+    """forces: (nodes, 3). left: the largest at the other nodes, against the largest of all; None where nothing tells what moves.
+    driven: how many nodes were taken for driven."""
+
+    forces: Float
+    left: float | None
+    driven: int
+
+
+# A group of nodes that move alike is driven where the force on it is this share of all forces found; a single node needs more.
+DRIVEN, DRIVEN_ALONE = 0.02, 0.1
+
+
+def recovered_reaction(source: Source, step: int, applied: Float) -> RecoveredReaction:
+    """Internal less applied force at nodes that do not move, and at those that are driven.
+
+    What the internal forces leave at a node acts on it from outside. A free node has nothing left but the discretisation's noise;
+    nodes that move by the same amount in a direction, and are together pushed in it, are driven (common practice, no source).
+    """
+    if stress_of(source.fields) is None:
+        raise Impossible("This result has neither reactions nor a stress to recover them from.", "State its fields in Intake.")
+    outside = np.nan_to_num(recovered_values(source, INTERNAL_FORCE, step)) - applied
+    moved = displacement_of(source.fields)
+    if moved is None:
+        return RecoveredReaction(outside, None, 0)
+    shift = np.nan_to_num(_nodal(source, moved.name, step))
+    limit = TOLERANCE[moved.precision] * float(np.abs(shift).max(initial=0.0))
+    still = np.abs(shift) <= limit
+    all_of_them = float(np.abs(outside).sum()) / 2.0
+    driven = np.zeros_like(still)
+    for axis in range(3):
+        free = np.flatnonzero(~still[:, axis])
+        order = free[np.argsort(shift[free, axis], kind="stable")]
+        breaks = np.flatnonzero(np.diff(shift[order, axis]) > 4.0 * limit) + 1
+        for group in np.split(order, breaks):
+            push = abs(float(outside[group, axis].sum()))
+            if len(group) and push > (DRIVEN if len(group) > 1 else DRIVEN_ALONE) * all_of_them:
+                driven[group, axis] = True
+    taken = still | driven
+    reach = float(np.abs(outside).max(initial=0.0))
+    left = float(np.abs(outside[~taken]).max(initial=0.0)) / reach if reach else 0.0
+    return RecoveredReaction(np.where(taken, outside, 0.0), left, int(driven.any(1).sum()))
+
+
+def held_state(source: Source, nodes: Int) -> str:
+    """Whether nodes are held: all, some ('partly') or none ('free') of them have a reaction at any step; 'unknown' without one."""
+    field = force_field(source, "reaction")
+    if field is None or not len(nodes):
+        return "unknown"
+    largest = largest_reactions(source, field.name)
+    held = largest[nodes] > TOLERANCE[field.precision] * float(largest.max(initial=0.0))
+    return "held" if held.all() else "partly" if held.any() else "free"
+
+
+@kept_with(4)
+def largest_reactions(source: Source, name: str) -> Float:
+    """The largest component of a reaction field at each node over all steps, (nodes,)."""
+    best = np.zeros(len(source.mesh.points))
+    for step in range(len(source.steps)):
+        best = np.maximum(best, np.abs(np.nan_to_num(source.values(name, step))).max(1))
+    return best
+
+
+@dataclass(frozen=True)
+class FaceForce:
+    """What acts on the body through picked faces: from stress, and what its nodes are loaded and held with.
+
+    area_vector: the integral of the outward normal; a pressure p pushes with -p times it. through: the integral of S n, None
+    without stress. acting: applied forces and reactions at the faces' nodes, None without either, or where the faces lie inside.
+    inner: those of the nodes on the edge, which other faces share, are left out: without them it comes nearer to the stress.
+    residual_share: through less acting, against the larger and the stress itself times the area.
+    """
+
+    area: float
+    area_vector: Float
+    centre: Float
+    count: int
+    through: Resultant | None
+    acting: Resultant | None
+    pushed: Resultant | None
+    inner: bool
+    residual_share: float | None
+
+
+FACETS = 8
+
+
+def over_faces(
+    source: Source, step: int, look: Look, face: int, fold: float, pressure: float | None = None, about: Float | None = None
+) -> FaceForce:
+    """Force and moment through a drawn face of solids and all that join it within ``fold`` degrees; and of a pressure on them.
+
+    Each face is cut into flat triangles (8 x 8 a side where it is curved), stress taken with the element's own functions; the
+    product with the lever arm by the mid-side rule. pressure: in the result's stress unit, positive pushes into the body.
+    """
+    mesh = source.mesh
+    curved = any(b.cell.order > 1 for b in mesh.blocks)
+    drawn = skin(mesh, replace(look, solid=False, detail=FACETS if curved else 1))
+    if not 0 <= face < len(drawn.face_element):
+        raise Impossible("That face is not drawn any more.", "Pick a face again.")
+    chosen = np.zeros(len(drawn.face_element), dtype=bool)
+    chosen[smooth_faces(drawn, face, fold)] = True
+    if (mesh.dimensions[drawn.face_element[chosen]] != 3).any():
+        raise Impossible("Some of those faces are no faces of solids.", "Pick faces of a solid body.")
+    triangles = drawn.triangles[chosen[drawn.face[drawn.triangles[:, 0]]]]
+    used, flat = np.unique(triangles, return_inverse=True)
+    flat = flat.reshape(-1, 3)
+    place = AtSamples(drawn.vertices.element[used], drawn.vertices.xi[used])
+    corners = positions(mesh, place)[flat]
+    vector = np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0]) / 2
+    owner = place.element[flat[:, 0]]
+    inside = mesh.middles(owner)
+    vector *= np.sign(np.einsum("ij,ij->i", vector, corners.mean(1) - inside))[:, None]
+    size = np.linalg.norm(vector, axis=1)
+    area = float(size.sum())
+    centre = (corners.mean(1) * size[:, None]).sum(0) / max(area, 1e-300)
+    point = centre if about is None else np.asarray(about, dtype=np.float64)
+
+    def summed(pull: Callable[[int, int], Float]) -> Resultant:
+        total = Resultant(np.zeros(3), np.zeros(3))
+        for i, j in ((0, 1), (1, 2), (2, 0)):
+            part = pull(i, j) / 3
+            total += Resultant(part.sum(0), np.cross((corners[:, i] + corners[:, j]) / 2 - point, part).sum(0))
+        return total
+
+    through, stressed = None, 0.0
+    stress = stress_of(source.fields)
+    if stress is not None:
+        shape = interpolation(mesh, place)
+        rows = np.asarray(corner_components(source, stress.name, step, shape.corners), dtype=np.float64)
+        tensor = (shape.matrix @ rows)[flat]
+        if np.isfinite(tensor).all():
+            through = summed(lambda i, j: np.einsum("tij,tj->ti", matrices((tensor[:, i] + tensor[:, j]) / 2), vector))
+            stressed = float((np.linalg.norm(matrices(tensor.mean(1)), axis=(1, 2)) * size).sum())
+    pushed = None if pressure is None else summed(lambda i, j: -pressure * vector)
+    acting, inner, share = None, False, None
+    ours = face_nodes(mesh, drawn, np.flatnonzero(chosen))
+    theirs = _other_nodes(mesh, drawn, chosen)
+    if theirs is not None:
+        acting = _acting(source, step, ours, point)
+        alone = _acting(source, step, np.setdiff1d(ours, theirs), point)
+        if acting is not None and alone is not None and through is not None:
+            off, off_alone = (float(np.linalg.norm(through.force - a.force)) for a in (acting, alone))
+            if off_alone < off:
+                acting, inner, off = alone, True, off_alone
+            reach = max(stressed, *(float(np.linalg.norm(v.force)) for v in (through, acting)))
+            share = off / reach if reach else 0.0
+    return FaceForce(area, vector.sum(0), centre, int(chosen.sum()), through, acting, pushed, inner, share)
+
+
+def _other_nodes(mesh: Mesh, drawn: Surface, chosen: NDArray[np.bool_]) -> Int | None:
+    """Nodes of the body's skin beside chosen faces; None where those are not of its skin, but laid bare by what is hidden."""
+    whole = skin(mesh, Look(detail=1))
+    keys = [s.face_element * 8 + s.face_local for s in (whole, drawn)]
+    picked = np.isin(keys[0], keys[1][chosen])
+    if picked.sum() < chosen.sum():
+        return None
+    return face_nodes(mesh, whole, np.flatnonzero(~picked))
+
+
+def _acting(source: Source, step: int, nodes: Int, about: Float) -> Resultant | None:
+    given, loads = force_field(source, "reaction"), applied_forces(source, step)
+    if given is None and loads is None:
+        return None
+    total = np.zeros((len(nodes), 3)) if loads is None else loads[nodes]
+    if given is not None:
+        total = total + np.nan_to_num(_nodal(source, given.name, step)[nodes])
+    return resultant(source.mesh.points[nodes], total, about)

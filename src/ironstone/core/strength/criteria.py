@@ -1,0 +1,266 @@
+"""Failure criteria of a unidirectional ply in plane stress: index, reserve factor and mode, of many stresses at once.
+
+Every criterion is a list of modes. A mode is a quadratic form of the stress in ply axes, s P s + p s, that is 1 at failure, and a
+condition on signs under which it holds. The reserve factor multiplies what scales; it solves a R^2 + b R + c = 1 of the first mode
+that is met, with c from what does not scale.
+
+Sources, from memory: Tsai and Wu (1971), Hoffman (1967), Azzi and Tsai (1965) for Tsai-Hill, Hashin (1980), Puck and Schuermann
+(1998, 2002); maximum stress and strain are common practice.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from ironstone.core.errors import NotFound
+from ironstone.core.mesh.mesh import Float
+from ironstone.core.strength.laminate import PlyMaterial
+
+FAR = 1e12
+
+
+@dataclass(frozen=True, eq=False)
+class Mode:
+    """A way to fail: s square s + linear s + constant is 1 where it does. linear (3,), square (3, 3).
+
+    signs: of the stress components 11 and 22 under which it holds, 0 for either; when: another condition, (n, 3) -> (n,). own: the
+    criterion's own expression where that is not the quadratic form.
+    """
+
+    words: str
+    linear: Float
+    square: Float
+    signs: tuple[int, int] = (0, 0)
+    constant: float = 0.0
+    when: Callable[[Float], NDArray[np.bool_]] | None = None
+    own: Callable[[Float], Float] | None = None
+
+    def value(self, stress: Float) -> Float:
+        """The criterion's expression (n,) at stresses (n, 3); NaN where the mode does not hold."""
+        if self.own is not None:
+            with np.errstate(divide="ignore", invalid="ignore", over="ignore"):
+                found = self.own(stress)
+        else:
+            found = stress @ self.linear + _form(stress, self.square, stress) + self.constant
+        return np.where(self.holds(stress), found, np.nan)
+
+    def holds(self, stress: Float) -> NDArray[np.bool_]:
+        kept = np.ones(len(stress), dtype=bool)
+        for axis, sign in enumerate(self.signs):
+            if sign:
+                kept &= stress[:, axis] * sign >= 0
+        return kept if self.when is None else kept & self.when(stress)
+
+    def reserve(self, scaled: Float, fixed: Float) -> Float:
+        """The smallest factor above zero at which it is met (n,), infinite where it never is."""
+        a = _form(scaled, self.square, scaled)
+        b = scaled @ self.linear + 2 * _form(scaled, self.square, fixed)
+        c = fixed @ self.linear + _form(fixed, self.square, fixed) + self.constant - 1.0
+        if not self.square.any() and self.when is None and self.signs == (0, 0):
+            with np.errstate(divide="ignore", invalid="ignore", over="ignore"):
+                straight = -c / b
+            return np.where((straight > 0) & (straight < FAR), straight, np.inf)
+        best = np.full(len(scaled), np.inf)
+        with np.errstate(divide="ignore", invalid="ignore", over="ignore"):
+            root = np.sqrt(np.maximum(b * b - 4 * a * c, 0.0))
+            # Of two roots the one without cancellation, the other by their product; of a straight line -c/b.
+            half = -(b + np.where(b >= 0, root, -root)) / 2
+            crosses = b * b - 4 * a * c >= 0
+            for found in (half / a, c / half):
+                real = (found > 0) & (found < FAR) & crosses
+                if self.when is not None or self.signs != (0, 0):
+                    # A factor counts where the mode holds at it.
+                    real &= self.holds(np.round(np.where(real, found, 0.0)[:, None] * scaled + fixed, 12))
+                best = np.where(real & (found < best), found, best)
+        return best
+
+
+def _form(one: Float, square: Float, other: Float) -> Float:
+    """one . square . other of each row, (n,)."""
+    return np.asarray(((one @ square) * other).sum(1), dtype=np.float64) if square.any() else np.zeros(len(one))
+
+
+@dataclass(frozen=True, eq=False)
+class Outcome:
+    """index: the criterion's own expression, 1 at failure; reserve: what the scaled part may be multiplied by; mode: position in
+    ``modes`` of what fails first under scaling. All (n,)."""
+
+    index: Float
+    reserve: Float
+    mode: NDArray[np.int64]
+    modes: tuple[str, ...]
+
+
+@dataclass(frozen=True)
+class Criterion:
+    """A criterion by its name, what it needs of a material, and its modes for one."""
+
+    name: str
+    label: str
+    needs: tuple[str, ...]
+    modes: Callable[[PlyMaterial], list[Mode]]
+
+    def lacking(self, material: PlyMaterial) -> list[str]:
+        return [n for n in self.needs if n not in material.constants]
+
+    def check(self, material: PlyMaterial, scaled: Float, fixed: Float | None = None) -> Outcome:
+        """Index, reserve factor and mode of stresses (n, 3) in ply axes; fixed: a part that does not scale (thermal, residual)."""
+        scaled = np.atleast_2d(np.asarray(scaled, dtype=np.float64))
+        fixed = np.zeros_like(scaled) if fixed is None else np.broadcast_to(fixed, scaled.shape)
+        modes = self.modes(material)
+        values = np.stack([m.value(scaled + fixed) for m in modes])
+        reserves = np.stack([m.reserve(scaled, fixed) for m in modes])
+        there = np.isfinite(scaled + fixed).all(1)
+        with np.errstate(invalid="ignore"):
+            index = np.where(there, np.nanmax(np.where(np.isnan(values), -np.inf, values), axis=0), np.nan)
+        reserve = np.where(there, reserves.min(0), np.nan)
+        mode = np.where(np.isfinite(reserve), reserves.argmin(0), np.where(np.isnan(values), -np.inf, values).argmax(0))
+        return Outcome(index, reserve, mode, tuple(m.words for m in modes))
+
+
+def _mode(
+    words: str, linear: tuple[float, float, float], square: dict[tuple[int, int], float], signs: tuple[int, int] = (0, 0)
+) -> Mode:
+    table = np.zeros((3, 3))
+    for (i, j), value in square.items():
+        table[i, j] += value / 2
+        table[j, i] += value / 2
+    return Mode(words, np.array(linear), table, signs)
+
+
+FIBRE_T, FIBRE_C = "fibre, tension", "fibre, compression"
+MATRIX_T, MATRIX_C, SHEAR = "matrix, tension", "matrix, compression", "shear in the ply"
+
+
+def _max_stress(m: PlyMaterial) -> list[Mode]:
+    return [
+        _mode(FIBRE_T, (1 / m["Xt"], 0, 0), {}),
+        _mode(FIBRE_C, (-1 / m["Xc"], 0, 0), {}),
+        _mode(MATRIX_T, (0, 1 / m["Yt"], 0), {}),
+        _mode(MATRIX_C, (0, -1 / m["Yc"], 0), {}),
+        _mode(SHEAR, (0, 0, 1 / m["S12"]), {}),
+        _mode(SHEAR, (0, 0, -1 / m["S12"]), {}),
+    ]
+
+
+def _max_strain(m: PlyMaterial) -> list[Mode]:
+    """Ultimate strains as stated (e1t, e1c, e2t, e2c, g12), else strength over modulus."""
+    e1, e2, g, nu = (m[n] for n in ("E1", "E2", "G12", "nu12"))
+    one, two = np.array([1 / e1, -nu / e1, 0]), np.array([-nu / e1, 1 / e2, 0])
+    limits = [
+        (FIBRE_T, one, m.get("e1t", 0.0) or m["Xt"] / e1),
+        (FIBRE_C, -one, m.get("e1c", 0.0) or m["Xc"] / e1),
+        (MATRIX_T, two, m.get("e2t", 0.0) or m["Yt"] / e2),
+        (MATRIX_C, -two, m.get("e2c", 0.0) or m["Yc"] / e2),
+        (SHEAR, np.array([0, 0, 1 / g]), m.get("g12", 0.0) or m["S12"] / g),
+        (SHEAR, np.array([0, 0, -1 / g]), m.get("g12", 0.0) or m["S12"] / g),
+    ]
+    return [Mode(words, strain / limit, np.zeros((3, 3))) for words, strain, limit in limits]
+
+
+def _tsai_hill(m: PlyMaterial) -> list[Mode]:
+    found = []
+    for one in (1, -1):
+        for two in (1, -1):
+            x, y = m["Xt"] if one > 0 else m["Xc"], m["Yt"] if two > 0 else m["Yc"]
+            square = {(0, 0): 1 / x**2, (0, 1): -1 / x**2, (1, 1): 1 / y**2, (2, 2): 1 / m["S12"] ** 2}
+            found.append(_mode("interaction", (0, 0, 0), square, (one, two)))
+    return found
+
+
+def _tsai_wu(m: PlyMaterial) -> list[Mode]:
+    """F12 as stated, else -1/2 sqrt(F11 F22)."""
+    xt, xc, yt, yc = (m[n] for n in ("Xt", "Xc", "Yt", "Yc"))
+    f11, f22 = 1 / (xt * xc), 1 / (yt * yc)
+    f12 = m.get("F12", -0.5 * float(np.sqrt(f11 * f22)))
+    square = {(0, 0): f11, (1, 1): f22, (2, 2): 1 / m["S12"] ** 2, (0, 1): 2 * f12}
+    return [_mode("interaction", (1 / xt - 1 / xc, 1 / yt - 1 / yc, 0), square)]
+
+
+def _hoffman(m: PlyMaterial) -> list[Mode]:
+    xt, xc, yt, yc = (m[n] for n in ("Xt", "Xc", "Yt", "Yc"))
+    square = {(0, 0): 1 / (xt * xc), (0, 1): -1 / (xt * xc), (1, 1): 1 / (yt * yc), (2, 2): 1 / m["S12"] ** 2}
+    return [_mode("interaction", (1 / xt - 1 / xc, 1 / yt - 1 / yc, 0), square)]
+
+
+def _hashin(m: PlyMaterial) -> list[Mode]:
+    """Four modes; the transverse shear strength S23 as stated, else half of Yc."""
+    s, st, yc = m["S12"], m.get("S23", m["Yc"] / 2), m["Yc"]
+    shear = {(2, 2): 1 / s**2}
+    return [
+        _mode(FIBRE_T, (0, 0, 0), {(0, 0): 1 / m["Xt"] ** 2, **shear}, (1, 0)),
+        _mode(FIBRE_C, (0, 0, 0), {(0, 0): 1 / m["Xc"] ** 2}, (-1, 0)),
+        _mode(MATRIX_T, (0, 0, 0), {(1, 1): 1 / m["Yt"] ** 2, **shear}, (0, 1)),
+        _mode(MATRIX_C, (0, ((yc / (2 * st)) ** 2 - 1) / yc, 0), {(1, 1): 1 / (4 * st**2), **shear}, (0, -1)),
+    ]
+
+
+def _puck(m: PlyMaterial) -> list[Mode]:
+    """Fibre failure by the stress along it; between the fibres modes A, B and C. Inclinations ptp, pcp as stated, else 0.35 and
+    0.30 (usual of carbon fibres)."""
+    s, yt, yc = m["S12"], m["Yt"], m["Yc"]
+    pt, pc = m.get("ptp", 0.35), m.get("pcp", 0.30)
+    across = s / (2 * pc) * (np.sqrt(1 + 2 * pc * yc / s) - 1)
+    pcc = pc * across / s
+    shear_c = s * np.sqrt(1 + 2 * pcc)
+    wide = 4 * (1 + pcc) ** 2 * s**2
+    steep = (1 - pt * yt / s) ** 2 / yt**2
+
+    def little(stress: Float) -> NDArray[np.bool_]:
+        return np.asarray(np.abs(stress[:, 1]) * shear_c <= np.abs(stress[:, 2]) * across)
+
+    def mode_a(stress: Float) -> Float:
+        t, n = stress[:, 2], stress[:, 1]
+        return np.asarray(np.sqrt((t / s) ** 2 + steep * n**2) + pt * n / s)
+
+    def mode_b(stress: Float) -> Float:
+        t, n = stress[:, 2], stress[:, 1]
+        return np.asarray((np.sqrt(t**2 + (pc * n) ** 2) + pc * n) / s)
+
+    def mode_c(stress: Float) -> Float:
+        t, n = stress[:, 2], stress[:, 1]
+        return np.asarray((t**2 / wide + (n / yc) ** 2) * yc / -n)
+
+    def form(n: float, nn: float, tt: float) -> tuple[Float, Float]:
+        return np.array([0.0, n, 0.0]), np.diag([0.0, nn, tt])
+
+    return [
+        _mode(FIBRE_T, (1 / m["Xt"], 0, 0), {}),
+        _mode(FIBRE_C, (-1 / m["Xc"], 0, 0), {}),
+        Mode("between the fibres, A (opening)", *form(2 * pt / s, steep - (pt / s) ** 2, 1 / s**2), (0, 1), own=mode_a),
+        Mode("between the fibres, B (shear)", *form(2 * pc / s, 0.0, 1 / s**2), (0, -1), when=little, own=mode_b),
+        Mode(
+            "between the fibres, C (wedge)",
+            *form(1 / yc, 1 / yc**2, 1 / wide),
+            (0, -1),
+            constant=1.0,
+            when=lambda stress: ~little(stress),
+            own=mode_c,
+        ),
+    ]
+
+
+ALL = ("Xt", "Xc", "Yt", "Yc", "S12")
+CRITERIA: dict[str, Criterion] = {
+    c.name: c
+    for c in (
+        Criterion("max-stress", "maximum stress", ALL, _max_stress),
+        Criterion("max-strain", "maximum strain", (*ALL, "E1", "E2", "G12", "nu12"), _max_strain),
+        Criterion("tsai-hill", "Tsai-Hill", ALL, _tsai_hill),
+        Criterion("tsai-wu", "Tsai-Wu", ALL, _tsai_wu),
+        Criterion("hoffman", "Hoffman", ALL, _hoffman),
+        Criterion("hashin", "Hashin (1980)", ALL, _hashin),
+        Criterion("puck", "Puck", ALL, _puck),
+    )
+}
+
+
+def criterion_of(name: str) -> Criterion:
+    """A criterion by its name. Raises NotFound with the names there are."""
+    if name not in CRITERIA:
+        raise NotFound(f"There is no criterion '{name}'.", f"There are: {', '.join(CRITERIA)}.")
+    return CRITERIA[name]

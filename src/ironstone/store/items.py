@@ -1,0 +1,144 @@
+"""What is kept in a review beside its results: items, every change of them, and the way back."""
+
+from __future__ import annotations
+
+from abc import abstractmethod
+from contextlib import AbstractContextManager
+from dataclasses import dataclass
+from typing import Any
+
+from sqlalchemy import delete, select
+from sqlalchemy.orm import Session
+
+from ironstone.core.errors import IronstoneError, NotFound
+from ironstone.store import stale
+from ironstone.store.models import (
+    AttachmentRow,
+    ChangeRow,
+    ItemRow,
+)
+from ironstone.store.source import ReviewSource
+
+
+@dataclass(frozen=True)
+class Item:
+    """Something the analyst made: a flag, a test record, accept limits, an exhibit, a correction of a result."""
+
+    id: int
+    kind: str
+    payload: dict[str, Any]
+    revision: int
+
+
+class Items:
+    """The part of a review that keeps items; every change is recorded, so that it can be undone and done again."""
+
+    @abstractmethod
+    def writing(self) -> AbstractContextManager[Session]: ...
+
+    @abstractmethod
+    def session(self) -> AbstractContextManager[Session]: ...
+
+    # Results that are on their way in: nothing can be kept of them yet.
+    _arriving: dict[int, ReviewSource]
+
+    def items(self, kind: str | None = None) -> list[Item]:
+        with self.session() as session:
+            query = select(ItemRow).where(~ItemRow.removed).order_by(ItemRow.id)
+            if kind:
+                query = query.where(ItemRow.kind == kind)
+            return [Item(r.id, r.kind, r.payload, r.revision) for r in session.scalars(query)]
+
+    def item(self, item_id: int, kind: str | None = None) -> Item:
+        with self.session() as session:
+            row = self._there(session, item_id, kind)
+            return Item(row.id, row.kind, row.payload, row.revision)
+
+    def add(self, kind: str, payload: dict[str, Any], label: str) -> Item:
+        with self.writing() as session:
+            return self._add(session, kind, payload, label)
+
+    def _add(self, session: Session, kind: str, payload: dict[str, Any], label: str) -> Item:
+        if kind != "result" and payload.get("result") in self._arriving:
+            raise IronstoneError(
+                "This result is still being stored: nothing can be kept with it yet.", "It can in a moment, once it is stored."
+            )
+        row = ItemRow(kind=kind, payload=payload)
+        session.add(row)
+        session.flush()
+        self._record(session, row.id, label, None, payload)
+        return Item(row.id, kind, payload, 1)
+
+    def change(self, item_id: int, payload: dict[str, Any], label: str) -> Item:
+        with self.writing() as session:
+            row = self._there(session, item_id)
+            stale.refuse_if_changed(str(row.revision), f"This {row.kind}")
+            return self._change(session, item_id, payload, label)
+
+    def _change(self, session: Session, item_id: int, payload: dict[str, Any], label: str) -> Item:
+        row = self._there(session, item_id)
+        before, row.payload, row.revision = row.payload, payload, row.revision + 1
+        self._record(session, item_id, label, before, payload)
+        return Item(item_id, row.kind, payload, row.revision)
+
+    def remove(self, item_id: int, label: str) -> None:
+        with self.writing() as session:
+            row = self._there(session, item_id)
+            stale.refuse_if_changed(str(row.revision), f"This {row.kind}")
+            row.removed = True
+            self._record(session, item_id, label, row.payload, None)
+
+    @staticmethod
+    def _there(session: Session, item_id: int, kind: str | None = None) -> ItemRow:
+        row = session.get(ItemRow, item_id)
+        if row is None or row.removed or (kind and row.kind != kind):
+            raise NotFound(f"There is no {kind or 'item'} {item_id} in this review.", "It may have been removed.")
+        return row
+
+    def _record(self, session: Session, item: int, label: str, before: Any, after: Any) -> None:
+        session.execute(delete(ChangeRow).where(ChangeRow.undone))
+        session.add(ChangeRow(item_id=item, label=label, before=before, after=after))
+
+    def undo(self) -> str | None:
+        """Take the last change back; returns what it was, None when there is nothing to undo."""
+        return self._travel(select(ChangeRow).where(~ChangeRow.undone).order_by(ChangeRow.id.desc()), back=True)
+
+    def redo(self) -> str | None:
+        return self._travel(select(ChangeRow).where(ChangeRow.undone).order_by(ChangeRow.id), back=False)
+
+    def next_changes(self) -> tuple[str | None, str | None]:
+        """What ``undo`` and ``redo`` would take back or do again."""
+        with self.session() as session:
+            undo = select(ChangeRow.label).where(~ChangeRow.undone).order_by(ChangeRow.id.desc()).limit(1)
+            redo = select(ChangeRow.label).where(ChangeRow.undone).order_by(ChangeRow.id).limit(1)
+            return session.scalars(undo).first(), session.scalars(redo).first()
+
+    def _travel(self, query: Any, back: bool) -> str | None:
+        with self.writing() as session:
+            change = session.scalars(query.limit(1)).first()
+            if change is None:
+                return None
+            row = session.get_one(ItemRow, change.item_id)
+            target = change.before if back else change.after
+            row.removed = target is None
+            if target is not None:
+                row.payload = target
+            row.revision += 1
+            change.undone = back
+            label: str = change.label
+            return label
+
+    def attach(self, name: str, media_type: str, data: bytes) -> int:
+        with self.session() as session:
+            row = AttachmentRow(name=name, media_type=media_type, data=data)
+            session.add(row)
+            session.flush()
+            return row.id
+
+    def attachment(self, attachment_id: int) -> tuple[str, str, bytes]:
+        """Name, media type and bytes of a kept file."""
+        with self.session() as session:
+            row = session.get(AttachmentRow, attachment_id)
+            if row is None:
+                raise NotFound(f"There is no kept file {attachment_id} in this review.")
+            return row.name, row.media_type, row.data

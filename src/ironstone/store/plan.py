@@ -1,0 +1,307 @@
+"""What the first pass over the files settles: the weld, what each array is, where it lives, what is missing or doubtful."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Sequence
+from dataclasses import dataclass, field, replace
+from pathlib import Path
+
+import numpy as np
+from numpy.typing import NDArray
+
+from ironstone.core.errors import IronstoneError
+from ironstone.core.field.classify import BREAKS, Guess, classify, converted
+from ironstone.core.kinds import kind_of
+from ironstone.core.mesh.cells import CELLS
+from ironstone.core.mesh.gauss import known_counts
+from ironstone.core.mesh.mesh import Int, Mesh
+from ironstone.core.mesh.weld import TOLERANCE, CopyCheck, Weld, weld
+from ironstone.formats.registry import RawArray, RawStep
+from ironstone.store.models import FieldRow
+
+
+@dataclass
+class Plan:
+    """What the first pass over the files settles."""
+
+    first: RawStep
+    weld: Weld
+    points: dict[str, Guess]
+    cells: dict[str, Guess]
+    checks: dict[str, CopyCheck] = field(default_factory=dict)
+    times: list[float | None] = field(default_factory=list)
+    warnings: list[str] = field(default_factory=list)
+    missing: dict[str, list[int]] = field(default_factory=dict)
+    corners: dict[str, Guess] = field(default_factory=dict)
+    moments: list[tuple[str, str]] = field(default_factory=list)
+
+    def guesses(self) -> tuple[tuple[str, str, dict[str, Guess]], ...]:
+        """Of each kind of array: where it lives in words, the attribute of a RawStep, and what its arrays were taken for."""
+        return (
+            ("points", "point_data", self.points),
+            ("elements", "cell_data", self.cells),
+            ("corners", "corner_data", self.corners),
+        )
+
+
+def gaps_in_numbers(paths: Sequence[Path]) -> list[str]:
+    """Say which files of a numbered series are not there: a step that was forgotten, or never written."""
+    found = [re.findall(r"\d+", p.stem) for p in paths]
+    if len(paths) < 3 or not all(found):
+        return []
+    numbers = [int(f[-1]) for f in found]
+    strides = np.diff(numbers)
+    usual = int(np.median(strides))
+    if usual < 1:
+        return []
+    lost = [n + usual * k for n, d in zip(numbers, strides.tolist(), strict=False) if d > usual for k in range(1, -(-d // usual))]
+    if not lost or len(lost) > len(numbers):
+        return []
+    shown = ", ".join(map(str, lost[:5])) + (" and more" if len(lost) > 5 else "")
+    return [f"The files' numbers leave out {shown}: steps may be missing."]
+
+
+def series_name(paths: Sequence[Path]) -> str:
+    """The name of a single file whole, as in 'le10' or 'lug_v2'; of a numbered series what its files share before the number."""
+    if len(paths) == 1:
+        return paths[0].stem
+    stems = [p.stem for p in paths]
+    shared = next((i for i, letters in enumerate(zip(*stems, strict=False)) if len(set(letters)) > 1), min(map(len, stems)))
+    return stems[0][:shared].rstrip("0123456789").rstrip("_-. ") or stems[0]
+
+
+def _find_ids(data: dict[str, RawArray], guesses: dict[str, Guess]) -> Int | None:
+    for name, guess in guesses.items():
+        if guess.role == "ids":
+            return data[name].values[:, 0].astype(np.int64)
+    return None
+
+
+_PARTS = ((" (real)", " (imaginary)"), ("_real", "_imag"), ("_re", "_im"), (" real", " imaginary"))
+
+
+def joined(raw: RawStep) -> RawStep:
+    """A step in which the real and the imaginary part of a harmonic, two arrays in the file, are one."""
+    for data in (raw.point_data, raw.cell_data, raw.corner_data):
+        for real_end, imaginary_end in _PARTS:
+            for name in [n for n in data if n.lower().endswith(real_end)]:
+                stem = name[: -len(real_end)]
+                other = next((n for n in data if n.lower() == (stem + imaginary_end).lower()), None)
+                if other is None or stem in data or data[name].values.shape != data[other].values.shape:
+                    continue
+                real, imaginary = data.pop(name), data.pop(other)
+                data[stem] = RawArray(np.hstack([real.values, imaginary.values]), real.components, harmonic=True)
+    return raw
+
+
+def _guess(name: str, array: RawArray, on_elements: bool, gauss: frozenset[int] = frozenset()) -> Guess:
+    if not array.harmonic:
+        return classify(name, array.values, array.components, on_elements, gauss)
+    found = classify(name, np.hsplit(array.values, 2)[0], array.components, on_elements, gauss)
+    return replace(found, harmonic=True, notes=(*found.notes, "real and imaginary part, two arrays in the file"))
+
+
+def first_look(raw: RawStep) -> Plan:
+    counts = [set(known_counts(CELLS[t])) for t in np.flatnonzero(np.bincount(raw.types, minlength=256)).tolist()]
+    gauss = frozenset(set().union(*counts))
+    points = {n: _guess(n, a, False) for n, a in raw.point_data.items()}
+    cells = {n: _guess(n, a, True, gauss) for n, a in raw.cell_data.items()}
+    corners = {n: _guess(n, a, False) for n, a in raw.corner_data.items()}
+    ids = raw.node_ids if raw.node_ids is not None else _find_ids(raw.point_data, points)
+    if raw.node_ids is not None:
+        # The format itself has nodes: nothing is to be joined.
+        welded = Weld(np.arange(len(raw.points)), len(raw.points), True, "nodes shared, numbered by the file")
+    else:
+        part = _partition(raw, cells)[0]
+        shared = len(raw.points) > 0 and np.bincount(raw.connectivity).max(initial=0) > 1
+        point_part = np.full(len(raw.points), -1, dtype=np.int64)
+        if not shared:
+            point_part[raw.connectivity] = np.repeat(part, np.diff(raw.offsets))
+        welded = weld(np.asarray(raw.points, dtype=np.float64), raw.connectivity, point_part, ids)
+    plan = Plan(raw, welded, points, cells, corners=corners)
+    for array, guess in points.items():
+        if guess.role == "field" and kind_of(guess.kind).single_valued and not welded.shared:
+            plan.checks[array] = CopyCheck(precision(raw.point_data[array].values))
+    plan.warnings += raw.notes
+    for _, _, guesses in plan.guesses():
+        plan.warnings += [note for g in guesses.values() if g.role == "ignored" for note in g.notes]
+    return plan
+
+
+def precision(values: NDArray[np.generic]) -> str:
+    return "single" if values.dtype == np.float32 else "double"
+
+
+def _partition(raw: RawStep, cells: dict[str, Guess]) -> tuple[NDArray[np.int32], tuple[str, ...]]:
+    """Part of each element and the names of the parts."""
+    if raw.part is not None:
+        return raw.part, raw.part_names
+    for wanted in ("part", "material", ""):
+        for name, guess in cells.items():
+            if guess.role == "partition" and guess.kind == wanted:
+                distinct, part = np.unique(raw.cell_data[name].values[:, 0], return_inverse=True)
+                return part.astype(np.int32), tuple(f"{name} {v}" for v in distinct.tolist())
+    return np.zeros(len(raw.types), dtype=np.int32), ("part 1",)
+
+
+def _material(raw: RawStep, cells: dict[str, Guess]) -> tuple[NDArray[np.int32] | None, tuple[str, ...]]:
+    """Material number of each element and the materials' names, None where the file has no such array."""
+    if raw.material is not None:
+        return raw.material, raw.material_names
+    for name, guess in cells.items():
+        if guess.role == "partition" and guess.kind == "material":
+            distinct, material = np.unique(raw.cell_data[name].values[:, 0], return_inverse=True)
+            return material.astype(np.int32), tuple(f"{name} {v}" for v in distinct.tolist())
+    return None, ()
+
+
+def _breaks(raw: RawStep) -> NDArray[np.int32] | None:
+    """A number for each thickness and property that elements have, None where all have the same."""
+    found = [a.values[:, 0] for n, a in raw.cell_data.items() if n.strip().lower().replace(" ", "_") in BREAKS]
+    if not found:
+        return None
+    _, numbers = np.unique(np.stack(found, axis=1), axis=0, return_inverse=True)
+    return numbers.ravel().astype(np.int32) if numbers.max(initial=0) else None
+
+
+def look(plan: Plan, raw: RawStep, index: int, path: Path, first: Path) -> None:
+    """Check one step against the first and watch the copies of its nodes."""
+    if not raw.same_mesh and raw is not plan.first:
+        _same_mesh(plan.first, raw, path, first)
+    plan.times.append(raw.time)
+    plan.moments.append((raw.kind, raw.loading))
+    for where, attribute, guesses in plan.guesses():
+        data: dict[str, RawArray] = getattr(raw, attribute)
+        for name, array in data.items():
+            if name not in guesses and index:
+                # An array that begins later in the series is a field like the others, missing in the steps before.
+                guesses[name] = _guess(name, array, attribute == "cell_data")
+                getattr(plan.first, attribute)[name] = array
+                if guesses[name].role == "field":
+                    plan.missing.setdefault(name, []).extend(range(index))
+                    if attribute == "point_data" and kind_of(guesses[name].kind).single_valued and not plan.weld.shared:
+                        plan.checks[name] = CopyCheck(precision(array.values))
+        for name, guess in guesses.items():
+            if guess.role != "field":
+                continue
+            here = data.get(name)
+            if here is None:
+                plan.missing.setdefault(name, []).append(index)
+                continue
+            expected = getattr(plan.first, attribute)[name].values.shape
+            if here.values.shape != expected:
+                raise IronstoneError(
+                    f"{path.name}: '{name}' has {here.values.shape[1]} columns on {here.values.shape[0]} {where}, "
+                    f"{first.name} has {expected[1]} on {expected[0]}.",
+                    "Take the files of one run in together.",
+                )
+            if here.values.dtype.kind == "f" and np.isinf(here.values).any():
+                raise IronstoneError(f"{path.name}: '{name}' holds infinite values.", "Export the file again.")
+    for name, check in plan.checks.items():
+        if name not in raw.point_data:
+            continue
+        values = np.asarray(raw.point_data[name].values, dtype=np.float64)
+        if plan.points[name].kind == "displacement" and plan.weld.how.startswith("joined by coincidence"):
+            reach = float(np.abs(np.nan_to_num(values)).max(initial=0.0))
+            plan.weld.split(np.nan_to_num(values), 10 * TOLERANCE[check.precision] * max(reach, 1e-300))
+        check.look(index, values, plan.weld)
+
+
+def _same_mesh(first: RawStep, raw: RawStep, path: Path, first_path: Path) -> None:
+    def differs(what: str) -> IronstoneError:
+        return IronstoneError(
+            f"{path.name} holds another mesh than {first_path.name}: {what}.",
+            "Take it in as a result of its own; series whose mesh changes are not read yet.",
+        )
+
+    if len(raw.types) != len(first.types):
+        raise differs(f"{len(raw.types)} elements against {len(first.types)}")
+    if len(raw.points) != len(first.points):
+        raise differs(f"{len(raw.points)} points against {len(first.points)}")
+    if not np.array_equal(raw.types, first.types) or not np.array_equal(raw.connectivity, first.connectivity):
+        raise differs("its elements join other points")
+    size = float(np.ptp(first.points, axis=0).max(initial=0.0))
+    away = float(np.abs(raw.points.astype(np.float64) - first.points).max(initial=0.0))
+    if away > 1e-5 * size:
+        raise differs(f"its points lie up to {away:.3g} elsewhere")
+
+
+def settle(plan: Plan, count: int) -> None:
+    """Turn what was seen at all steps into the final place of each field, and warnings in words."""
+    for name, check in plan.checks.items():
+        if not check.agree:
+            plan.warnings.append(
+                f"'{name}' differs between copies of one node by up to {check.disagreement:.3g} "
+                f"(step {check.worst_step + 1}), though a {plan.points[name].kind} has one value there: kept at the corners."
+            )
+    for name, steps in plan.missing.items():
+        plan.warnings.append(f"'{name}' is missing in {len(steps)} of {count} steps: no value there.")
+    given = [t for t in plan.times if t is not None]
+    if len(given) < count and given:
+        plan.warnings.append("Some files state no time: steps are counted instead.")
+    if len(given) == count and len(set(plan.moments)) == 1 and (np.diff(given) < 0).any():
+        plan.warnings.append("The times do not rise in the order of the file numbers: the files' order is kept.")
+    if plan.weld.shared:
+        smooth = [n for n, g in plan.points.items() if g.role == "field" and kind_of(g.kind).smoothed]
+        if smooth:
+            plan.warnings.append(
+                f"{', '.join(smooth)}: node values on shared nodes. They were averaged before import and cannot be un-averaged."
+            )
+    if not any(g.role == "field" for _, _, guesses in plan.guesses() for g in guesses.values()):
+        plan.warnings.append("The files hold a mesh and no results: they were cut off, or the results are in another file.")
+    elif not any(g.kind == "displacement" for g in plan.points.values()):
+        plan.warnings.append("No displacement was found: the deformed shape cannot be shown.")
+
+
+def mesh_of(plan: Plan) -> Mesh:
+    raw, welded = plan.first, plan.weld
+    part, names = _partition(raw, plan.cells)
+    first = welded.first
+    ids = raw.node_ids if raw.node_ids is not None else _find_ids(raw.point_data, plan.points)
+    element_ids = raw.element_ids if raw.element_ids is not None else _find_ids(raw.cell_data, plan.cells)
+    node_sets: dict[str, Int] = {name: np.unique(welded.label[members]) for name, members in raw.node_sets.items()}
+    for name, guess in plan.points.items():
+        if guess.role == "set":
+            node_sets[name] = np.unique(welded.label[raw.point_data[name].values[:, 0] == 1])
+    element_sets = dict(raw.element_sets) | {
+        name: np.flatnonzero(raw.cell_data[name].values[:, 0] == 1) for name, g in plan.cells.items() if g.role == "set"
+    }
+    material, material_names = _material(raw, plan.cells)
+    return Mesh(
+        points=np.asarray(raw.points, dtype=np.float64)[first],
+        types=raw.types,
+        offsets=raw.offsets,
+        connectivity=raw.connectivity if welded.straight else welded.label[raw.connectivity],
+        node_ids=ids[first] if ids is not None else np.arange(len(first)),
+        element_ids=element_ids if element_ids is not None else np.arange(len(raw.types)),
+        part=part,
+        part_names=names,
+        node_sets=node_sets,
+        element_sets=element_sets,
+        material=material,
+        material_names=material_names,
+        breaks=_breaks(raw),
+    )
+
+
+def as_field(name: str, guess: Guess) -> Guess | None:
+    """What is stored as a field: fields, and model data that come as whole numbers, as names."""
+    if guess.role == "field":
+        return guess
+    if guess.role == "partition" and guess.kind != "part":
+        note = f"'{name}' holds whole numbers that name something: never averaged"
+        return replace(guess, role="field", kind="", rank="scalar", components=("value",), names=True, notes=(note,), guessed=True)
+    return None
+
+
+def field_values(plan: Plan, attribute: str, array: RawArray | None, row: FieldRow) -> NDArray[np.floating] | None:
+    if array is None:
+        return None
+    more = row.more
+    values = converted(array.values, array.components, row.rank, more["points"] or more["layers"], more["harmonic"])
+    if row.location == "node":
+        return values if plan.weld.straight else values[plan.weld.first]
+    if row.location == "corner" and attribute == "point_data":
+        return values[plan.first.connectivity]
+    return values

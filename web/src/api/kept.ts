@@ -1,0 +1,142 @@
+import { keepPreviousData, useQuery } from "@tanstack/react-query";
+import { save } from "../bench/clipboard";
+import { type Look, type ReadingChoice, useBench } from "../bench/store";
+import { fetchPacked, query } from "./binary";
+import { api, ask, Problem, type Schemas } from "./client";
+import { readingQuery, useChange } from "./queries";
+
+/** The words of each kind of thing that is kept by the addresses all kinds share. */
+export interface KeptWords {
+  path: Schemas["PathIn"];
+  cut: Schemas["CutIn"];
+  gauges: Schemas["GaugeList"];
+}
+
+export interface Kept<Words> {
+  id: number;
+  revision: number;
+  words: Words;
+}
+
+export type Answer = Schemas["Answer"];
+
+export function useKept<Kind extends keyof KeptWords>(kind: Kind, result: number | null) {
+  return useQuery({
+    queryKey: ["kept", kind, result],
+    enabled: result !== null,
+    queryFn: async ({ signal }) =>
+      (await ask(
+        api.GET("/api/kept/{kind}", { params: { path: { kind }, query: { result: result! } }, signal }),
+      )) as unknown as Kept<KeptWords[Kind]>[],
+  });
+}
+
+/** Keeping, changing and removing things of a kind. */
+export function useKeeping<Kind extends keyof KeptWords>(kind: Kind) {
+  const keep = useChange(
+    async (words: Partial<KeptWords[Kind]>) =>
+      (await ask(
+        api.POST(`/api/keep/${kind}` as "/api/keep/path", { body: words as unknown as Schemas["PathIn"] }),
+      )) as unknown as Kept<KeptWords[Kind]>,
+  );
+  const change = useChange(({ id, words }: { id: number; words: Partial<KeptWords[Kind]> }) =>
+    ask(
+      api.PUT("/api/kept/{kind}/{item}", {
+        params: { path: { kind, item: id } },
+        body: words as unknown as Record<string, never>,
+      }),
+    ),
+  );
+  const remove = useChange((id: number) =>
+    ask(api.DELETE("/api/kept/{kind}/{item}", { params: { path: { kind, item: id } } })),
+  );
+  /** The words of a thing with the change that is under way, so that a switch stands where it was put. */
+  const now = (item: Kept<KeptWords[Kind]>): KeptWords[Kind] =>
+    change.isPending && change.variables.id === item.id ? { ...item.words, ...change.variables.words } : item.words;
+  return { keep, change, remove, now };
+}
+
+/** A question by its kind and words, answered at the service. */
+export async function question(kind: string, words: object, signal?: AbortSignal): Promise<Answer> {
+  return ask(api.POST(`/api/ask/${kind}` as "/api/ask/profile", { body: words as Schemas["ProfileQuestion"], signal }));
+}
+
+/** A question that is asked again whenever its words change; null asks nothing. */
+export function useAsked(kind: string, words: object | null) {
+  const { result, reading, step } = useBench();
+  const asked = words && reading && { result, ...withoutNulls(reading), step, ...words };
+  return useQuery({
+    queryKey: ["asked", kind, asked],
+    enabled: asked !== null && result !== null,
+    retry: false,
+    placeholderData: keepPreviousData,
+    queryFn: ({ signal }) => question(kind, asked!, signal),
+  });
+}
+
+export const withoutNulls = <T extends object>(words: T): Partial<T> =>
+  Object.fromEntries(Object.entries(words).filter(([, v]) => v !== null)) as Partial<T>;
+
+/** The table of a question's answer, as a file. */
+export async function tableOf(kind: string, words: object, form: "csv" | "xlsx"): Promise<Blob> {
+  const answer = await fetch(`/api/ask/${kind}.${form}`, {
+    method: "POST",
+    headers: { "Content-Type": "application/json" },
+    body: JSON.stringify(words),
+  });
+  if (!answer.ok) {
+    const said = (await answer.json().catch(() => ({}))) as { title?: string; hint?: string };
+    throw new Problem(said.title ?? "The table could not be made.", said.hint ?? "");
+  }
+  return answer.blob();
+}
+
+/** Saves the table of a question's answer. */
+export async function saveTable(kind: string, words: object, form: "csv" | "xlsx", name: string): Promise<void> {
+  const address = URL.createObjectURL(await tableOf(kind, words, form));
+  save(address, `${name}.${form}`);
+  window.setTimeout(() => URL.revokeObjectURL(address), 10_000);
+}
+
+export interface CutHead {
+  of: string;
+  /** What its colours are of, and whether that is a reading of its own. */
+  shown: string;
+  unit: string;
+  own: boolean;
+  triangles: number;
+  low: number | null;
+  high: number | null;
+}
+
+export type CutWords = KeptWords["cut"];
+
+/** What is drawn of a cut at a step: triangles with a reading on them. */
+export function cutFacesQuery(
+  result: number,
+  reading: ReadingChoice | null,
+  step: number,
+  look: Look,
+  cut: Pick<CutWords, "through" | "iso" | "band" | "reading" | "shows" | "own">,
+) {
+  const asked =
+    reading &&
+    query({
+      ...readingQuery(reading, step),
+      through: cut.through,
+      iso: (cut.iso ?? []).join(","),
+      band: cut.band,
+      values_of: cut.reading ? JSON.stringify(cut.reading) : "",
+      shown: cut.shows === "own" && cut.own ? JSON.stringify(cut.own) : "",
+      hidden: look.hidden.join(","),
+    });
+  return {
+    queryKey: ["cut faces", result, asked],
+    enabled: asked !== null,
+    retry: false,
+    staleTime: 60_000,
+    gcTime: 60_000,
+    queryFn: ({ signal }: { signal: AbortSignal }) =>
+      fetchPacked<CutHead>(`/api/results/${result}/cut-faces?${asked}`, signal),
+  };
+}

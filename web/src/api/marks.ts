@@ -1,0 +1,80 @@
+import { keepPreviousData, useQuery } from "@tanstack/react-query";
+import { useBench } from "../bench/store";
+import { fetchPacked, query } from "./binary";
+import { api, ask } from "./client";
+import { type ArrowsHead, lookQuery, readingQuery } from "./queries";
+
+export function useFlags(result: number | null) {
+  return useQuery({
+    queryKey: ["flags", result],
+    enabled: result !== null,
+    queryFn: ({ signal }) => ask(api.GET("/api/flags", { params: { query: { result: result! } }, signal })),
+  });
+}
+
+/** What a flag says of the reading in view. */
+export function useFlagAnswer(flag: number) {
+  const { reading, step } = useBench();
+  return useQuery({
+    queryKey: ["answer", flag, reading, step],
+    enabled: reading !== null,
+    retry: false,
+    placeholderData: keepPreviousData,
+    queryFn: ({ signal }) =>
+      ask(
+        api.GET("/api/flags/{flag}/answer", {
+          params: { path: { flag }, query: readingQuery(reading!, step) },
+          signal,
+        }),
+      ),
+  });
+}
+
+export function useArrows() {
+  const { result, step, look, arrows } = useBench();
+  const asked = query({ ...lookQuery(look), step, field: arrows?.field, spacing: arrows?.spacing });
+  return useQuery({
+    queryKey: ["arrows", result, asked],
+    enabled: result !== null && arrows !== null,
+    retry: false,
+    placeholderData: keepPreviousData,
+    queryFn: ({ signal }) => fetchPacked<ArrowsHead>(`/api/results/${result}/arrows?${asked}`, signal),
+  });
+}
+
+export function useMeasured(what: "length" | "angle" | "area" | "volume" | null) {
+  const { result, step, look, measuring } = useBench();
+  const { nodes, face, fold, element } = measuring;
+  const enough =
+    what === "length"
+      ? nodes.length >= 2
+      : what === "angle"
+        ? nodes.length === 3
+        : what === "area"
+          ? face !== null
+          : what === "volume";
+  const asked = {
+    ...lookQuery(look),
+    step,
+    what: what ?? "length",
+    nodes: what === "length" || what === "angle" ? nodes.join(",") : "",
+    face: what === "area" ? (face ?? -1) : -1,
+    fold,
+    elements: what === "volume" && element !== null ? String(element) : "",
+  };
+  return useQuery({
+    queryKey: ["measure", result, asked],
+    enabled: result !== null && what !== null && enough,
+    retry: false,
+    placeholderData: keepPreviousData,
+    queryFn: ({ signal }) =>
+      ask(api.GET("/api/results/{result}/measure", { params: { path: { result: result! }, query: asked }, signal })),
+  });
+}
+
+export const useViews = (result: number | null) =>
+  useQuery({
+    queryKey: ["views", result],
+    enabled: result !== null,
+    queryFn: ({ signal }) => ask(api.GET("/api/views", { params: { query: { result: result! } }, signal })),
+  });

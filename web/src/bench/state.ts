@@ -1,0 +1,341 @@
+import type { MapName } from "../theme/colours";
+
+export type Bay = "intake" | "balance" | "field" | "path" | "trace" | "exhibits";
+export type Averaging = "off" | "element" | "part" | "material" | "all";
+export type Of = "value" | "jump" | "jump-within-material" | "error";
+export type Over = "step" | "largest" | "smallest" | "magnitude";
+export type Fit = "step" | "all" | "set";
+
+/** The reading in view, without its step. */
+export interface ReadingChoice {
+  field: string;
+  measure: string;
+  averaging: Averaging;
+  order: "components" | "measure";
+  region: string;
+  unit: string | null;
+  /** The value itself, how far it jumps between the elements that meet at a node, or the error estimated from it. */
+  of: Of;
+  axes: string;
+  /** Normal of the plane a traction is taken on, "x,y,z" in the axes. */
+  plane: string | null;
+  weight: "plain" | "volume";
+  /** Degrees above which shells are not averaged across a fold. */
+  fold: number;
+  over: Over;
+  span: string;
+  when: boolean;
+  /** What the reading that is taken off has other than this one: "step=0;averaging=all". */
+  against: string | null;
+  /** Of a field with layers: "3", "3:top", "largest"; of a harmonic: degrees, "magnitude", "peak". */
+  layer: string;
+  phase: string;
+}
+
+/** A reading as it starts: nothing averaged, one step, global axes. */
+export const freshReading = (field: string, measure: string): ReadingChoice => ({
+  field,
+  measure,
+  averaging: "off",
+  order: "components",
+  region: "all",
+  unit: null,
+  of: "value",
+  axes: "global",
+  plane: null,
+  weight: "plain",
+  fold: 20,
+  over: "step",
+  span: "all",
+  when: false,
+  against: null,
+  layer: "",
+  phase: "",
+});
+
+export type Style = "shaded" | "lines" | "inside" | "outline";
+
+/** What of the model is drawn, and how; none of it changes a value. */
+export interface Look {
+  /** Parts by position: left out, and seen through. */
+  hidden: number[];
+  translucent: number[];
+  /** Pieces a face's side is drawn in; 0 leaves it to the model's size. */
+  detail: number;
+  style: Style;
+  nodes: boolean;
+  apart: boolean;
+  /** Bars and shells at their own section and thickness. */
+  solid: boolean;
+  perspective: boolean;
+  /** The other half of a result that is one half of a body. */
+  mirrored: boolean;
+}
+
+export const freshLook: Look = {
+  hidden: [],
+  translucent: [],
+  detail: 0,
+  style: "shaded",
+  nodes: false,
+  apart: false,
+  solid: false,
+  perspective: false,
+  mirrored: true,
+};
+
+/** Arrows of a vector field, or crosses of a tensor's principals. */
+export interface ArrowChoice {
+  field: string;
+  /** Length of the longest, and least distance between two, as shares of the model's size. */
+  length: number;
+  spacing: number;
+  full: boolean;
+  /** What of an arrow is at its point: the tail, the tip, or whichever keeps it outside the body (a push its tip, a pull its tail). */
+  at: "tail" | "tip" | "outside";
+  /** Each direction has an arrow of its own. */
+  split: boolean;
+}
+
+export const freshArrows = (field: string): ArrowChoice => ({
+  field,
+  length: 0.12,
+  spacing: 0.04,
+  full: false,
+  at: "tail",
+  split: false,
+});
+
+/** What a click on the model does. */
+export type Picking = "flag" | "point" | "hide" | "length" | "angle" | "area" | "volume" | "path" | "plane" | "gauge";
+
+/** What has been picked to be measured. */
+export interface Measuring {
+  nodes: number[];
+  face: number | null;
+  fold: number;
+  element: number | null;
+}
+
+export const nothingPicked: Measuring = { nodes: [], face: null, fold: 20, element: null };
+
+/** What a click on the model found. */
+export interface Pick {
+  node: number;
+  xyz: [number, number, number];
+}
+
+/** A line that is being made or changed. */
+export interface Draft {
+  /** The kept path it is, or null for a new one. */
+  id: number | null;
+  name: string;
+  kind: string;
+  /** Its places and numbers as they are written, one after the other. */
+  values: string[];
+  side: string;
+  reverse: boolean;
+  before: number;
+  after: number;
+}
+
+/** What a profile is drawn over, and what stands beside it. */
+export interface ProfileLook {
+  /** "true", "relative", or a point "x,y,z" it is counted from. */
+  distance: string;
+  shape: "undeformed" | "deformed";
+  linearise: boolean;
+  formula: string;
+  test: number | null;
+}
+
+export const freshProfile: ProfileLook = {
+  distance: "true",
+  shape: "undeformed",
+  linearise: false,
+  formula: "",
+  test: null,
+};
+
+/** A profile that stays in the plot while the reading, the step or the line goes on. */
+export interface HeldProfile {
+  label: string;
+  words: object;
+}
+
+export interface Playing {
+  from: number;
+  /** null: to the last step. */
+  to: number | null;
+  stride: number;
+  way: "on" | "back" | "both";
+}
+
+export const freshPlaying: Playing = { from: 0, to: null, stride: 1, way: "on" };
+
+export interface Recent {
+  result: number;
+  reading: ReadingChoice;
+  sentence: string;
+}
+
+/** Long work the view waits for: how far it is, and how to stop it. */
+export interface Work {
+  share: number;
+  text: string;
+  stop: () => void;
+}
+
+export interface KeyChoice {
+  low: number | null;
+  high: number | null;
+  fit: Fit;
+  bands: number;
+  map: MapName;
+  log: boolean;
+  /** Lines of equal value at the borders of the bands: none, over the colours, or alone. */
+  iso: "none" | "over" | "alone";
+  /** What the distribution beside the key is by. */
+  weigh: "area" | "volume";
+}
+
+export interface Camera {
+  position: [number, number, number];
+  target: [number, number, number];
+  zoom: number;
+}
+
+/** What belongs to one view of the bench. A bench has one pane; a second one stands beside it and moves on its own. */
+export interface Pane {
+  result: number | null;
+  reading: ReadingChoice | null;
+  step: number;
+  exaggeration: number;
+  meshLines: boolean;
+  undeformed: boolean;
+  key: KeyChoice;
+  camera: Camera | null;
+  look: Look;
+  arrows: ArrowChoice | null;
+  /** Highest and lowest labelled in place. */
+  labelled: boolean;
+  /** The next drag on the view zooms to the box it spans. */
+  boxing: boolean;
+  /** A direction the view is asked to look from. */
+  lookFrom: { from: [number, number, number]; count: number } | null;
+  /** A place the view is asked to go to: counts up so that the same place can be asked for twice. */
+  goTo: { xyz: [number, number, number]; count: number } | null;
+  fitCount: number;
+  work: Work | null;
+  measuring: Measuring;
+  /** The member of bars in view, numbered from 1. */
+  member: number | null;
+  /** The paths whose profiles are drawn; null: the first. */
+  paths: number[] | null;
+  draft: Draft | null;
+  profile: ProfileLook;
+  held: HeldProfile[];
+  /** Where the pointer is on the plot of profiles. */
+  chainage: number | null;
+  /** The cut that is chosen, and its plane while it is being moved. */
+  cut: number | null;
+  moving: string | null;
+  /** The gauge list in view, and whether its gauges are read along their direction. */
+  gauges: number | null;
+  along: boolean;
+  /** Places picked for what is being made. */
+  picks: Pick[];
+}
+
+/** What the bench has once, whatever its panes show. */
+export interface Shared {
+  bay: Bay;
+  strata: boolean;
+  strataHeight: number;
+  tab: string;
+  /** What stands beside the plot of the tab: another tab's plot, or '' its table. */
+  beside: string;
+  playing: boolean;
+  speed: number;
+  play: Playing;
+  picking: Picking;
+  recent: Recent[];
+  fieldTab: string;
+  balanceTab: string;
+  pathTab: string;
+  pairing: number | null;
+  test: number | null;
+}
+
+/** What can be done to a pane, and to the bench from it. */
+export interface Actions {
+  set: (change: Partial<Pane & Shared>) => void;
+  setKey: (change: Partial<KeyChoice>) => void;
+  setReading: (change: Partial<ReadingChoice>) => void;
+  setLook: (change: Partial<Look>) => void;
+  /** Another result comes into view: what belongs to the one before it is put away. */
+  open: (result: number) => void;
+}
+
+/** The bench as one of its panes sees it. */
+export type BenchState = Pane & Shared & Actions;
+
+export const freshKey: KeyChoice = {
+  low: null,
+  high: null,
+  fit: "step",
+  bands: 9,
+  map: "auto",
+  log: false,
+  iso: "none",
+  weigh: "area",
+};
+
+export const freshPane: Pane = {
+  result: null,
+  reading: null,
+  step: 0,
+  exaggeration: 1,
+  meshLines: true,
+  undeformed: true,
+  key: freshKey,
+  camera: null,
+  look: freshLook,
+  arrows: null,
+  labelled: true,
+  boxing: false,
+  lookFrom: null,
+  goTo: null,
+  fitCount: 0,
+  work: null,
+  measuring: nothingPicked,
+  member: null,
+  paths: null,
+  draft: null,
+  profile: freshProfile,
+  held: [],
+  chainage: null,
+  cut: null,
+  moving: null,
+  gauges: null,
+  along: false,
+  picks: [],
+};
+
+export const freshShared: Shared = {
+  bay: "field",
+  strata: true,
+  strataHeight: 232,
+  tab: "loop",
+  beside: "",
+  playing: false,
+  speed: 10,
+  play: freshPlaying,
+  picking: "flag",
+  recent: [],
+  fieldTab: "values",
+  balanceTab: "balance",
+  pathTab: "paths",
+  pairing: null,
+  test: null,
+};

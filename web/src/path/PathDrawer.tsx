@@ -1,0 +1,27 @@
+import { useBench } from "../bench/store";
+import { type DrawerTab, DrawerTabs } from "../controls/DrawerTabs";
+import { GaugesTab } from "./GaugesTab";
+import { PathsTab } from "./PathsTab";
+
+const tabs: DrawerTab[] = [
+  { tab: "paths", label: "Paths", drawn: () => <PathsTab /> },
+  { tab: "gauges", label: "Gauges", drawn: () => <GaugesTab /> },
+];
+
+/** Values along lines and at measuring points. */
+export function PathDrawer() {
+  const { reading, pathTab, set } = useBench();
+  if (!reading) return <h5>Path</h5>;
+  return (
+    <div data-testid="path">
+      <DrawerTabs
+        name="Path"
+        tabs={tabs}
+        chosen={pathTab}
+        onChoose={(tab) =>
+          set({ pathTab: tab, picks: [], picking: "flag", strata: true, tab: tab === "paths" ? "profile" : "gauges" })
+        }
+      />
+    </div>
+  );
+}

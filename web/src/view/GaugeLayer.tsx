@@ -1,0 +1,70 @@
+import { useEffect, useRef } from "react";
+import * as THREE from "three";
+import { useBench } from "../bench/store";
+import { type GaugeRow, rowsOf, useGauges } from "../lines/gauges";
+import { figure } from "../reading/format";
+import { useView } from "./handle";
+import { placeLabels } from "./labels";
+
+/** The gauges of the list in view, each with its value; a ring and a word where one lies outside the body. */
+export function GaugeLayer({ moves }: { moves: boolean }) {
+  const { bay, pathTab, tab, strata } = useBench();
+  const wanted = (bay === "path" && pathTab === "gauges") || (strata && tab === "gauges");
+  const asked = useGauges(wanted);
+  if (!wanted || !asked.data || asked.error) return null;
+  return <Gauges rows={rowsOf(asked.data)} unit={asked.data.unit ?? ""} moves={moves} />;
+}
+
+function Gauges({ rows, unit, moves }: { rows: GaugeRow[]; unit: string; moves: boolean }) {
+  const view = useView();
+  const exaggeration = useBench((s) => s.exaggeration);
+  const layer = useRef<HTMLDivElement>(null);
+  const leaders = useRef<SVGPathElement>(null);
+  useEffect(() => {
+    const at = new THREE.Vector3();
+    const f = moves ? exaggeration : 0;
+    const stop = view.onFrame(({ camera, width, height }) => {
+      const marks = [...(layer.current?.querySelectorAll<HTMLElement>(".gauge-mark") ?? [])];
+      const labels = [...(layer.current?.querySelectorAll<HTMLElement>(".gauge-label") ?? [])];
+      const pixels = rows.map(({ xyz: _, at: place, moved }) => {
+        at.set(place[0]! + f * moved[0]!, place[1]! + f * moved[1]!, place[2]! + f * moved[2]!).project(camera);
+        return { x: ((at.x + 1) / 2) * width, y: ((1 - at.y) / 2) * height };
+      });
+      const placed = placeLabels(
+        pixels,
+        labels.map((l) => ({ width: l.offsetWidth, height: l.offsetHeight })),
+        width,
+        height,
+      );
+      let lines = "";
+      placed.forEach((p, i) => {
+        const pixel = pixels[i]!;
+        if (marks[i]) marks[i]!.style.transform = `translate(${pixel.x}px, ${pixel.y}px)`;
+        const label = labels[i];
+        if (!label) return;
+        label.style.transform = `translate(${p.x}px, ${p.y}px)`;
+        const end = p.x > pixel.x ? p.x : p.x + label.offsetWidth;
+        lines += `M${pixel.x.toFixed(1)},${pixel.y.toFixed(1)}L${end.toFixed(1)},${(p.y + label.offsetHeight / 2).toFixed(1)}`;
+      });
+      leaders.current?.setAttribute("d", lines);
+    });
+    view.redraw?.();
+    return () => stop();
+  }, [rows, moves, exaggeration, view]);
+  return (
+    <div className="gauge-layer" ref={layer} data-testid="gauge-layer">
+      <svg aria-hidden="true">
+        <path ref={leaders} />
+      </svg>
+      {rows.map((r, i) => (
+        <i className={`gauge-mark ${r.inside ? "" : "gauge-out"}`} key={`${r.name} ${i}`} />
+      ))}
+      {rows.map((r, i) => (
+        <span className={`gauge-label fig ${r.inside ? "" : "gauge-out"}`} key={`${r.name} ${i}`}>
+          {r.name} {figure(r.value)} {unit}
+          {r.where === "outside" && `, ${figure(r.distance, 3)} outside`}
+        </span>
+      ))}
+    </div>
+  );
+}
