@@ -6,13 +6,14 @@ import base64
 import io
 import json
 import re
+import time
 from pathlib import Path
 
 import httpx
 import numpy as np
 import pytest
 from PIL import Image
-from playwright.sync_api import Page, expect
+from playwright.sync_api import Page, Route, expect
 from typer.testing import CliRunner
 
 from ironstone.cli import app
@@ -348,6 +349,26 @@ def test_the_view_of_an_address_is_the_same_when_its_window_becomes_another_size
     page.get_by_test_id("core-key").wait_for()
     settle(page)
     page.set_viewport_size({"width": 1280, "height": 800})
+    settle(page)
+    again = picture(page)
+    assert (np.abs(first - again).max(2) > 8).mean() < 0.002
+
+
+def test_the_view_of_an_address_is_drawn_also_where_the_contents_come_last(page: Page) -> None:
+    expect(page).to_have_url(re.compile("camera="))
+    settle(page)
+    link = page.url
+    first = picture(page)
+
+    def late(route: Route) -> None:
+        time.sleep(2)
+        route.continue_()
+
+    page.route(re.compile(r"/api/results/\d+$"), late)
+    page.goto("about:blank")
+    page.goto(link)
+    page.get_by_test_id("core-key").wait_for()
+    page.locator(".view-canvas canvas").wait_for()
     settle(page)
     again = picture(page)
     assert (np.abs(first - again).max(2) > 8).mean() < 0.002

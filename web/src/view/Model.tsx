@@ -100,16 +100,18 @@ export function Model(props: ModelProps) {
   const drawables: (Drawable | null)[] = [skin, arrowDrawing, ...cutDrawings];
 
   // Camera
+  const framed = useRef(size);
+  framed.current = size;
   const keepCamera = useCallback(() => {
     if (!controls.current) return;
     pane.set({
       camera: {
         position: eye.position.toArray(),
         target: controls.current.target.toArray(),
-        zoom: eye.zoom / scaleOf(gl),
+        zoom: eye.zoom / scaleOf(framed.current),
       },
     });
-  }, [eye, gl, pane]);
+  }, [eye, pane]);
   const fitView = useCallback(
     (from?: THREE.Vector3) => {
       const { exaggeration } = pane.getState();
@@ -155,16 +157,16 @@ export function Model(props: ModelProps) {
     if (!saved || !controls.current || own.current === saved) return;
     own.current = saved;
     const now = eye.position.toArray();
-    if (now.every((v, i) => v === saved.position[i]) && eye.zoom === saved.zoom * scaleOf(gl)) return;
+    if (now.every((v, i) => v === saved.position[i]) && eye.zoom === saved.zoom * scaleOf(size)) return;
     setFrustum(eye, size.width, size.height, radius);
     eye.position.fromArray(saved.position);
     controls.current.target.fromArray(saved.target);
-    eye.zoom = saved.zoom * scaleOf(gl);
+    eye.zoom = saved.zoom * scaleOf(size);
     eye.userData.placed = true;
     eye.updateProjectionMatrix();
     controls.current.update();
     invalidate();
-  }, [saved, eye, gl, size, radius, invalidate]);
+  }, [saved, eye, size, radius, invalidate]);
   // biome-ignore lint/correctness/useExhaustiveDependencies: only a new request fits the view, not a new step
   useEffect(() => {
     if (bench.fitCount > 0) fitView();
@@ -188,11 +190,11 @@ export function Model(props: ModelProps) {
     else {
       // What is seen grows and shrinks with the window.
       const { camera: kept } = pane.getState();
-      if (kept) eye.zoom = kept.zoom * scaleOf(gl);
+      if (kept) eye.zoom = kept.zoom * scaleOf(size);
       setFrustum(eye, size.width, size.height, radius);
     }
     invalidate();
-  }, [eye, size, mirror, invalidate]);
+  }, [eye, size, radius, mirror, invalidate]);
 
   // Frames and pictures
   useEffect(() => {

@@ -116,7 +116,7 @@ export function ModelView() {
       }
     >
       <div className={`view-canvas ${boxing ? "boxing" : ""} ${values.isPlaceholderData ? "former" : ""}`}>
-        {geometry && reading && (
+        {geometry && reading && contents.data && (
           <Canvas
             orthographic
             frameloop="demand"
@@ -134,7 +134,7 @@ export function ModelView() {
               mirror={mirror}
               arrows={arrows ? drawnArrows.data : undefined}
               cuts={cuts}
-              size={contents.data?.size ?? 1}
+              size={contents.data.size}
               onPoint={onPoint}
               onBox={setBox}
             />

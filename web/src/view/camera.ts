@@ -5,9 +5,11 @@ import type { ModelGeometry } from "./scene";
 /** The eye stands this many model radii from where it looks: what perspective there is comes from that. */
 const distance = 4;
 
-/** Zoom is kept for a view of 400 pixels, so that a picture is the same in a window of another size. */
-export const scaleOf = (gl: THREE.WebGLRenderer) =>
-  Math.min(gl.domElement.clientWidth, gl.domElement.clientHeight) / 400;
+/**
+ * Zoom is kept for a view of 400 pixels, so that a picture is the same in a window of another size. The size must be the one
+ * the frustum is set for: the element of the page has another for as long as the layout changes.
+ */
+export const scaleOf = (size: { width: number; height: number }) => Math.min(size.width, size.height) / 400;
 
 /**
  * One camera for both projections. With perspective the matrix is that of an eye at the camera's place, of the same scale
