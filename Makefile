@@ -64,6 +64,7 @@ demo-data: setup
 	$(PYTHON) -m demo.lug
 	$(PYTHON) -m demo.gauges
 	$(PYTHON) -m demo.truss
+	$(PYTHON) -m demo.mast
 	$(PYTHON) -m demo.untidy
 
 # Takes about five minutes and 4 GB of a temporary folder.

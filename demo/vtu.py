@@ -7,7 +7,13 @@ from pathlib import Path
 import numpy as np
 from vtkmodules.util.numpy_support import numpy_to_vtk
 from vtkmodules.vtkCommonCore import vtkPoints
-from vtkmodules.vtkCommonDataModel import VTK_LINE, VTK_QUADRATIC_HEXAHEDRON, vtkCellArray, vtkUnstructuredGrid
+from vtkmodules.vtkCommonDataModel import (
+    VTK_BIQUADRATIC_QUAD,
+    VTK_LINE,
+    VTK_QUADRATIC_HEXAHEDRON,
+    vtkCellArray,
+    vtkUnstructuredGrid,
+)
 from vtkmodules.vtkIOXML import vtkXMLUnstructuredGridWriter
 
 TENSOR = ("xx", "yy", "zz", "xy", "yz", "xz")
@@ -24,7 +30,7 @@ def write_unshared(
     moment: str = "TimeValue",
     totals: dict[str, float] | None = None,
 ) -> None:
-    """One VTU file in single precision, of 20-node bricks or of bars; ``moment`` names what ``time`` is.
+    """One VTU file in single precision, of 20-node bricks, of bars or of 9-node shells; ``moment`` names what ``time`` is.
 
     totals: numbers of the whole model. Node data are copied to every corner, ``GlobalIds`` keep the node numbers from 1.
     """
@@ -39,7 +45,7 @@ def write_unshared(
         numpy_to_vtk(np.arange(0, corners.size + 1, per_cell, dtype=np.int32), deep=True),
         numpy_to_vtk(np.arange(corners.size, dtype=np.int32), deep=True),
     )
-    grid.SetCells(VTK_LINE if per_cell == 2 else VTK_QUADRATIC_HEXAHEDRON, cells)
+    grid.SetCells({2: VTK_LINE, 9: VTK_BIQUADRATIC_QUAD, 20: VTK_QUADRATIC_HEXAHEDRON}[per_cell], cells)
 
     def add(target, name: str, values: np.ndarray, components: tuple[str, ...] = ()) -> None:
         if values.dtype.kind == "f":

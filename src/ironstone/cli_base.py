@@ -71,6 +71,14 @@ def show(answer: dict[str, Any], as_json: bool, text: Callable[[], str]) -> None
     typer.echo(json.dumps(answer, ensure_ascii=False) if as_json else text())
 
 
+def bytes_of(file: Path) -> bytes:
+    """What a file holds. Raises IronstoneError where there is none."""
+    try:
+        return file.read_bytes()
+    except FileNotFoundError as error:
+        raise IronstoneError(f"There is no file {file.name}.", "Check the name and the folder.") from error
+
+
 def point_of(text: str) -> NDArray[np.float64]:
     """A point from 'X,Y,Z'."""
     try:

@@ -7,10 +7,11 @@ from typing import Annotated, Any
 
 import typer
 
-from ironstone.cli_base import AsJson, ResultName, ReviewFile, app, guarded, named_numbers, point_of, show
+from ironstone.cli_base import AsJson, ResultName, ReviewFile, app, bytes_of, guarded, named_numbers, point_of, show
 from ironstone.core.errors import IronstoneError, NotFound
 from ironstone.core.field.axes import three_points
 from ironstone.core.field.constants import CONSTANTS
+from ironstone.engine.stacks import bring_laminates
 from ironstone.engine.steps import find_step
 from ironstone.formats import end_ahead, start_ahead
 from ironstone.formats.out import SINGLE_STEP
@@ -133,6 +134,9 @@ def state_command(
     constant: Annotated[
         list[str] | None, typer.Option(help=f"NAME=VALUE in the result's units, several times: {', '.join(CONSTANTS)}.")
     ] = None,
+    laminates: Annotated[
+        Path | None, typer.Option(help="The laminates of shells: JSON, or a table of materials, then one of plies.")
+    ] = None,
     axes: Annotated[str | None, typer.Option(help="Name of axes to keep, by three points.")] = None,
     axes_kind: Annotated[str, typer.Option(help="cartesian, cylindrical or spherical.")] = "cylindrical",
     origin: Annotated[str, typer.Option(help="Origin of the axes, X,Y,Z.")] = "0,0,0",
@@ -164,6 +168,8 @@ def state_command(
         if material is not None:
             both = {"young": young, "poisson": poisson}
             opened.set_constants(chosen, material, {n: v for n, v in both.items() if v is not None} | named_numbers(constant or []))
+        if laminates is not None:
+            bring_laminates(opened, chosen, bytes_of(laminates), laminates.name)
         if axes is not None:
             opened.set_axes(chosen, three_points(axes, axes_kind, *(point_of(p) for p in (origin, third, first))))
         answer = {"results": [contents(opened.result(chosen))]}

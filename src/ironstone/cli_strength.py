@@ -8,20 +8,17 @@ from typing import Annotated
 import numpy as np
 import typer
 
-from ironstone.cli_base import AsJson, ResultName, ReviewFile, StepChoice, app, guarded, show, value_text
+from ironstone.cli_base import AsJson, ResultName, ReviewFile, StepChoice, app, bytes_of, guarded, show, value_text
 from ironstone.core.errors import IronstoneError
 from ironstone.core.strength.criteria import CRITERIA
+from ironstone.engine.base import Answer, ask, keep
+from ironstone.engine.coupons import CouponBasis, coupons_of
 from ironstone.engine.laminates import laminate_answer
+from ironstone.engine.metals import utilisation
+from ironstone.engine.part_tests import ACCEPT, Tested, part_tests_of
 from ironstone.engine.steps import find_step
-from ironstone.engine.strength import strength_answer
+from ironstone.engine.strength import CRITERION, strength_answer
 from ironstone.store import Review
-
-
-def _read(file: Path) -> bytes:
-    try:
-        return file.read_bytes()
-    except FileNotFoundError as error:
-        raise IronstoneError(f"There is no file {file.name}.", "Check the name and the folder.") from error
 
 
 @app.command("laminate")
@@ -34,7 +31,7 @@ def laminate_command(
     as_json: AsJson = False,
 ) -> None:
     """Stiffness of laminates, and under a load strain, stress, index and reserve factor of every ply."""
-    data, numbers = _read(file), None
+    data, numbers = bytes_of(file), None
     if load:
         try:
             numbers = np.array([float(v) for v in load.split(",")])
@@ -67,17 +64,27 @@ def laminate_command(
 @guarded
 def strength_command(
     review: ReviewFile,
-    laminate: Annotated[Path, typer.Option(help="The laminates: JSON, see the formats in the documentation.")],
-    criterion: Annotated[str, typer.Option(help=", ".join(CRITERIA) + ".")],
+    laminate: Annotated[Path | None, typer.Option(help="The laminates; none: those stated of the result.")] = None,
+    allowables: Annotated[
+        Path | None, typer.Option(help="Limits of metals by part: JSON, see the formats in the documentation.")
+    ] = None,
+    criterion: Annotated[str, typer.Option(help=CRITERION)] = "",
     step: StepChoice = "last",
     result: ResultName = None,
     as_json: AsJson = False,
 ) -> None:
-    """What fails of a result's laminates: the worst ply with its mode and reserve, the share of plies, the first failure."""
-    data = _read(laminate)
+    """What fails of a result's laminates: the worst ply, the share of plies, the first failure; or metals against their limits."""
     with Review.open(review) as opened:
         source = opened.result(result)
-        answer = strength_answer(source, data, laminate.name, criterion, find_step(source, step))
+        index = find_step(source, step)
+        if allowables is not None:
+            metals = utilisation(source, bytes_of(allowables), index)
+            show({**metals.more, "sentence": metals.sentence}, as_json, lambda: _metals_text(metals))
+            return
+        data = None if laminate is None else bytes_of(laminate)
+        if not criterion:
+            raise IronstoneError("No criterion was named.", f"Add --criterion: {', '.join(CRITERIA)}.")
+        answer = strength_answer(source, data, "the laminates" if laminate is None else laminate.name, criterion, index)
 
     def text() -> str:
         lines = [answer["sentence"]]
@@ -93,6 +100,79 @@ def strength_command(
             lines.append(f"  first failure at {f['kind']} {value_text(f['at'], f['unit'])}: element {f['element']}, {f['mode']}")
         elif f:
             lines.append(f"  nothing fails; the loads of step {f['step']} can grow to {value_text(f['load_factor'])} times")
-        return "\n".join(lines)
+        return "\n".join([*lines, *(f"  ! {note}" for note in answer["assumed"])])
 
     show(answer, as_json, text)
+
+
+def _metals_text(answer: Answer) -> str:
+    lines = [answer.sentence]
+    for row in answer.more["rows"]:
+        lines.append(
+            f"  {row['part']}: {value_text(row['utilisation'])} of {row['against']} {value_text(row['limit'])} at element "
+            f"{row['element']}, {100 * row['over_share']:.4g} % of the volume at 1 or more"
+        )
+    return "\n".join(lines)
+
+
+@app.command("coupons")
+@guarded
+def coupons_command(
+    review: ReviewFile,
+    file: Annotated[Path, typer.Argument(help="Coupons: CSV or XLSX with specimen, property, value; or s11, s22, s12 at failure.")],
+    material: Annotated[str, typer.Option(help="Of which ply material.")] = "",
+    as_json: AsJson = False,
+) -> None:
+    """Keep coupon tests in a review, and say their means, scatter and tolerance bounds."""
+    data = bytes_of(file)
+    with Review.open(review) as opened:
+        item = keep(opened, coupons_of(data, file.name, material))
+        answer = ask(opened, CouponBasis(named=item.id))
+    rows = list(zip(*(c.values for c in answer.columns), strict=True))
+    names = [c.name for c in answer.columns]
+
+    def text() -> str:
+        lines = [answer.sentence]
+        for row in rows:
+            lines.append(
+                "  " + ", ".join(f"{n} {v:.6g}" if isinstance(v, float) else f"{n} {v}" for n, v in zip(names, row, strict=True))
+            )
+        return "\n".join([*lines, *(f"  ! {c}" for c in answer.caveats)])
+
+    show(
+        {"sentence": answer.sentence, "rows": [dict(zip(names, r, strict=True)) for r in rows], "caveats": answer.caveats},
+        as_json,
+        text,
+    )
+
+
+@app.command("part-tests")
+@guarded
+def part_tests_command(
+    review: ReviewFile,
+    file: Annotated[Path, typer.Argument(help="Tested parts: CSV or XLSX with specimen, load, and perhaps zone, mode, note.")],
+    criterion: Annotated[str, typer.Option(help=CRITERION)],
+    per_factor: Annotated[float, typer.Option(help="The load at a load factor of 1, in the unit of the tests.")] = 1.0,
+    accept: Annotated[float, typer.Option(help="What the mean of predicted over tested may be off by.")] = ACCEPT,
+    result: ResultName = None,
+    as_json: AsJson = False,
+) -> None:
+    """Keep tests of a part, and hold the predicted first failure against them; exit status 1 where they do not agree."""
+    data = bytes_of(file)
+    with Review.open(review) as opened:
+        item = keep(opened, part_tests_of(opened.result(result), data, file.name, per_factor))
+        answer = ask(opened, Tested(named=item.id, criterion=criterion, accept=accept))
+
+    def text() -> str:
+        lines = [answer.sentence, f"  {answer.verdict}"]
+        lines += [f"  {f.label}: {value_text(f.value, f.unit)}" for f in answer.figures]
+        lines += [
+            f"  {r['label']}: {value_text(r['predicted'], answer.unit)}, {r['mode']} in {r['zone']}"
+            for r in answer.more["criteria"]
+        ]
+        return "\n".join([*lines, *(f"  ! {c}" for c in answer.caveats)])
+
+    reply = {**answer.more, "sentence": answer.sentence, "verdict": answer.verdict}
+    show(reply, as_json, text)
+    if not answer.more["agrees"]:
+        raise typer.Exit(1)

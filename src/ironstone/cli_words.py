@@ -32,7 +32,12 @@ class Words:
     over: Annotated[str, typer.Option("--over", help="step, or largest, smallest, magnitude over many steps.")] = "step"
     span: Annotated[str, typer.Option("--span", help="Which steps: all, so-far (up to --step), or A:B counted from 0.")] = "all"
     when: Annotated[bool, typer.Option("--when", help="The step at which, in place of the value.")] = False
-    layer: Annotated[str, typer.Option("--layer", help="Of a field with layers: N, N:PLACE, largest, smallest, magnitude.")] = ""
+    layer: Annotated[str, typer.Option("--layer", help="N, N:PLACE, largest, smallest, magnitude; of plies sheet:NAME, worst.")] = (
+        ""
+    )
+    criterion: Annotated[str, typer.Option("--criterion", help="Of the failure of plies: hashin, puck, ...; +bond with bonds.")] = (
+        ""
+    )
     phase: Annotated[str, typer.Option("--phase", help="Of a harmonic: degrees, magnitude or peak.")] = ""
     against: Annotated[
         str | None, typer.Option("--against", help="Take off the same with some words changed: 'step=0;averaging=all'.")

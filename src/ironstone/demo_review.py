@@ -16,8 +16,11 @@ from ironstone.core.reading.extremes import extremes
 from ironstone.core.reading.reading import Reading
 from ironstone.engine import answers
 from ironstone.engine.base import keep
+from ironstone.engine.coupons import coupons_of
 from ironstone.engine.gauges import gauge_list
+from ironstone.engine.part_tests import part_tests_of
 from ironstone.engine.profiles import PathIn
+from ironstone.engine.stacks import bring_laminates
 from ironstone.formats.tables import parse_table
 from ironstone.store import Review, intake
 from ironstone.store.describe import rail
@@ -43,6 +46,7 @@ def make(review: Path, data: Path, fresh: bool = False) -> None:
     with opened:
         _take_lugs(opened, data.parent / "lug")
         _take_truss(opened, data.parent / "truss")
+        _take_mast(opened, data.parent / "mast")
         result = opened.result(intake(opened, files, "flexure B2", SYSTEM))
         loop = {
             "result": result.id,
@@ -108,8 +112,11 @@ def _take_lugs(opened: Review, data: Path) -> None:
         lug = intake(opened, files, f"lug, {mesh}", SYSTEM)
         eye = three_points("eye", "cylindrical", np.zeros(3), np.array([0.0, 0.0, 1.0]), np.array([1.0, 0.0, 0.0]))
         opened.set_axes(lug, eye)
-        for material, young, poisson in (("material 1", 210_000.0, 0.30), ("material 2", 105_000.0, 0.34)):
-            opened.set_constants(lug, material, {"young": young, "poisson": poisson})
+        for material, young, poisson, limits in (
+            ("material 1", 210_000.0, 0.30, {"yield": 355.0, "ultimate": 510.0}),
+            ("material 2", 105_000.0, 0.34, {"yield": 170.0, "ultimate": 310.0}),
+        ):
+            opened.set_constants(lug, material, {"young": young, "poisson": poisson, **limits})
         _take_lines(opened, opened.result(lug))
         gauges = data / "lug_gauges.csv"
         if mesh == "fine" and gauges.is_file():
@@ -127,6 +134,19 @@ def _take_lines(opened: Review, lug: ReviewSource) -> None:
         ("Bore edge", f"edge:{rim}", "part 2"),
     ):
         keep(opened, PathIn(result=lug.id, name=name, path=path, side=side))
+
+
+def _take_mast(opened: Review, data: Path) -> None:
+    """The weather mast with its laminates, the coupons of its glass, and the four masts that were tested."""
+    files = sorted(data.glob("mast_*.vtu"))
+    if not files:
+        return
+    mast = intake(opened, files, "weather mast", SYSTEM)
+    laminates, tests, coupons = (data / name for name in ("mast_laminates.json", "mast_tests.csv", "glass_coupons.csv"))
+    bring_laminates(opened, mast, laminates.read_bytes(), laminates.name)
+    keep(opened, coupons_of(coupons.read_bytes(), coupons.name, "glass"))
+    # Wind on the mast at a load factor of 1: 0.33 N/mm on 2,400 mm.
+    keep(opened, part_tests_of(opened.result(mast), tests.read_bytes(), tests.name, 792.0))
 
 
 def _take_truss(opened: Review, data: Path) -> None:

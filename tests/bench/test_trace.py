@@ -15,7 +15,7 @@ from tests.bench.test_balance import LUG, TRUSS, opened, part
 from tests.bench.test_bench import settle
 from tests.bench.test_field import canvas, places
 
-FLEXURE = 4
+FLEXURE = 5
 
 
 @pytest.fixture

@@ -65,6 +65,7 @@ _TABLE = (
     Kind("thickness", ("scalar",), ("thickness", "shell_thickness"), "{length}", LENGTHS),
     Kind("section force", ("vector",), ("section_force", "section_forces", "membrane_force"), "{force}/{length}"),
     Kind("section moment", ("vector",), ("section_moment", "section_moments"), "{force}"),
+    Kind("transverse force", ("vector",), ("transverse_force", "transverse_forces", "transverse_shear_force"), "{force}/{length}"),
     Kind("mid-plane strain", ("vector",), ("midplane_strain", "mid_plane_strain", "membrane_strain"), choices=STRAINS),
     Kind("curvature", ("vector",), ("curvature", "curvatures"), "1/{length}"),
     Kind("axial force", ("scalar",), ("axial_force", "bar_force", "member_force", "normal_force"), "{force}", FORCES, signed=True),

@@ -18,7 +18,9 @@ from ironstone.formats.laminates import parse_laminates
 def laminate_answer(data: bytes, name: str, load: Float | None = None, criterion: str = "", change: float = 0.0) -> dict[str, Any]:
     """Every zone of a laminate file in plain data. load: NX, NY, NXY, MX, MY, MXY per length, in the file's units. change: of
     temperature, which does not scale with the load."""
-    system, laminates, _ = parse_laminates(data, name)
+    laminates = parse_laminates(data, name)
+    system = laminates.system
+    change = change or laminates.change
     chosen = criterion_of(criterion) if criterion else None
     force = f"{system.force}/{system.length}"
     return {
@@ -30,7 +32,7 @@ def laminate_answer(data: bytes, name: str, load: Float | None = None, criterion
         },
         "load": None if load is None else load.tolist(),
         "criterion": None if chosen is None else chosen.label,
-        "zones": [_zone(zone, laminate, load, chosen, change) for zone, laminate in laminates.items()],
+        "zones": [_zone(zone.name, zone.laminate, load, chosen, change) for zone in laminates.zones],
     }
 
 

@@ -14,11 +14,13 @@ from ironstone.core.errors import IronstoneError
 from ironstone.core.field.axes import ELEMENT, GLOBAL, MATERIAL, Axes
 from ironstone.core.field.constants import CONSTANTS, ELASTIC, labels, lacking
 from ironstone.core.field.fields import Field
-from ironstone.core.field.sliced import MAGNITUDE, PEAK, REDUCED, layers_of
+from ironstone.core.field.sliced import MAGNITUDE, PEAK, REDUCED, SHEET, WORST, layers_of
 from ironstone.core.reading.measures import Measure, measures_for
+from ironstone.core.reading.plies import has_shear
 from ironstone.core.reading.reading import Reading
 from ironstone.core.reading.resolve import linear, resolve, usual_measure
 from ironstone.core.reading.resolved import AVERAGING_WORDS, Resolved, axes_words, field_words, measure_label, region_words
+from ironstone.core.strength.criteria import BOND, CRITERIA, USUAL, check_of
 from ironstone.store.describe import units_of
 from ironstone.store.source import ReviewSource
 
@@ -84,6 +86,8 @@ def reading_line(source: ReviewSource, reading: Reading) -> Line:
     directed = measure.direction is not None or "plane" in measure.needs
     if field.rank != "scalar" and (directed or reading.axes != "global"):
         words.append(_axes(source, field, reading, found))
+    if field.of_plies and "criterion" in measure.needs:
+        words.append(_criterion(source, reading, found))
     if field.layers:
         words.append(_layer(field, reading, found))
     if field.harmonic:
@@ -95,7 +99,7 @@ def reading_line(source: ReviewSource, reading: Reading) -> Line:
     step = source.steps[min(reading.step, len(source.steps) - 1)]
     place = f"{step.index + 1}/{len(source.steps)}"
     words.append(Word(name="step", title="Step", label=f"{step.label} ({place})", value=str(step.index), before=" "))
-    if not field.names:
+    if not (found.field if found else field).names:
         words.append(_unit(source, field, reading, measure, found))
     words.append(_against(field, reading, found))
     words[0].before = ""
@@ -185,7 +189,8 @@ def _field(source: ReviewSource, field: Field | None, reading: Reading) -> Word:
             answer = f"{kind}, {f.rank} at each {place}, {f.unit or 'pure number'}"
         keeps = any(m.name == reading.measure for m in measures_for(f.rank, f.kind))
         change: dict[str, Any] = {"field": f.name, "measure": reading.measure if keeps else usual_measure(f), "unit": None}
-        change |= {"layer": reading.layer if f.layers else "", "phase": reading.phase if f.harmonic else ""}
+        same = reading.layer if f.of_plies and field is not None and field.of_plies else ""
+        change |= {"layer": reading.layer if f.layers and not f.of_plies else same, "phase": reading.phase if f.harmonic else ""}
         if f.location == "node":
             change["of"] = "value"
         if f.names:
@@ -226,7 +231,24 @@ def _axes(source: ReviewSource, field: Field, reading: Reading, found: Resolved 
     )
 
 
+def _criterion(source: ReviewSource, reading: Reading, found: Resolved | None) -> Word:
+    materials = source.laminates.materials if source.laminates else ()
+    choices = []
+    for name in (*CRITERIA, *(f"{n}+{BOND}" for n in CRITERIA)):
+        check = check_of(name)
+        missing = check.lacking(materials)
+        impossible = f"Missing: {', '.join(missing)}." if missing else ""
+        if check.bond and not has_shear(source):
+            impossible = "The shear between the plies is not known: the result has no transverse force."
+        choices.append(Choice(value=name, label=f"by {check.label}", impossible=impossible, change={"criterion": name}))
+    label = found.criterion_words if found else reading.criterion
+    value = reading.criterion or USUAL
+    return Word(name="criterion", title="Criterion", label=label, value=value, before=" ", choices=choices)
+
+
 def _layer(field: Field, reading: Reading, found: Resolved | None) -> Word:
+    if field.of_plies:
+        return _ply(field, reading, found)
     several = len(field.places) > 1
     written = [*REDUCED, *(str(i + 1) for i in range(field.layers))]
     if several:
@@ -240,6 +262,17 @@ def _layer(field: Field, reading: Reading, found: Resolved | None) -> Word:
     label = found.layers.words if found else reading.layer
     value = reading.layer or "1"
     return Word(name="layer", title="Layer", label=label, value=value, before=", ", marked=value in REDUCED, choices=choices)
+
+
+def _ply(field: Field, reading: Reading, found: Resolved | None) -> Word:
+    ends = [p for p in (*field.places, WORST) if len(field.places) > 1]
+    plies = [*(f"{SHEET}:{s}" for s in field.sheets), *(str(i + 1) for i in range(field.layers))]
+    written = [WORST, *(f"{p}:{e}" if e else p for p in plies for e in ends or [""])]
+    choices = [Choice(value=w, label=layers_of(w, field).words, change={"layer": w}) for w in written]
+    choices[0].explanation = "Of every ply and place in it, the most exposed; of a stress or strain the farthest from 0."
+    label = found.layers.words if found else reading.layer
+    value = reading.layer or WORST
+    return Word(name="layer", title="Ply", label=label, value=value, before=", ", marked=value == WORST, choices=choices)
 
 
 def _phase(reading: Reading, measure: Measure, found: Resolved | None) -> Word:
@@ -274,6 +307,8 @@ def _averaging(field: Field, reading: Reading, found: Resolved | None) -> Word:
     nodal = field.location == "node"
 
     def impossible(value: str) -> str:
+        if field.of_plies and value != "off":
+            return "What is in a ply belongs to its element: it is not averaged."
         if field.names and value != "off":
             return "These numbers name something: a mean of them means nothing."
         if nodal and value not in ("off", "element"):

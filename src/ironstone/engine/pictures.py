@@ -57,6 +57,8 @@ class Words(BaseModel):
     of: str
     measure: str
     field: str
+    layer: str
+    criterion: str
     averaging: str
     axes: str
     region: str
@@ -80,6 +82,7 @@ class ValuesHead(BaseModel):
     drawn_high: float | None
     shares: list[float]
     missing: float
+    limit: float | None = Field(None, description="Where the colours break: 1 of what fails there.")
     error_total: float | None = None
     categories: list[CategoryOut] | None = Field(None, description="Of names: values are places in this list.")
 
@@ -144,6 +147,7 @@ def _worked_out(source: ReviewSource, query: SurfaceQuery, tell: Tell | None) ->
             "shares": shares.tolist(),
             "missing": 1.0 - len(finite) / max(len(values), 1),
             "categories": categories,
+            "limit": 1.0 if resolved.measure.limited and reading.of == "value" and resolved.against is None else None,
             "error_total": answers.number(error_estimate(reading, source).total) if reading.of == "error" else None,
         }
     )

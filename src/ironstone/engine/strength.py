@@ -2,20 +2,21 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
-from dataclasses import dataclass
+import json
+from dataclasses import dataclass, field
 from typing import Any, ClassVar
 
 import numpy as np
-from numpy.typing import NDArray
 from pydantic import Field as Word
 
-from ironstone.core.errors import Impossible, NotFound
-from ironstone.core.field.fields import Field
-from ironstone.core.mesh.mesh import Float, Int
-from ironstone.core.strength.criteria import Criterion, criterion_of
-from ironstone.core.strength.laminate import PLACES, Laminate
-from ironstone.core.units import UnitSystem, convert
+from ironstone.core.errors import Impossible
+from ironstone.core.field.fields import Source
+from ironstone.core.field.plies import Laminated, PlyState, basis_of, ply_state, zones_with_elements
+from ironstone.core.kept import remembered
+from ironstone.core.mesh.mesh import Float
+from ironstone.core.reading.plies import check_ply, has_shear, runs
+from ironstone.core.strength.criteria import CRITERIA, Check, check_of, mode_words
+from ironstone.core.strength.zones import Laminates
 from ironstone.engine.answers import number
 from ironstone.engine.base import Answer, Column, Figure, Question
 from ironstone.engine.steps import find_step
@@ -23,216 +24,202 @@ from ironstone.formats.laminates import parse_laminates
 from ironstone.store import Review
 from ironstone.store.source import ReviewSource
 
-# Elements that are worked out at once, so that memory stays bounded.
-RUN = 4096
+# Failed elements that are listed with their ply and mode.
+LISTED = 1000
+CRITERION = f"One of {', '.join(CRITERIA)}; with +bond behind it also the bond lines between the plies."
+LAMINATE = "The laminates, the text of their JSON file; none: those stated of the result."
 
 
-@dataclass(frozen=True, eq=False)
-class Zone:
-    """A laminate and the elements it is of, by position."""
-
-    name: str
-    laminate: Laminate
-    elements: Int
-
-
-@dataclass(frozen=True, eq=False)
-class Plies:
-    """A run of elements of a zone: index, exposure (1 / reserve) and mode by element, ply and place, (e, plies, places)."""
-
-    zone: Zone
-    elements: Int
-    index: Float
-    exposure: Float
-    mode: NDArray[np.int64]
-    modes: tuple[tuple[str, ...], ...]
-    places: tuple[str, ...]
+def laminated(source: ReviewSource, data: bytes | None, name: str = "the laminates") -> Source:
+    """A result with the laminates of a file, or with its own where no file is given. Raises Impossible where there are none."""
+    if data:
+        known = parse_laminates(data, name).told_in(source.system)
+        return Laminated(source, known, source.system.stress, source.system.length)
+    if source.laminates is None:
+        raise Impossible("No laminates are stated of this result.", "Read a laminate file in the bay Strength, or name one.")
+    return source
 
 
-def zones_of(source: ReviewSource, laminates: dict[str, Laminate], stated: list[dict[str, Any]]) -> list[Zone]:
-    """The zones of a file on the elements of a result. What is of 'all' takes what the others leave. Raises IronstoneError where a
-    part or set is not there, or two zones claim an element."""
-    mesh = source.mesh
-    owner = np.full(len(mesh.types), -1)
-    chosen: list[Int] = []
-    for k, zone in enumerate(stated):
-        where = str(zone.get("where", "all"))
-        kind, _, name = where.partition(":")
-        if where == "all":
-            chosen.append(np.zeros(0, dtype=np.int64))
-            continue
-        if kind == "part" and name in mesh.part_names:
-            here = np.flatnonzero(mesh.part == mesh.part_names.index(name))
-        elif kind == "set" and name in mesh.element_sets:
-            here = np.asarray(mesh.element_sets[name], dtype=np.int64)
-        else:
-            known = [f"part:{p}" for p in mesh.part_names] + [f"set:{s}" for s in mesh.element_sets]
-            raise NotFound(
-                f"Zone '{zone['name']}' is of '{where}', which is not in this result.", f"Here: all, {', '.join(known)}."
-            )
-        taken = here[owner[here] >= 0]
-        if len(taken):
-            other = stated[int(owner[taken[0]])]["name"]
-            raise Impossible(
-                f"Element {mesh.element_ids[taken[0]]} is of zone '{other}' and of zone '{zone['name']}'.", "Each has one stack."
-            )
-        owner[here] = k
-        chosen.append(here)
-    left = np.flatnonzero((owner < 0) & (mesh.dimensions == 2))
-    found = []
-    for zone, here in zip(stated, chosen, strict=True):
-        elements = left if str(zone.get("where", "all")) == "all" else here
-        if len(elements):
-            found.append(Zone(str(zone["name"]), laminates[str(zone["name"])], elements))
-    if not found:
-        raise Impossible("No element of this result is of any zone.", "Say with 'where' which parts or sets the zones are of.")
+def laminates_in(source: Source) -> Laminates:
+    """The laminates of a result that has some."""
+    assert source.setup.laminates is not None
+    return source.setup.laminates
+
+
+@dataclass(eq=False)
+class Scan:
+    """All plies of a step: the largest exposure and where (state, element in it, ply, place), plies there are and plies failed,
+    and of each element that fails its worst (element, exposure, ply, place, mode, zone)."""
+
+    most: float = -np.inf
+    at: tuple[PlyState, int, int, int] | None = None
+    present: int = 0
+    failed: int = 0
+    elements: list[tuple[int, float, int, int, str, str]] = field(default_factory=list)
+
+
+def scan(source: Source, check: Check, step: int) -> Scan:
+    """Every ply of every element against a criterion at a step."""
+    found = Scan()
+    places = basis_places(source)
+    words = mode_words(check, laminates_in(source).materials)
+    for state in runs(source, step):
+        count = len(state.elements)
+        best, ply_of = np.full(count, -np.inf), np.zeros(count, dtype=np.int64)
+        place_of, mode_of = np.zeros(count, dtype=np.int64), np.zeros(count, dtype=np.int64)
+        for ply in range(len(state.zone.laminate.plies)):
+            there, over = np.zeros(count, dtype=bool), np.zeros(count, dtype=bool)
+            for place in range(len(places)):
+                now = check_ply(state, ply, place, check, index=False)
+                known = np.isfinite(now.exposure)
+                there |= known
+                over |= known & (now.exposure >= 1.0)
+                beyond = known & (now.exposure > best)
+                best, ply_of = np.where(beyond, now.exposure, best), np.where(beyond, ply, ply_of)
+                place_of, mode_of = np.where(beyond, place, place_of), np.where(beyond, now.mode, mode_of)
+            found.present += int(there.sum())
+            found.failed += int(over.sum())
+        if best.max(initial=-np.inf) > found.most:
+            e = int(np.argmax(best))
+            found.most, found.at = float(best[e]), (state, e, int(ply_of[e]), int(place_of[e]))
+        found.elements += [
+            (int(state.elements[e]), float(best[e]), int(ply_of[e]), int(place_of[e]), words[mode_of[e]], state.zone.name)
+            for e in np.flatnonzero(best >= 1.0)
+        ]
     return found
 
 
-def _kind(source: ReviewSource, kind: str) -> Field | None:
-    return next((f for f in source.fields.values() if f.kind == kind and f.location == "element" and f.stored), None)
+def basis_places(source: Source) -> tuple[str, ...]:
+    """The places in a ply that are answered."""
+    return next(f.places for f in source.fields.values() if f.of_plies)
 
 
-def _columns(source: ReviewSource, field: Field, step: int, elements: Int, unit: str) -> Float:
-    rows = np.asarray(source.rows(field.name, step, elements), dtype=np.float64)
-    return convert(rows, field.unit, unit) if unit and field.unit and field.unit != unit else rows
+def _checked(source: Source, criterion: str) -> Check:
+    check = check_of(criterion)
+    check.refuse_if_lacking(laminates_in(source).materials)
+    if basis_of(source.fields) is None:
+        # Says what it takes.
+        zone, elements = zones_with_elements(source)[0]
+        ply_state(source, zone, 0, elements[:1])
+    if check.bond and not has_shear(source):
+        raise Impossible("The bond lines need the shear between the plies.", "It follows from a transverse force by element.")
+    return check
 
 
-def _stress(source: ReviewSource, zone: Zone, system: UnitSystem, step: int, elements: Int) -> tuple[Float, tuple[str, ...]]:
-    """Stress in ply axes (e, plies, places, 3) in the file's unit, and the places."""
-    stress = next(
-        (f for f in source.fields.values() if f.kind == "stress" and f.layers and f.location == "element" and not f.harmonic), None
-    )
-    count = len(zone.laminate.plies)
-    if stress is not None:
-        if stress.layers < count:
-            raise Impossible(
-                f"'{stress.name}' has {stress.layers} layers, zone '{zone.name}' {count} plies.",
-                "Each ply is a layer, from the bottom.",
-            )
-        rows = _columns(source, stress, step, elements, system.stress)
-        table = rows.reshape(len(elements), stress.layers, len(stress.places), -1)[:, :count]
-        places = tuple(p or "middle" for p in stress.places)
-        return table[..., [0, 1, 3]], places
-    strain, bent = _kind(source, "mid-plane strain"), _kind(source, "curvature")
-    force, moment = _kind(source, "section force"), _kind(source, "section moment")
-    if strain is not None:
-        middle = [_columns(source, strain, step, elements, "")]
-        middle.append(np.zeros_like(middle[0]) if bent is None else _columns(source, bent, step, elements, f"1/{system.length}"))
-        found = np.concatenate(middle, axis=1)
-    elif force is not None:
-        load = [_columns(source, force, step, elements, f"{system.force}/{system.length}")]
-        load.append(np.zeros_like(load[0]) if moment is None else _columns(source, moment, step, elements, system.force))
-        found = zone.laminate.strain_of(np.concatenate(load, axis=1))
-    else:
-        raise Impossible(
-            "This result has nothing that stress of plies follows from.",
-            "It takes a stress with layers, section forces (and moments), or mid-plane strain (and curvature), by element; say in "
-            "Intake what its arrays are.",
-        )
-    return zone.laminate.in_plies(found)[1], PLACES
+def history(source: Source, check: Check) -> Float:
+    """The largest exposure of any ply at each step, (steps,); 0 where nothing has a value."""
+
+    def work() -> Float:
+        return np.array([max(scan(source, check, s).most, 0.0) for s in range(len(source.steps))])
+
+    return remembered(source, "exposure through the steps", check.name, work, most=16)
 
 
-def checked(source: ReviewSource, zones: list[Zone], system: UnitSystem, criterion: Criterion, step: int) -> Iterator[Plies]:
-    """Every ply of every element against a criterion at a step, in runs of bounded size."""
-    for zone in zones:
-        for start in range(0, len(zone.elements), RUN):
-            elements = zone.elements[start : start + RUN]
-            stress, places = _stress(source, zone, system, step, elements)
-            outcomes = [criterion.check(ply.material, stress[:, k].reshape(-1, 3)) for k, ply in enumerate(zone.laminate.plies)]
-            shape = (len(elements), len(places))
-            table = [np.stack([getattr(o, n).reshape(shape) for o in outcomes], axis=1) for n in ("index", "reserve", "mode")]
-            with np.errstate(divide="ignore"):
-                exposure = 1.0 / table[1]
-            yield Plies(zone, elements, table[0], exposure, table[2], tuple(o.modes for o in outcomes), places)
-
-
-def strength_answer(source: ReviewSource, data: bytes, name: str, criterion: str, step: int) -> dict[str, Any]:
+def strength_answer(source: ReviewSource, data: bytes | None, name: str, criterion: str, step: int) -> dict[str, Any]:
     """What fails of a result's laminates at a step, and when first: the keys of the command line."""
-    chosen = criterion_of(criterion)
-    system, laminates, stated = parse_laminates(data, name)
-    zones = zones_of(source, laminates, stated)
-    lacking = sorted({f"{n} of {p.material.name}" for z in zones for p in z.laminate.plies for n in chosen.lacking(p.material)})
-    if lacking:
-        raise Impossible(f"{chosen.label} needs more of the materials.", f"Missing: {', '.join(lacking)}.")
+    shown = laminated(source, data, name)
+    check = _checked(shown, criterion)
+    zones = zones_with_elements(shown)
+    found = scan(shown, check, step)
+    through = history(shown, check)
+    places = basis_places(shown)
     mesh = source.mesh
-    worst: dict[str, Any] | None = None
-    most, present, failed = -np.inf, 0, 0
-    listed: list[int] = []
-    for run in checked(source, zones, system, chosen, step):
-        there = np.isfinite(run.exposure)
-        over = there & (run.exposure >= 1.0)
-        present += int(there.any(2).sum())
-        failed += int(over.any(2).sum())
-        listed += mesh.element_ids[run.elements[over.any((1, 2))]].tolist()
-        if there.any() and float(np.nanmax(run.exposure)) > most:
-            most = float(np.nanmax(run.exposure))
-            worst = _worst(source, run)
-    history = [
-        max(
-            (float(np.nanmax(r.exposure)) for r in checked(source, zones, system, chosen, s) if np.isfinite(r.exposure).any()),
-            default=0.0,
-        )
-        for s in range(len(source.steps))
-    ]
+    plies = {z.name: z.laminate.plies for z, _ in zones}
+    listed = sorted(found.elements, key=lambda e: -e[1])
     return {
-        "sentence": f"{chosen.label}, plies of {len(zones)} zone{'s' if len(zones) > 1 else ''}, {source.steps[step].label}",
-        "criterion": chosen.name,
+        "sentence": f"{check.label}, plies of {len(zones)} zone{'s' if len(zones) > 1 else ''}, {source.steps[step].label}",
+        "criterion": check.name,
         "step": step,
-        "worst": worst,
-        "failed_elements": sorted(listed),
+        "worst": _told(shown, check, found.at) if found.at else None,
+        "failed_elements": sorted(int(mesh.element_ids[e[0]]) for e in listed),
         "failed_count": len(listed),
-        "plies_present": present,
-        "share_of_plies_failed": failed / present if present else None,
-        "exposure": history,
-        "first_failure": _first_failure(source, zones, system, chosen, history),
+        "failed": [
+            {
+                "element": int(mesh.element_ids[e]),
+                "zone": zone,
+                "sheet": plies[zone][ply].sheet or None,
+                "position": ply + 1,
+                "place": places[place],
+                "mode": mode,
+                "exposure": exposure,
+            }
+            for e, exposure, ply, place, mode, zone in listed[:LISTED]
+        ],
+        "plies_present": found.present,
+        "share_of_plies_failed": found.failed / found.present if found.present else None,
+        "exposure": through.tolist(),
+        "first_failure": first_failure(shown, check, through),
+        "assumed": assumed(shown),
     }
 
 
-def _worst(source: ReviewSource, run: Plies) -> dict[str, Any]:
-    """The ply, place and element of the largest exposure of a run."""
-    e, k, p = np.unravel_index(int(np.nanargmax(run.exposure)), run.exposure.shape)
-    exposure = float(run.exposure[e, k, p])
-    ply = run.zone.laminate.plies[int(k)]
+def assumed(source: Source) -> list[str]:
+    """What was taken for granted of the plies' stress."""
+    basis = basis_of(source.fields)
+    assert basis is not None
+    said = [f"What '{basis.name}' holds is taken as in the axes of {'each ply' if basis.layers else 'the laminate'}."]
+    if laminates_in(source).turns:
+        said.append(f"A change of temperature of {laminates_in(source).change:g} K is added; it does not scale with the loads.")
+    if not has_shear(source):
+        said.append("The result has no transverse force: the shear between the plies is not known.")
+    return said
+
+
+def _told(source: Source, check: Check, at: tuple[PlyState, int, int, int]) -> dict[str, Any]:
+    """One ply at one place of an element against a criterion, in plain data."""
+    state, e, ply, place = at
+    alone = PlyState(
+        state.zone,
+        state.laminates,
+        state.elements[e : e + 1],
+        None if state.strain is None else state.strain[e : e + 1],
+        None if state.layers is None else state.layers[e : e + 1],
+        state.layers_are,
+        None if state.shear is None else state.shear[e : e + 1],
+    )
+    now = check_ply(alone, ply, place, check)
+    exposure, own = float(now.exposure[0]), state.zone.laminate.plies[ply]
     return {
-        "element": int(source.mesh.element_ids[run.elements[e]]),
-        "zone": run.zone.name,
-        "sheet": ply.sheet or None,
-        "position": int(k) + 1,
-        "angle": ply.angle,
-        "material": ply.material.name,
-        "place": run.places[int(p)],
-        "mode": run.modes[int(k)][int(run.mode[e, k, p])],
-        "index": number(float(run.index[e, k, p])),
+        "element": int(source.mesh.element_ids[state.elements[e]]),
+        "zone": state.zone.name,
+        "sheet": own.sheet or None,
+        "position": ply + 1,
+        "angle": own.angle,
+        "material": own.material.name,
+        "place": basis_places(source)[place],
+        "mode": mode_words(check, [own.material])[int(now.mode[0])],
+        "index": number(float(now.index[0])),
         "exposure": exposure,
         "reserve": number(1.0 / exposure) if exposure else None,
     }
 
 
-def _first_failure(
-    source: ReviewSource, zones: list[Zone], system: UnitSystem, criterion: Criterion, history: list[float]
-) -> dict[str, Any] | None:
+def first_failure(source: Source, check: Check, through: Float) -> dict[str, Any] | None:
     """The first step at which a ply fails and where between it and the step before; of what never fails, how far the largest is."""
-    over = [s for s, exposure in enumerate(history) if exposure >= 1.0]
-    step = over[0] if over else int(np.argmax(history))
-    if not history[step] > 0.0:
+    over = np.flatnonzero(through >= 1.0)
+    step = int(over[0]) if len(over) else int(np.argmax(through))
+    fails = len(over) > 0
+    if not through[step] > 0.0:
         return None
-    runs = [r for r in checked(source, zones, system, criterion, step) if np.isfinite(r.exposure).any()]
-    found = _worst(source, max(runs, key=lambda r: float(np.nanmax(r.exposure))))
+    at = scan(source, check, step).at
+    assert at is not None
+    found = _told(source, check, at)
     here = source.steps[step]
-    at = here.value
-    if over and step > 0 and history[step] > history[step - 1]:
+    value = here.value
+    if fails and step > 0 and through[step] > through[step - 1]:
         before = source.steps[step - 1]
-        at = before.value + (1.0 - history[step - 1]) / (history[step] - history[step - 1]) * (here.value - before.value)
-    stepped = here.kind == "load factor" and bool(over) and step > 0
+        value = before.value + (1.0 - through[step - 1]) / (through[step] - through[step - 1]) * (here.value - before.value)
+    stepped = here.kind == "load factor" and fails and step > 0
     return {
-        "fails": bool(over),
+        "fails": fails,
         "step": step,
-        "at": at if over else None,
+        "at": float(value) if fails else None,
         "kind": here.kind,
         "unit": here.unit,
         # Between steps of a load factor the exposure is taken as linear; else the loads of the step are scaled.
-        "load_factor": at if stepped else here.value / history[step] if here.kind == "load factor" else 1.0 / history[step],
+        "load_factor": float(
+            value if stepped else here.value / through[step] if here.kind == "load factor" else 1.0 / through[step]
+        ),
         **{k: found[k] for k in ("element", "zone", "sheet", "position", "place", "mode", "index", "reserve")},
     }
 
@@ -241,8 +228,8 @@ class Strength(Question):
     """What fails of a result's laminates: the worst ply with its mode and reserve, the share of plies, the first failure."""
 
     kind: ClassVar[str] = "strength"
-    laminate: str = Word(description="The laminates, the text of their JSON file.", max_length=8_000_000)
-    criterion: str
+    laminate: str = Word("", description=LAMINATE, max_length=8_000_000)
+    criterion: str = Word(description=CRITERION)
     step: int | str = "last"
 
     def answer(self, review: Review) -> Answer:
@@ -259,5 +246,125 @@ class Strength(Question):
                 Column(name="largest exposure", unit="", values=reply["exposure"]),
             ],
             figures=figures,
+            caveats=reply["assumed"],
             more=reply,
         )
+
+
+class Stack(Question):
+    """The plies of one element through the thickness: strain, stress, index, mode and reserve of each, and what they say."""
+
+    kind: ClassVar[str] = "stack"
+    element: int
+    laminate: str = Word("", description=LAMINATE, max_length=8_000_000)
+    criterion: str = Word(description=CRITERION)
+    step: int | str = "last"
+
+    def answer(self, review: Review) -> Answer:
+        source = self.source(review)
+        shown = laminated(source, self.laminate.encode())
+        step = find_step(source, self.step)
+        check = _checked(shown, self.criterion)
+        position = source.mesh.element_position(self.element)
+        zone = next((z for z, e in zones_with_elements(shown) if position in e), None)
+        if zone is None:
+            raise Impossible(f"Element {self.element} is of no zone.", "It has no laminate.")
+        state = ply_state(shown, zone, step, np.array([position]))
+        places, words = basis_places(shown), mode_words(check, laminates_in(shown).materials)
+        rows: list[dict[str, Any]] = []
+        for ply, own in enumerate(zone.laminate.plies):
+            for place, where in enumerate(places):
+                now, residual = check_ply(state, ply, place, check), state.residual(ply, place)
+                stress = state.stress(ply, place)[0].copy()
+                stress[:3] += 0.0 if residual is None else residual
+                exposure = float(now.exposure[0])
+                rows.append(
+                    {
+                        "position": ply + 1,
+                        "sheet": own.sheet or None,
+                        "material": own.material.name,
+                        "angle": own.angle,
+                        "thickness": own.thickness,
+                        "place": where,
+                        "z": float(zone.laminate.places[ply, min(place, 2)]),
+                        "strain": [number(float(v)) for v in state.strain_in(ply, place)[0, :3]],
+                        "stress": [number(float(v)) for v in stress],
+                        "index": number(float(now.index[0])),
+                        "exposure": number(exposure),
+                        "reserve": number(1.0 / exposure) if exposure > 0 else None,
+                        "mode": words[int(now.mode[0])],
+                    }
+                )
+        unit, length = laminates_in(shown).system.stress, laminates_in(shown).system.length
+        return Answer(
+            kind=self.kind,
+            sentence=f"plies of element {self.element}, zone {zone.name}, by {check.label}, {source.steps[step].label}",
+            columns=[
+                Column(name="ply", values=[r["position"] for r in rows]),
+                Column(name="sheet", values=[r["sheet"] for r in rows]),
+                Column(name="material", values=[r["material"] for r in rows]),
+                Column(name="angle", unit="°", values=[r["angle"] for r in rows]),
+                Column(name="place", values=[r["place"] for r in rows]),
+                Column(name="z", unit=length, values=[r["z"] for r in rows]),
+                *(Column(name=f"strain {n}", unit="", values=[r["strain"][i] for r in rows]) for i, n in enumerate(FLAT)),
+                *(Column(name=f"stress {n}", unit=unit, values=[r["stress"][i] for r in rows]) for i, n in enumerate(FIVE)),
+                *(Column(name=n, unit="", values=[r[n] for r in rows]) for n in ("index", "exposure", "reserve")),
+                Column(name="mode", values=[r["mode"] for r in rows]),
+            ],
+            caveats=assumed(shown),
+            more={
+                "element": self.element,
+                "zone": zone.name,
+                "thickness": zone.laminate.thickness,
+                "unit": unit,
+                "length": length,
+                "plies": rows,
+                "remarks": remarks(rows),
+            },
+        )
+
+
+FIVE = ("11", "22", "12", "23", "13")
+FLAT = FIVE[:3]
+
+
+def remarks(rows: list[dict[str, Any]]) -> list[str]:
+    """Whether the worst ply makes sense: which side is compressed, whether it fails in its weak direction, what else is near."""
+    there = [r for r in rows if r["exposure"] is not None]
+    if not there:
+        return ["No ply has a value here."]
+    worst = max(there, key=lambda r: r["exposure"])
+    name = worst["sheet"] or f"ply {worst['position']}"
+    mode: str = worst["mode"]
+    across, shear = worst["stress"][1:3]
+    weak = not mode.startswith("fibre")
+    said = [f"{name} at {worst['angle']:g}°, {worst['place']}, is nearest to failure: {mode}."]
+    if weak and mode.startswith(("matrix", "between", "shear", "interaction")):
+        largest = "shear" if abs(shear) > abs(across) else "stress across the fibres"
+        said.append(
+            f"That is the weak direction of a ply: its {largest} counts there, whose strength is a fraction of the fibres'."
+        )
+    elif not weak:
+        said.append("Fibres fail first: the strong direction carries the load. Look at the load and at buckling before the ply.")
+    ends = rows[0]["strain"], rows[-1]["strain"]
+    if all(v is not None for e in ends for v in e):
+        # The sum of the two strains does not depend on the angle of the ply.
+        low, high = (e[0] + e[1] for e in ends)
+        if low * high < 0:
+            side = "bottom" if low < 0 else "top"
+            on_it = (worst["z"] < (rows[0]["z"] + rows[-1]["z"]) / 2) == (side == "bottom")
+            said.append(f"The {side} is the compressed side; the worst ply is on {'it' if on_it else 'the other, stretched side'}.")
+        else:
+            said.append(f"The wall is {'stretched' if low > 0 else 'compressed'} through its whole thickness.")
+    near = [r for r in there if r["exposure"] >= 0.9 * worst["exposure"] and r["position"] != worst["position"]]
+    others = sorted({r["sheet"] or f"ply {r['position']}" for r in near})
+    if others:
+        said.append(f"Within a tenth of it: {', '.join(others[:6])}{' …' if len(others) > 6 else ''}.")
+    return said
+
+
+def content_of(data: bytes, name: str) -> dict[str, Any]:
+    """What a laminate file holds, checked. Raises IronstoneError that says where something is wrong."""
+    parse_laminates(data, name)
+    found: dict[str, Any] = json.loads(data.decode("utf-8-sig"))
+    return found

@@ -46,7 +46,11 @@ class ReadingWords(Strict):
     over: Literal["step", "largest", "smallest", "magnitude"] = "step"
     span: str = Field("all", description="all, so-far, or A:B, steps counted from 0.")
     when: bool = False
-    layer: str = Field("", description="Of a field with layers: N, N:PLACE, largest, smallest, magnitude; 1 is the bottom.")
+    layer: str = Field(
+        "",
+        description="N, N:PLACE, largest, smallest, magnitude; 1 is the bottom. Of plies also sheet:NAME, worst.",
+    )
+    criterion: str = Field("", description="Of the failure of plies: hashin, puck, ...; with +bond behind it also the bond lines.")
     phase: str = Field("", description="Of a harmonic: degrees, magnitude or peak.")
     against: str | None = Field(None, description="What the reading taken off has other than this one: step=0;averaging=all.")
 

@@ -17,7 +17,16 @@ from ironstone import __version__
 from ironstone.core.errors import IronstoneError, NotFound
 from ironstone.engine.base import said_of
 from ironstone.formats import end_ahead
-from ironstone.service import routes_balance, routes_bars, routes_curves, routes_drawn, routes_gauges, routes_made, routes_results
+from ironstone.service import (
+    routes_balance,
+    routes_bars,
+    routes_curves,
+    routes_drawn,
+    routes_gauges,
+    routes_made,
+    routes_results,
+    routes_strength,
+)
 from ironstone.service.jobs import Jobs
 from ironstone.service.routes_asked import asked
 from ironstone.service.schemas import Problem
@@ -51,6 +60,7 @@ def create_app(review: Review) -> FastAPI:
     app.include_router(routes_drawn.router, prefix="/api", responses={422: {"model": Problem}})
     app.include_router(routes_gauges.router, prefix="/api", responses={422: {"model": Problem}})
     app.include_router(routes_made.router, prefix="/api", responses={422: {"model": Problem}})
+    app.include_router(routes_strength.router, prefix="/api", responses={422: {"model": Problem}})
     app.include_router(asked(), prefix="/api", responses={422: {"model": Problem}})
     _guard(app)
     _map_errors(app)

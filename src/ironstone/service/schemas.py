@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from typing import Literal
+from typing import Any, Literal
 
 from pydantic import BaseModel, Field
 
@@ -246,6 +246,21 @@ class MirrorIn(Strict):
 
     axis: Literal["", "x", "y", "z"]
     at: float = 0.0
+
+
+class LaminatesIn(Strict):
+    """Laminates as their file holds them, and what they are called; no content takes them back."""
+
+    name: str = Field("laminates", max_length=200)
+    content: dict[str, Any] | None = None
+
+
+class BasisIn(Strict):
+    """A material's strengths from coupons that are kept: which, of what material, and which of their numbers."""
+
+    coupons: int
+    material: str = Field(max_length=200)
+    number: Literal["mean", "b", "a"]
 
 
 class AxesIn(Strict):

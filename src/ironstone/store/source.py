@@ -17,6 +17,7 @@ from sqlalchemy import select
 from ironstone.core.field.axes import Axes
 from ironstone.core.field.constants import ELASTIC, lacking
 from ironstone.core.field.fields import Field, Mirror, Setup, Step, constants_of, partition_values, partitions
+from ironstone.core.field.plies import offered_plies
 from ironstone.core.field.recover import offered
 from ironstone.core.field.sliced import split_of
 from ironstone.core.mesh.mesh import Int, Mesh
@@ -27,7 +28,9 @@ from ironstone.core.reading.reading import Reading
 from ironstone.core.reading.recovered import recovered_rows, recovered_values
 from ironstone.core.reading.resolved import Values
 from ironstone.core.reading.where import parse, place_of
+from ironstone.core.strength.zones import Laminates
 from ironstone.core.units import SYSTEMS, UnitSystem
+from ironstone.formats.laminates import parse_laminates
 from ironstone.store import arrays, seal
 from ironstone.store.held import Held, InReview
 from ironstone.store.mesh_rows import read_mesh
@@ -163,7 +166,15 @@ class ReviewSource:
         orientation = (n for n, r in self._field_rows.items() if stated.get(n, {}).get("kind", r.kind) == "orientation")
         half = self.correction.get("mirror")
         mirror = Mirror(half["axis"], half["at"]) if half else None
-        return Setup(axes, constants, self.correction.get("model", ""), next(orientation, ""), mirror)
+        return Setup(axes, constants, self.correction.get("model", ""), next(orientation, ""), mirror, self.laminates)
+
+    @cached_property
+    def laminates(self) -> Laminates | None:
+        """The laminates as stated, in the result's units; None where none are."""
+        stated = self.correction.get("laminates")
+        if not stated:
+            return None
+        return parse_laminates(json.dumps(stated["content"]).encode(), stated["name"]).told_in(self.system)
 
     @cached_property
     def fields(self) -> Mapping[str, Field]:
@@ -173,7 +184,8 @@ class ReviewSource:
             declared, not lacking(ELASTIC, self.setup.constants), self.system.stress, self.system.force, self.steps, bars_alone
         )
         named = {f.name: f for f in partitions(self.mesh) if f.name not in declared}
-        return declared | {f.name: f for f in recovered} | named
+        plies = offered_plies(declared, self.laminates, self.system.stress, self.system.length)
+        return declared | {f.name: f for f in (*recovered, *plies)} | named
 
     def _field(self, r: FieldRow) -> Field:
         stated = self.correction.get("fields", {}).get(r.name, {})
@@ -260,7 +272,7 @@ class ReviewSource:
                 self._cache.move_to_end((field, step))
                 return self._cache[field, step]  # type: ignore[return-value]
         described = self.fields[field]
-        if described.labels:
+        if described.labels and not described.recovered:
             return partition_values(self.mesh, field)
         if described.recovered:
             values: NDArray[np.floating] = recovered_values(self, field, step)
@@ -281,7 +293,7 @@ class ReviewSource:
         if cached is not None:
             return cached[entities]  # type: ignore[return-value]
         described = self.fields[field]
-        if described.labels:
+        if described.labels and not described.recovered:
             return partition_values(self.mesh, field)[entities]
         if described.recovered:
             return recovered_rows(self, field, step, entities)

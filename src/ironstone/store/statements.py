@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import json
 from abc import abstractmethod
 from collections.abc import Callable, Mapping
 from typing import Any
@@ -14,7 +15,9 @@ from ironstone.core.field.axes import Axes
 from ironstone.core.field.constants import checked
 from ironstone.core.field.fields import MODELS
 from ironstone.core.mesh.mesh import Int
+from ironstone.core.strength.zones import placed
 from ironstone.core.units import SYSTEMS
+from ironstone.formats.laminates import parse_laminates
 from ironstone.store import stale
 from ironstone.store.entries import checked as checked_entry
 from ironstone.store.items import Items
@@ -136,6 +139,24 @@ class Statements(Items):
         if name not in self.correction(result_id).get("axes", {}):
             raise NotFound(f"There are no axes named '{name}' with this result.")
         self._correct(result_id, lambda now: {"axes": with_entry(now.get("axes"), name, None)}, f"Axes '{name}' removed")
+
+    def set_laminates(self, result_id: int, content: Mapping[str, Any] | None, name: str) -> None:
+        """State the laminates of a result: what a laminate file holds, and what it is called; None takes them back.
+
+        Raises IronstoneError where the content makes no sense, or its zones are not those of this result.
+        """
+        source = self.result(result_id)
+        if content is None:
+            self._correct(result_id, lambda _: {"laminates": None}, "Laminates taken back")
+            return
+        placed(source.mesh, parse_laminates(json.dumps(content).encode(), name))
+        kept = {"name": name, "content": dict(content)}
+        self._correct(result_id, lambda _: {"laminates": kept}, f"Laminates stated: {name}")
+
+    def set_ply_materials(self, result_id: int, materials: Mapping[str, Any]) -> None:
+        """Keep materials of plies whose stacks have not come yet."""
+        kept = {n: dict(m) for n, m in materials.items()}
+        self._correct(result_id, lambda now: {"ply materials": {**now.get("ply materials", {}), **kept}}, "Ply materials stated")
 
     def _correct(self, result_id: int, change: Callable[[dict[str, Any]], dict[str, Any]], label: str) -> None:
         """Correct a result by what ``change`` makes of what is stated of it so far: read and written in one transaction."""

@@ -84,6 +84,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/ask/coupon-basis": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Ask Coupon Basis
+         * @description What coupons say: mean, scatter, tolerance bounds and whether they look normal, a row a property.
+         */
+        post: operations["ask_coupon_basis_api_ask_coupon_basis_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/ask/coupon-basis.{form}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Ask Coupon Basis As A Table
+         * @description What coupons say: mean, scatter, tolerance bounds and whether they look normal, a row a property.
+         */
+        post: operations["ask_coupon_basis_as_a_table_api_ask_coupon_basis__form__post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/ask/cut": {
         parameters: {
             query?: never;
@@ -164,6 +204,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/ask/envelope": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Ask Envelope
+         * @description The envelope of a criterion in a plane of stresses, with the coupons and the way of the worst place through the steps.
+         */
+        post: operations["ask_envelope_api_ask_envelope_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/ask/envelope.{form}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Ask Envelope As A Table
+         * @description The envelope of a criterion in a plane of stresses, with the coupons and the way of the worst place through the steps.
+         */
+        post: operations["ask_envelope_as_a_table_api_ask_envelope__form__post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/ask/flags": {
         parameters: {
             query?: never;
@@ -238,6 +318,46 @@ export interface paths {
          * @description A reading at the points of a gauge list, beside what was measured there; through the steps where asked.
          */
         post: operations["ask_gauges_as_a_table_api_ask_gauges__form__post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/ask/laminates": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Ask Laminates
+         * @description The laminates stated of a result: zones with their stacks, thickness, symmetry, drop-offs, and what the materials lack.
+         */
+        post: operations["ask_laminates_api_ask_laminates_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/ask/laminates.{form}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Ask Laminates As A Table
+         * @description The laminates stated of a result: zones with their stacks, thickness, symmetry, drop-offs, and what the materials lack.
+         */
+        post: operations["ask_laminates_as_a_table_api_ask_laminates__form__post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -404,6 +524,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/ask/stack": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Ask Stack
+         * @description The plies of one element through the thickness: strain, stress, index, mode and reserve of each, and what they say.
+         */
+        post: operations["ask_stack_api_ask_stack_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/ask/stack.{form}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Ask Stack As A Table
+         * @description The plies of one element through the thickness: strain, stress, index, mode and reserve of each, and what they say.
+         */
+        post: operations["ask_stack_as_a_table_api_ask_stack__form__post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/ask/strength": {
         parameters: {
             query?: never;
@@ -438,6 +598,46 @@ export interface paths {
          * @description What fails of a result's laminates: the worst ply with its mode and reserve, the share of plies, the first failure.
          */
         post: operations["ask_strength_as_a_table_api_ask_strength__form__post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/ask/tested": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Ask Tested
+         * @description Tested parts against what a criterion predicts: predicted over tested, scatter, knock-down, verdict; criteria ranked.
+         */
+        post: operations["ask_tested_api_ask_tested_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/ask/tested.{form}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Ask Tested As A Table
+         * @description Tested parts against what a criterion predicts: predicted over tested, scatter, knock-down, verdict; criteria ranked.
+         */
+        post: operations["ask_tested_as_a_table_api_ask_tested__form__post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -524,6 +724,48 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/ask/utilisation": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Ask Utilisation
+         * @description Metals against their limits: the highest utilisation of yield, ultimate strength and plastic strain by part, with the share
+         *         that has yielded by volume, through the steps.
+         */
+        post: operations["ask_utilisation_api_ask_utilisation_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/ask/utilisation.{form}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Ask Utilisation As A Table
+         * @description Metals against their limits: the highest utilisation of yield, ultimate strength and plastic strain by part, with the share
+         *         that has yielded by volume, through the steps.
+         */
+        post: operations["ask_utilisation_as_a_table_api_ask_utilisation__form__post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/checks": {
         parameters: {
             query?: never;
@@ -597,6 +839,26 @@ export interface paths {
         post?: never;
         /** Remove Check */
         delete: operations["remove_check_api_checks__check__delete"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/coupons": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Bring Coupons
+         * @description Take coupons in as a file (the body of the request); those of the same name are replaced.
+         */
+        post: operations["bring_coupons_api_coupons_post"];
+        delete?: never;
         options?: never;
         head?: never;
         patch?: never;
@@ -823,6 +1085,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/keep/coupons": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Keep Coupons
+         * @description Coupon tests of one material: what each reached.
+         */
+        post: operations["keep_coupons_api_keep_coupons_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/keep/cut": {
         parameters: {
             query?: never;
@@ -937,6 +1219,26 @@ export interface paths {
          * @description One trace against another, over all steps or some (``first`` to ``last``, both counted, from 0).
          */
         post: operations["keep_pairing_api_keep_pairing_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/keep/part-tests": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Keep Part-Tests
+         * @description Tests of the part itself. per_factor: the load at a load factor of 1 (at the last step, where steps are no load factors).
+         */
+        post: operations["keep_part_tests_api_keep_part_tests_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1584,6 +1886,50 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/results/{result}/laminates": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * State Laminates
+         * @description State the laminates of a result, as their file holds them; no content takes them back.
+         */
+        put: operations["state_laminates_api_results__result__laminates_put"];
+        /**
+         * Bring
+         * @description State laminates by a file (the body of the request): JSON, a table of plies, or a table of materials.
+         */
+        post: operations["bring_api_results__result__laminates_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/results/{result}/laminates/basis": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Take Basis
+         * @description State a ply material's strengths by what coupons say of them.
+         */
+        put: operations["take_basis_api_results__result__laminates_basis_put"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/results/{result}/line": {
         parameters: {
             query?: never;
@@ -1795,6 +2141,26 @@ export interface paths {
         get: operations["node_position_api_results__result__nodes__node__position_get"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/results/{result}/part-tests": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Bring Part Tests
+         * @description Take tested parts in as a file (the body of the request); those of the same name are replaced.
+         */
+        post: operations["bring_part_tests_api_results__result__part_tests_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -2451,6 +2817,21 @@ export interface components {
             pull: number[];
         };
         /**
+         * BasisIn
+         * @description A material's strengths from coupons that are kept: which, of what material, and which of their numbers.
+         */
+        BasisIn: {
+            /** Coupons */
+            coupons: number;
+            /** Material */
+            material: string;
+            /**
+             * Number
+             * @enum {string}
+             */
+            number: "mean" | "b" | "a";
+        };
+        /**
          * CategoryOut
          * @description One name of a key of names; its number is its place in the list. colour: which of the colours of names it has.
          */
@@ -2732,6 +3113,64 @@ export interface components {
             welding: string;
         };
         /**
+         * Coupon
+         * @description One test: a property with its value, or the stresses at failure.
+         */
+        Coupon: {
+            /**
+             * Property
+             * @default
+             */
+            property: string;
+            /** S11 */
+            s11?: number | null;
+            /** S12 */
+            s12?: number | null;
+            /** S22 */
+            s22?: number | null;
+            /**
+             * Specimen
+             * @default
+             */
+            specimen: string;
+            /** Value */
+            value?: number | null;
+        };
+        /**
+         * CouponBasis
+         * @description What coupons say: mean, scatter, tolerance bounds and whether they look normal, a row a property.
+         */
+        CouponBasis: {
+            /**
+             * Named
+             * @description Coupons that are kept, by name or number.
+             */
+            named: string | number;
+            /** Result */
+            result?: number | string | null;
+        };
+        /**
+         * Coupons
+         * @description Coupon tests of one material: what each reached.
+         */
+        Coupons: {
+            /** Coupons */
+            coupons: components["schemas"]["Coupon"][];
+            /**
+             * Material
+             * @description Of which material of the laminates.
+             * @default
+             */
+            material: string;
+            /** Name */
+            name: string;
+            /**
+             * Unit
+             * @description Of the stresses; none: the result's.
+             */
+            unit?: string | null;
+        };
+        /**
          * Cut
          * @description A section by a plane, where a reading has a value, or the body between two values: size, place, values, force.
          */
@@ -2758,6 +3197,12 @@ export interface components {
              */
             band: string;
             /**
+             * Criterion
+             * @description Of the failure of plies: hashin, puck, ...; with +bond behind it also the bond lines.
+             * @default
+             */
+            criterion: string;
+            /**
              * Every
              * @description At every step: size, place, normal and values as a table.
              * @default false
@@ -2777,7 +3222,7 @@ export interface components {
             iso?: number | null;
             /**
              * Layer
-             * @description Of a field with layers: N, N:PLACE, largest, smallest, magnitude; 1 is the bottom.
+             * @description N, N:PLACE, largest, smallest, magnitude; 1 is the bottom. Of plies also sheet:NAME, worst.
              * @default
              */
             layer: string;
@@ -3038,6 +3483,43 @@ export interface components {
             unit: string;
             /** Values */
             values: number[];
+        };
+        /**
+         * Envelope
+         * @description The envelope of a criterion in a plane of stresses, with the coupons and the way of the worst place through the steps.
+         */
+        Envelope: {
+            /**
+             * Coupons
+             * @description Coupons that are kept, by name or number; none: all of the material.
+             * @default
+             */
+            coupons: string | number;
+            /**
+             * Criterion
+             * @description One of max-stress, max-strain, tsai-hill, tsai-wu, hoffman, hashin, puck; with +bond behind it also the bond lines between the plies.
+             */
+            criterion: string;
+            /**
+             * Held
+             * @description The third stress is that of the worst place at failure; else it is 0.
+             * @default true
+             */
+            held: boolean;
+            /**
+             * Material
+             * @description Of the laminates; none: that of the place that fails first.
+             * @default
+             */
+            material: string;
+            /**
+             * Plane
+             * @default 22-12
+             * @enum {string}
+             */
+            plane: "22-12" | "11-22" | "11-12";
+            /** Result */
+            result?: number | string | null;
         };
         /** ExhibitEdit */
         ExhibitEdit: {
@@ -3434,6 +3916,12 @@ export interface components {
              */
             axes: string;
             /**
+             * Criterion
+             * @description Of the failure of plies: hashin, puck, ...; with +bond behind it also the bond lines.
+             * @default
+             */
+            criterion: string;
+            /**
              * Field
              * @default
              */
@@ -3445,7 +3933,7 @@ export interface components {
             fold: number;
             /**
              * Layer
-             * @description Of a field with layers: N, N:PLACE, largest, smallest, magnitude; 1 is the bottom.
+             * @description N, N:PLACE, largest, smallest, magnitude; 1 is the bottom. Of plies also sheet:NAME, worst.
              * @default
              */
             layer: string;
@@ -3598,6 +4086,12 @@ export interface components {
              */
             axes: string;
             /**
+             * Criterion
+             * @description Of the failure of plies: hashin, puck, ...; with +bond behind it also the bond lines.
+             * @default
+             */
+            criterion: string;
+            /**
              * Every
              * @description At every step: a column for each gauge.
              * @default false
@@ -3615,7 +4109,7 @@ export interface components {
             fold: number;
             /**
              * Layer
-             * @description Of a field with layers: N, N:PLACE, largest, smallest, magnitude; 1 is the bottom.
+             * @description N, N:PLACE, largest, smallest, magnitude; 1 is the bottom. Of plies also sheet:NAME, worst.
              * @default
              */
             layer: string;
@@ -3778,6 +4272,29 @@ export interface components {
             words: {
                 [key: string]: unknown;
             };
+        };
+        /**
+         * LaminatesIn
+         * @description Laminates as their file holds them, and what they are called; no content takes them back.
+         */
+        LaminatesIn: {
+            /** Content */
+            content?: {
+                [key: string]: unknown;
+            } | null;
+            /**
+             * Name
+             * @default laminates
+             */
+            name: string;
+        };
+        /**
+         * LaminatesOf
+         * @description The laminates stated of a result: zones with their stacks, thickness, symmetry, drop-offs, and what the materials lack.
+         */
+        LaminatesOf: {
+            /** Result */
+            result?: number | string | null;
         };
         /**
          * LimitsIn
@@ -4281,6 +4798,25 @@ export interface components {
             name: string;
         };
         /**
+         * PartTests
+         * @description Tests of the part itself. per_factor: the load at a load factor of 1 (at the last step, where steps are no load factors).
+         */
+        PartTests: {
+            /** Name */
+            name: string;
+            /** Parts */
+            parts: components["schemas"]["TestedPart"][];
+            /**
+             * Per Factor
+             * @default 1
+             */
+            per_factor: number;
+            /** Result */
+            result: number;
+            /** Unit */
+            unit?: string | null;
+        };
+        /**
          * PathIn
          * @description A line that is kept under a name.
          */
@@ -4409,6 +4945,12 @@ export interface components {
              */
             before: number;
             /**
+             * Criterion
+             * @description Of the failure of plies: hashin, puck, ...; with +bond behind it also the bond lines.
+             * @default
+             */
+            criterion: string;
+            /**
              * Distance
              * @description true; relative, from 0 to 1; or X,Y,Z: from the place of the line nearest to that.
              * @default true
@@ -4432,7 +4974,7 @@ export interface components {
             formula: string;
             /**
              * Layer
-             * @description Of a field with layers: N, N:PLACE, largest, smallest, magnitude; 1 is the bottom.
+             * @description N, N:PLACE, largest, smallest, magnitude; 1 is the bottom. Of plies also sheet:NAME, worst.
              * @default
              */
             layer: string;
@@ -4610,6 +5152,12 @@ export interface components {
              */
             axes: string;
             /**
+             * Criterion
+             * @description Of the failure of plies: hashin, puck, ...; with +bond behind it also the bond lines.
+             * @default
+             */
+            criterion: string;
+            /**
              * Extremes
              * @default false
              */
@@ -4626,7 +5174,7 @@ export interface components {
             fold: number;
             /**
              * Layer
-             * @description Of a field with layers: N, N:PLACE, largest, smallest, magnitude; 1 is the bottom.
+             * @description N, N:PLACE, largest, smallest, magnitude; 1 is the bottom. Of plies also sheet:NAME, worst.
              * @default
              */
             layer: string;
@@ -4717,6 +5265,12 @@ export interface components {
              * @default global
              */
             axes: string;
+            /**
+             * Criterion
+             * @description Of the failure of plies: hashin, puck, ...; with +bond behind it also the bond lines.
+             * @default
+             */
+            criterion: string;
             /** Field */
             field: string;
             /**
@@ -4726,7 +5280,7 @@ export interface components {
             fold: number;
             /**
              * Layer
-             * @description Of a field with layers: N, N:PLACE, largest, smallest, magnitude; 1 is the bottom.
+             * @description N, N:PLACE, largest, smallest, magnitude; 1 is the bottom. Of plies also sheet:NAME, worst.
              * @default
              */
             layer: string;
@@ -4816,6 +5370,12 @@ export interface components {
              */
             axes: string;
             /**
+             * Criterion
+             * @description Of the failure of plies: hashin, puck, ...; with +bond behind it also the bond lines.
+             * @default
+             */
+            criterion: string;
+            /**
              * Field
              * @default
              */
@@ -4827,7 +5387,7 @@ export interface components {
             fold: number;
             /**
              * Layer
-             * @description Of a field with layers: N, N:PLACE, largest, smallest, magnitude; 1 is the bottom.
+             * @description N, N:PLACE, largest, smallest, magnitude; 1 is the bottom. Of plies also sheet:NAME, worst.
              * @default
              */
             layer: string;
@@ -5058,6 +5618,32 @@ export interface components {
             /** Part */
             part: string;
         };
+        /**
+         * Stack
+         * @description The plies of one element through the thickness: strain, stress, index, mode and reserve of each, and what they say.
+         */
+        Stack: {
+            /**
+             * Criterion
+             * @description One of max-stress, max-strain, tsai-hill, tsai-wu, hoffman, hashin, puck; with +bond behind it also the bond lines between the plies.
+             */
+            criterion: string;
+            /** Element */
+            element: number;
+            /**
+             * Laminate
+             * @description The laminates, the text of their JSON file; none: those stated of the result.
+             * @default
+             */
+            laminate: string;
+            /** Result */
+            result?: number | string | null;
+            /**
+             * Step
+             * @default last
+             */
+            step: number | string;
+        };
         /** StepOut */
         StepOut: {
             /** Index */
@@ -5076,11 +5662,15 @@ export interface components {
          * @description What fails of a result's laminates: the worst ply with its mode and reserve, the share of plies, the first failure.
          */
         Strength: {
-            /** Criterion */
+            /**
+             * Criterion
+             * @description One of max-stress, max-strain, tsai-hill, tsai-wu, hoffman, hashin, puck; with +bond behind it also the bond lines between the plies.
+             */
             criterion: string;
             /**
              * Laminate
-             * @description The laminates, the text of their JSON file.
+             * @description The laminates, the text of their JSON file; none: those stated of the result.
+             * @default
              */
             laminate: string;
             /** Result */
@@ -5199,6 +5789,58 @@ export interface components {
             y: components["schemas"]["ColumnUse"];
         };
         /**
+         * Tested
+         * @description Tested parts against what a criterion predicts: predicted over tested, scatter, knock-down, verdict; criteria ranked.
+         */
+        Tested: {
+            /**
+             * Accept
+             * @description What the mean of predicted over tested may be off by.
+             * @default 0.1
+             */
+            accept: number;
+            /**
+             * Criterion
+             * @description One of max-stress, max-strain, tsai-hill, tsai-wu, hoffman, hashin, puck; with +bond behind it also the bond lines between the plies.
+             */
+            criterion: string;
+            /**
+             * Named
+             * @description Tests of parts that are kept, by name or number.
+             */
+            named: string | number;
+            /** Result */
+            result?: number | string | null;
+        };
+        /**
+         * TestedPart
+         * @description One specimen: the load at its first failure, where and in which mode it was seen.
+         */
+        TestedPart: {
+            /** Load */
+            load: number;
+            /**
+             * Mode
+             * @default
+             */
+            mode: string;
+            /**
+             * Note
+             * @default
+             */
+            note: string;
+            /**
+             * Specimen
+             * @default
+             */
+            specimen: string;
+            /**
+             * Zone
+             * @default
+             */
+            zone: string;
+        };
+        /**
          * ThroughPlane
          * @description Force and moment through a plane, from stress, beside what acts beyond it.
          */
@@ -5245,6 +5887,12 @@ export interface components {
              */
             axes: string;
             /**
+             * Criterion
+             * @description Of the failure of plies: hashin, puck, ...; with +bond behind it also the bond lines.
+             * @default
+             */
+            criterion: string;
+            /**
              * Curve
              * @description A named curve in place of all the rest; step: the steps themselves; total:NAME: of the whole model.
              * @default
@@ -5262,7 +5910,7 @@ export interface components {
             fold: number;
             /**
              * Layer
-             * @description Of a field with layers: N, N:PLACE, largest, smallest, magnitude; 1 is the bottom.
+             * @description N, N:PLACE, largest, smallest, magnitude; 1 is the bottom. Of plies also sheet:NAME, worst.
              * @default
              */
             layer: string;
@@ -5363,6 +6011,12 @@ export interface components {
              */
             axes: string;
             /**
+             * Criterion
+             * @description Of the failure of plies: hashin, puck, ...; with +bond behind it also the bond lines.
+             * @default
+             */
+            criterion: string;
+            /**
              * Curve
              * @description A named curve in place of all the rest; step: the steps themselves; total:NAME: of the whole model.
              * @default
@@ -5380,7 +6034,7 @@ export interface components {
             fold: number;
             /**
              * Layer
-             * @description Of a field with layers: N, N:PLACE, largest, smallest, magnitude; 1 is the bottom.
+             * @description N, N:PLACE, largest, smallest, magnitude; 1 is the bottom. Of plies also sheet:NAME, worst.
              * @default
              */
             layer: string;
@@ -5467,6 +6121,26 @@ export interface components {
             id: string;
         };
         /**
+         * Utilisation
+         * @description Metals against their limits: the highest utilisation of yield, ultimate strength and plastic strain by part, with the share
+         *     that has yielded by volume, through the steps.
+         */
+        Utilisation: {
+            /**
+             * Allowables
+             * @description The allowables, the text of their JSON file; none: those stated of the materials.
+             * @default
+             */
+            allowables: string;
+            /** Result */
+            result?: number | string | null;
+            /**
+             * Step
+             * @default last
+             */
+            step: number | string;
+        };
+        /**
          * ValuesHead
          * @description What travels beside the raw values of a view.
          */
@@ -5484,6 +6158,11 @@ export interface components {
             drawn_low: number | null;
             /** Error Total */
             error_total?: number | null;
+            /**
+             * Limit
+             * @description Where the colours break: 1 of what fails there.
+             */
+            limit?: number | null;
             max: components["schemas"]["ExtremeOut"] | null;
             min: components["schemas"]["ExtremeOut"] | null;
             /** Missing */
@@ -5563,8 +6242,12 @@ export interface components {
             averaging: string;
             /** Axes */
             axes: string;
+            /** Criterion */
+            criterion: string;
             /** Field */
             field: string;
+            /** Layer */
+            layer: string;
             /** Measure */
             measure: string;
             /** Of */
@@ -5719,6 +6402,72 @@ export interface operations {
             };
         };
     };
+    ask_coupon_basis_api_ask_coupon_basis_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CouponBasis"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Answer"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    ask_coupon_basis_as_a_table_api_ask_coupon_basis__form__post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                form: "csv" | "xlsx";
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CouponBasis"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     ask_cut_api_ask_cut_post: {
         parameters: {
             query?: never;
@@ -5851,6 +6600,72 @@ export interface operations {
             };
         };
     };
+    ask_envelope_api_ask_envelope_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Envelope"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Answer"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    ask_envelope_as_a_table_api_ask_envelope__form__post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                form: "csv" | "xlsx";
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Envelope"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     ask_flags_api_ask_flags_post: {
         parameters: {
             query?: never;
@@ -5962,6 +6777,72 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["Gauges"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    ask_laminates_api_ask_laminates_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LaminatesOf"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Answer"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    ask_laminates_as_a_table_api_ask_laminates__form__post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                form: "csv" | "xlsx";
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LaminatesOf"];
             };
         };
         responses: {
@@ -6247,6 +7128,72 @@ export interface operations {
             };
         };
     };
+    ask_stack_api_ask_stack_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Stack"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Answer"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    ask_stack_as_a_table_api_ask_stack__form__post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                form: "csv" | "xlsx";
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Stack"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     ask_strength_api_ask_strength_post: {
         parameters: {
             query?: never;
@@ -6292,6 +7239,72 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["Strength"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    ask_tested_api_ask_tested_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Tested"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Answer"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    ask_tested_as_a_table_api_ask_tested__form__post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                form: "csv" | "xlsx";
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Tested"];
             };
         };
         responses: {
@@ -6424,6 +7437,72 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["Trace"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    ask_utilisation_api_ask_utilisation_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Utilisation"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Answer"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    ask_utilisation_as_a_table_api_ask_utilisation__form__post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                form: "csv" | "xlsx";
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Utilisation"];
             };
         };
         responses: {
@@ -6592,6 +7671,38 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    bring_coupons_api_coupons_post: {
+        parameters: {
+            query: {
+                name: string;
+                material?: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["KeptOut"];
+                };
             };
             /** @description Unprocessable Entity */
             422: {
@@ -6935,8 +8046,10 @@ export interface operations {
                 /** @description all, so-far, or A:B, steps counted from 0. */
                 span?: string;
                 when?: boolean;
-                /** @description Of a field with layers: N, N:PLACE, largest, smallest, magnitude; 1 is the bottom. */
+                /** @description N, N:PLACE, largest, smallest, magnitude; 1 is the bottom. Of plies also sheet:NAME, worst. */
                 layer?: string;
+                /** @description Of the failure of plies: hashin, puck, ...; with +bond behind it also the bond lines. */
+                criterion?: string;
                 /** @description Of a harmonic: degrees, magnitude or peak. */
                 phase?: string;
                 /** @description What the reading taken off has other than this one: step=0;averaging=all. */
@@ -7159,6 +8272,39 @@ export interface operations {
             };
         };
     };
+    keep_coupons_api_keep_coupons_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Coupons"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["KeptOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     keep_cut_api_keep_cut_post: {
         parameters: {
             query?: never;
@@ -7334,6 +8480,39 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["PairingIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["KeptOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    keep_part_tests_api_keep_part_tests_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PartTests"];
             };
         };
         responses: {
@@ -8118,8 +9297,10 @@ export interface operations {
                 /** @description all, so-far, or A:B, steps counted from 0. */
                 span?: string;
                 when?: boolean;
-                /** @description Of a field with layers: N, N:PLACE, largest, smallest, magnitude; 1 is the bottom. */
+                /** @description N, N:PLACE, largest, smallest, magnitude; 1 is the bottom. Of plies also sheet:NAME, worst. */
                 layer?: string;
+                /** @description Of the failure of plies: hashin, puck, ...; with +bond behind it also the bond lines. */
+                criterion?: string;
                 /** @description Of a harmonic: degrees, magnitude or peak. */
                 phase?: string;
                 /** @description What the reading taken off has other than this one: step=0;averaging=all. */
@@ -8341,8 +9522,10 @@ export interface operations {
                 /** @description all, so-far, or A:B, steps counted from 0. */
                 span?: string;
                 when?: boolean;
-                /** @description Of a field with layers: N, N:PLACE, largest, smallest, magnitude; 1 is the bottom. */
+                /** @description N, N:PLACE, largest, smallest, magnitude; 1 is the bottom. Of plies also sheet:NAME, worst. */
                 layer?: string;
+                /** @description Of the failure of plies: hashin, puck, ...; with +bond behind it also the bond lines. */
+                criterion?: string;
                 /** @description Of a harmonic: degrees, magnitude or peak. */
                 phase?: string;
                 /** @description What the reading taken off has other than this one: step=0;averaging=all. */
@@ -8596,8 +9779,10 @@ export interface operations {
                 /** @description all, so-far, or A:B, steps counted from 0. */
                 span?: string;
                 when?: boolean;
-                /** @description Of a field with layers: N, N:PLACE, largest, smallest, magnitude; 1 is the bottom. */
+                /** @description N, N:PLACE, largest, smallest, magnitude; 1 is the bottom. Of plies also sheet:NAME, worst. */
                 layer?: string;
+                /** @description Of the failure of plies: hashin, puck, ...; with +bond behind it also the bond lines. */
+                criterion?: string;
                 /** @description Of a harmonic: degrees, magnitude or peak. */
                 phase?: string;
                 /** @description What the reading taken off has other than this one: step=0;averaging=all. */
@@ -8700,6 +9885,109 @@ export interface operations {
             };
         };
     };
+    state_laminates_api_results__result__laminates_put: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                result: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LaminatesIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ContentsOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    bring_api_results__result__laminates_post: {
+        parameters: {
+            query: {
+                name: string;
+            };
+            header?: never;
+            path: {
+                result: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ContentsOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    take_basis_api_results__result__laminates_basis_put: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                result: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["BasisIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ContentsOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     line_of_api_results__result__line_get: {
         parameters: {
             query: {
@@ -8719,8 +10007,10 @@ export interface operations {
                 /** @description all, so-far, or A:B, steps counted from 0. */
                 span?: string;
                 when?: boolean;
-                /** @description Of a field with layers: N, N:PLACE, largest, smallest, magnitude; 1 is the bottom. */
+                /** @description N, N:PLACE, largest, smallest, magnitude; 1 is the bottom. Of plies also sheet:NAME, worst. */
                 layer?: string;
+                /** @description Of the failure of plies: hashin, puck, ...; with +bond behind it also the bond lines. */
+                criterion?: string;
                 /** @description Of a harmonic: degrees, magnitude or peak. */
                 phase?: string;
                 /** @description What the reading taken off has other than this one: step=0;averaging=all. */
@@ -8960,8 +10250,10 @@ export interface operations {
                 /** @description all, so-far, or A:B, steps counted from 0. */
                 span?: string;
                 when?: boolean;
-                /** @description Of a field with layers: N, N:PLACE, largest, smallest, magnitude; 1 is the bottom. */
+                /** @description N, N:PLACE, largest, smallest, magnitude; 1 is the bottom. Of plies also sheet:NAME, worst. */
                 layer?: string;
+                /** @description Of the failure of plies: hashin, puck, ...; with +bond behind it also the bond lines. */
+                criterion?: string;
                 /** @description Of a harmonic: degrees, magnitude or peak. */
                 phase?: string;
                 /** @description What the reading taken off has other than this one: step=0;averaging=all. */
@@ -9086,8 +10378,10 @@ export interface operations {
                 /** @description all, so-far, or A:B, steps counted from 0. */
                 span?: string;
                 when?: boolean;
-                /** @description Of a field with layers: N, N:PLACE, largest, smallest, magnitude; 1 is the bottom. */
+                /** @description N, N:PLACE, largest, smallest, magnitude; 1 is the bottom. Of plies also sheet:NAME, worst. */
                 layer?: string;
+                /** @description Of the failure of plies: hashin, puck, ...; with +bond behind it also the bond lines. */
+                criterion?: string;
                 /** @description Of a harmonic: degrees, magnitude or peak. */
                 phase?: string;
                 /** @description What the reading taken off has other than this one: step=0;averaging=all. */
@@ -9159,6 +10453,41 @@ export interface operations {
             };
         };
     };
+    bring_part_tests_api_results__result__part_tests_post: {
+        parameters: {
+            query: {
+                name: string;
+                /** @description The load at a load factor of 1. */
+                per_factor?: number;
+            };
+            header?: never;
+            path: {
+                result: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["KeptOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     prepare_api_results__result__prepare_post: {
         parameters: {
             query: {
@@ -9190,8 +10519,10 @@ export interface operations {
                 /** @description all, so-far, or A:B, steps counted from 0. */
                 span?: string;
                 when?: boolean;
-                /** @description Of a field with layers: N, N:PLACE, largest, smallest, magnitude; 1 is the bottom. */
+                /** @description N, N:PLACE, largest, smallest, magnitude; 1 is the bottom. Of plies also sheet:NAME, worst. */
                 layer?: string;
+                /** @description Of the failure of plies: hashin, puck, ...; with +bond behind it also the bond lines. */
+                criterion?: string;
                 /** @description Of a harmonic: degrees, magnitude or peak. */
                 phase?: string;
                 /** @description What the reading taken off has other than this one: step=0;averaging=all. */
@@ -9259,8 +10590,10 @@ export interface operations {
                 /** @description all, so-far, or A:B, steps counted from 0. */
                 span?: string;
                 when?: boolean;
-                /** @description Of a field with layers: N, N:PLACE, largest, smallest, magnitude; 1 is the bottom. */
+                /** @description N, N:PLACE, largest, smallest, magnitude; 1 is the bottom. Of plies also sheet:NAME, worst. */
                 layer?: string;
+                /** @description Of the failure of plies: hashin, puck, ...; with +bond behind it also the bond lines. */
+                criterion?: string;
                 /** @description Of a harmonic: degrees, magnitude or peak. */
                 phase?: string;
                 /** @description What the reading taken off has other than this one: step=0;averaging=all. */
@@ -9319,8 +10652,10 @@ export interface operations {
                 /** @description all, so-far, or A:B, steps counted from 0. */
                 span?: string;
                 when?: boolean;
-                /** @description Of a field with layers: N, N:PLACE, largest, smallest, magnitude; 1 is the bottom. */
+                /** @description N, N:PLACE, largest, smallest, magnitude; 1 is the bottom. Of plies also sheet:NAME, worst. */
                 layer?: string;
+                /** @description Of the failure of plies: hashin, puck, ...; with +bond behind it also the bond lines. */
+                criterion?: string;
                 /** @description Of a harmonic: degrees, magnitude or peak. */
                 phase?: string;
                 /** @description What the reading taken off has other than this one: step=0;averaging=all. */
@@ -9374,8 +10709,10 @@ export interface operations {
                 /** @description all, so-far, or A:B, steps counted from 0. */
                 span?: string;
                 when?: boolean;
-                /** @description Of a field with layers: N, N:PLACE, largest, smallest, magnitude; 1 is the bottom. */
+                /** @description N, N:PLACE, largest, smallest, magnitude; 1 is the bottom. Of plies also sheet:NAME, worst. */
                 layer?: string;
+                /** @description Of the failure of plies: hashin, puck, ...; with +bond behind it also the bond lines. */
+                criterion?: string;
                 /** @description Of a harmonic: degrees, magnitude or peak. */
                 phase?: string;
                 /** @description What the reading taken off has other than this one: step=0;averaging=all. */
@@ -9429,8 +10766,10 @@ export interface operations {
                 /** @description all, so-far, or A:B, steps counted from 0. */
                 span?: string;
                 when?: boolean;
-                /** @description Of a field with layers: N, N:PLACE, largest, smallest, magnitude; 1 is the bottom. */
+                /** @description N, N:PLACE, largest, smallest, magnitude; 1 is the bottom. Of plies also sheet:NAME, worst. */
                 layer?: string;
+                /** @description Of the failure of plies: hashin, puck, ...; with +bond behind it also the bond lines. */
+                criterion?: string;
                 /** @description Of a harmonic: degrees, magnitude or peak. */
                 phase?: string;
                 /** @description What the reading taken off has other than this one: step=0;averaging=all. */
@@ -9641,8 +10980,10 @@ export interface operations {
                 /** @description all, so-far, or A:B, steps counted from 0. */
                 span?: string;
                 when?: boolean;
-                /** @description Of a field with layers: N, N:PLACE, largest, smallest, magnitude; 1 is the bottom. */
+                /** @description N, N:PLACE, largest, smallest, magnitude; 1 is the bottom. Of plies also sheet:NAME, worst. */
                 layer?: string;
+                /** @description Of the failure of plies: hashin, puck, ...; with +bond behind it also the bond lines. */
+                criterion?: string;
                 /** @description Of a harmonic: degrees, magnitude or peak. */
                 phase?: string;
                 /** @description What the reading taken off has other than this one: step=0;averaging=all. */
@@ -9708,8 +11049,10 @@ export interface operations {
                 /** @description all, so-far, or A:B, steps counted from 0. */
                 span?: string;
                 when?: boolean;
-                /** @description Of a field with layers: N, N:PLACE, largest, smallest, magnitude; 1 is the bottom. */
+                /** @description N, N:PLACE, largest, smallest, magnitude; 1 is the bottom. Of plies also sheet:NAME, worst. */
                 layer?: string;
+                /** @description Of the failure of plies: hashin, puck, ...; with +bond behind it also the bond lines. */
+                criterion?: string;
                 /** @description Of a harmonic: degrees, magnitude or peak. */
                 phase?: string;
                 /** @description What the reading taken off has other than this one: step=0;averaging=all. */

@@ -29,6 +29,9 @@ CONSTANTS: dict[str, Constant] = {
     for c in (
         Constant("young", "Young's modulus", "E", "stress", 0.0, np.inf),
         Constant("poisson", "Poisson's ratio", "ν", "", -1.0, 0.5),
+        Constant("yield", "Yield strength", "σy", "stress", 0.0, np.inf),
+        Constant("ultimate", "Ultimate strength", "σu", "stress", 0.0, np.inf),
+        Constant("plastic_limit", "Plastic strain limit", "εp", "", 0.0, np.inf),
         Constant("density", "Density", "ρ", "density", 0.0, np.inf),
     )
 }

@@ -12,8 +12,10 @@ from numpy.typing import NDArray
 from ironstone.core.field.axes import ELEMENT, GLOBAL, Axes
 from ironstone.core.field.constants import table
 from ironstone.core.mesh.mesh import Float, Int, Mesh
+from ironstone.core.strength.zones import Laminates
 
 MODELS = ("", "plane stress", "plane strain", "axisymmetric")
+PLY = "ply"
 RANKS = {1: "scalar", 2: "vector", 3: "vector", 6: "tensor"}
 
 
@@ -29,7 +31,7 @@ class Field:
     flat: a tensor of a planar model whose file leaves the third direction out.
     labels: the names themselves, by number, of a field the mesh has by its partition (part, material) and no array of its own.
     layers: how many layers (plies of a stack from the bottom) a row holds; places: those in each, in order. harmonic: a row holds
-    the real parts, then the imaginary ones.
+    the real parts, then the imaginary ones. sheets: of plies worked out here, the cut sheets by name.
     """
 
     name: str
@@ -51,6 +53,12 @@ class Field:
     layers: int = 0
     places: tuple[str, ...] = ("",)
     harmonic: bool = False
+    sheets: tuple[str, ...] = ()
+
+    @property
+    def of_plies(self) -> bool:
+        """Whether it is what laminates have in their plies: worked out from them, layer by layer, in the axes of each ply."""
+        return self.rank == PLY
 
     @property
     def plain(self) -> bool:
@@ -104,7 +112,7 @@ class Mirror:
 class Setup:
     """What the analyst has stated of a result beside its fields.
 
-    constants: by the material's (or part's) name, then the constant's.
+    constants: by the material's (or part's) name, then the constant's. laminates: the plies of its shells.
     """
 
     axes: Mapping[str, Axes] = field(default_factory=dict)
@@ -112,6 +120,7 @@ class Setup:
     model: str = ""
     orientation: str = ""
     mirror: Mirror | None = None
+    laminates: Laminates | None = None
 
     def axes_named(self, name: str) -> Axes | None:
         own = {"global": GLOBAL, "element": ELEMENT}
@@ -199,6 +208,39 @@ class Source(Protocol, Hashable):
     def history(self, field: str, steps: Int, entities: Int) -> NDArray[np.floating]:
         """Values of a few entities at many steps, (len(steps), len(entities), components)."""
         ...
+
+
+class Through:
+    """A source that shows another one; what differs is overridden."""
+
+    def __init__(self, source: Source) -> None:
+        self.source = source
+        self.fields: Mapping[str, Field] = source.fields
+
+    @property
+    def mesh(self) -> Mesh:
+        return self.source.mesh
+
+    @property
+    def steps(self) -> Sequence[Step]:
+        return self.source.steps
+
+    @property
+    def setup(self) -> Setup:
+        return self.source.setup
+
+    @property
+    def revision(self) -> str:
+        return self.source.revision
+
+    def values(self, field: str, step: int) -> NDArray[np.floating]:
+        return self.source.values(field, step)
+
+    def rows(self, field: str, step: int, entities: Int) -> NDArray[np.floating]:
+        return self.source.rows(field, step, entities)
+
+    def history(self, field: str, steps: Int, entities: Int) -> NDArray[np.floating]:
+        return self.source.history(field, steps, entities)
 
 
 def rows_of(source: Source, field: str, step: int, entities: Int) -> Float:

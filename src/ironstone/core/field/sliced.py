@@ -5,7 +5,7 @@ A slice names one layer, place and phase; ``sliced`` shows a source as if the fi
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Mapping
 from dataclasses import dataclass, replace
 from typing import Any
 
@@ -13,11 +13,13 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ironstone.core.errors import Impossible
-from ironstone.core.field.fields import Field, Setup, Source, Step
+from ironstone.core.field.fields import Field, Source, Through
 from ironstone.core.kept import kept_with
-from ironstone.core.mesh.mesh import Int, Mesh
+from ironstone.core.mesh.mesh import Int
 
 REDUCED = ("largest", "smallest", "magnitude")
+# Of plies: the most exposed, or what is farthest from zero.
+WORST, SHEET = "worst", "sheet"
 MAGNITUDE, PEAK = "magnitude", "peak"
 
 
@@ -32,9 +34,10 @@ class Slice:
 
 @dataclass(frozen=True)
 class Layers:
-    """Which layers of a field are read: ``slices``, and how they become one ('' where there is one). words: in a sentence."""
+    """Which layers of a field are read: ``slices`` (a position, or a sheet by name, and a place), and how they become one ('' where
+    there is one). words: in a sentence."""
 
-    slices: tuple[tuple[int, int], ...]
+    slices: tuple[tuple[int | str, int], ...]
     how: str
     words: str
 
@@ -81,11 +84,14 @@ NO_LAYERS = Layers((), "", "")
 
 def layers_of(text: str, field: Field) -> Layers:
     """Read which layers are meant: 'N', 'N:PLACE', 'largest', 'largest:PLACE', 'N:largest' (smallest, magnitude); layers count from
-    1, the bottom. '' is the first layer. Raises Impossible where the field has no such layer or place."""
+    1, the bottom. '' is the first layer. Of plies also 'worst' in the place of largest, which is what '' is there, and
+    'sheet:NAME', 'sheet:NAME:PLACE'. Raises Impossible where the field has no such layer or place."""
     if not field.layers:
         if text:
             raise Impossible(f"'{field.name}' has no layers.", "Leave the layer out.")
         return NO_LAYERS
+    if field.of_plies:
+        return _plies_of(text, field)
     first, _, second = (text or "1").partition(":")
     hint = f"Write a layer from 1 to {field.layers}, or largest, smallest, magnitude" + (
         f"; then perhaps a place: {', '.join(field.places)}." if len(field.places) > 1 else "."
@@ -116,6 +122,42 @@ def layers_of(text: str, field: Field) -> Layers:
     else:
         words = f"in layer {first} of {field.layers}{where}"
     return Layers(tuple((i, j) for i in layers for j in places), next(iter(how), ""), words)
+
+
+def _plies_of(text: str, field: Field) -> Layers:
+    first, second = text or WORST, ""
+    hows = (WORST, *REDUCED)
+    for place in (*field.places, *hows):
+        if text.endswith(f":{place}") and text not in (f"{SHEET}:{s}" for s in field.sheets):
+            first, second = text.removesuffix(f":{place}"), place
+    sheet = first.removeprefix(f"{SHEET}:")
+    if first in hows:
+        layers: list[int | str] = list(range(field.layers))
+        said = ""
+    elif first.startswith(f"{SHEET}:") and sheet in field.sheets:
+        layers, said = [sheet], f"in sheet {sheet}"
+    elif first.isdigit() and 1 <= int(first) <= field.layers:
+        layers, said = [int(first) - 1], f"in ply {first} from the bottom"
+    else:
+        sheets = f", {SHEET}:NAME of {', '.join(field.sheets[:8])}{' …' if len(field.sheets) > 8 else ''}" if field.sheets else ""
+        places_words = ", ".join(field.places)
+        raise Impossible(
+            f"There is no ply '{first}' in these laminates.",
+            f"Write a ply from 1 to {field.layers}{sheets}, or {', '.join(hows)}; then perhaps :PLACE of {places_words}.",
+        )
+    if first in hows and second in hows and second != first:
+        raise Impossible(f"'{text}' asks for two things at once.", "Take the worst.")
+    whole = second in hows or not second
+    places = list(range(len(field.places))) if whole else [field.places.index(second)]
+    how = first if first in hows else second if second in hows else WORST
+    lead = {WORST: "worst", **_REDUCED_WORDS}[how]
+    if not said:
+        words = f"{lead} of all plies" + ("" if whole else f", {second}")
+    elif whole:
+        words = f"{lead} {said}" if len(field.places) > 1 else said
+    else:
+        words = f"{said}, {second}"
+    return Layers(tuple((k, p) for k in layers for p in places), how, words)
 
 
 _REDUCED_WORDS = {"largest": "largest", "smallest": "smallest", "magnitude": "largest magnitude"}
@@ -155,30 +197,15 @@ def picked(field: Field, rows: NDArray[np.floating], at: Slice) -> NDArray[np.fl
     return table
 
 
-class Sliced:
+class Sliced(Through):
     """A source in which one field has nothing but one slice of its axes."""
 
     def __init__(self, source: Source, field: str, at: Slice) -> None:
-        self.source, self.field, self.at = source, field, at
+        super().__init__(source)
+        self.field, self.at = field, at
         whole = source.fields[field]
         self._whole = whole
-        self.fields: Mapping[str, Field] = {**source.fields, field: replace(whole, layers=0, places=("",), harmonic=False)}
-
-    @property
-    def mesh(self) -> Mesh:
-        return self.source.mesh
-
-    @property
-    def steps(self) -> Sequence[Step]:
-        return self.source.steps
-
-    @property
-    def setup(self) -> Setup:
-        return self.source.setup
-
-    @property
-    def revision(self) -> str:
-        return self.source.revision
+        self.fields = {**source.fields, field: replace(whole, layers=0, places=("",), harmonic=False)}
 
     def values(self, field: str, step: int) -> NDArray[np.floating]:
         return self._picked(field, self.source.values(field, step))

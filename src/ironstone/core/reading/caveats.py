@@ -7,6 +7,7 @@ import numpy as np
 from ironstone.core.field.constants import CONSTANTS
 from ironstone.core.field.fields import Source
 from ironstone.core.field.gauss_fields import unplaced
+from ironstone.core.field.plies import COUNT, THICKNESS, ZONE
 from ironstone.core.mesh.mesh import Float
 from ironstone.core.reading.resolved import Resolved
 
@@ -44,6 +45,10 @@ def _why_missing(resolved: Resolved, source: Source) -> str:
         return "no material constants are stated there"
     if field.recovered and source.mesh.planar and resolved.measure.direction not in (0, 1, 3):
         return "the strain across a planar model is not known until its model and Poisson's ratio are stated"
+    if field.of_plies:
+        return "no such ply lies there, or the result has nothing that it follows from"
+    if field.name in (COUNT, THICKNESS, ZONE) and field.recovered:
+        return "no laminate is stated there"
     if field.flat:
         return "the file leaves the third direction out, and the model and Poisson's ratio that give it are not stated"
     if resolved.axes.kind in ("cylindrical", "spherical"):

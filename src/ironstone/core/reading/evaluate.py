@@ -38,6 +38,7 @@ from ironstone.core.reading.corners import (
     take_measure,
 )
 from ironstone.core.reading.error_estimate import errors_of
+from ironstone.core.reading.plies import as_plain
 from ironstone.core.reading.reading import GROUPED, Reading
 from ironstone.core.reading.reduced import in_phase, replaces
 from ironstone.core.reading.resolve import resolve
@@ -116,9 +117,12 @@ def at_one_step(resolved: Resolved, source: Source, place: Any) -> Values:
     field = resolved.field
     if field.plain:
         return _plain(resolved, source, place)
+    if field.of_plies:
+        answer = _plain(*as_plain(resolved, source), place)
+        return replace(answer, resolved=resolved, caveats=caveats(resolved, source, answer.values))
 
-    def of(layer: int, inside: int, phase: float) -> Values:
-        cut = sliced(source, field.name, Slice(layer, inside, phase))
+    def of(layer: int | str, inside: int, phase: float) -> Values:
+        cut = sliced(source, field.name, Slice(int(layer), inside, phase))
         return _plain(replace(resolved, field=cut.fields[field.name]), cut, place)
 
     best: Values | None = None

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import dataclass
+from functools import partial
 
 import numpy as np
 from numpy.typing import NDArray
@@ -21,6 +22,7 @@ class Measure:
     unit: the measure's own, where it is not the field's ('' is a pure number). needs: what the function takes beside the
     components: 'plane' (a unit normal), and constants of each row's material. only: 'stress' or 'strain', where it means
     nothing for the other. direction: of a component, which of the axes (or pairs of axes) it is told along.
+    names: its numbers name something. limited: it fails at 1.
     """
 
     name: str
@@ -33,6 +35,8 @@ class Measure:
     needs: tuple[str, ...] = ()
     only: str = ""
     direction: int | None = None
+    names: bool = False
+    limited: bool = False
 
 
 def _component(index: int) -> Callable[[Float], Float]:
@@ -48,8 +52,51 @@ def _magnitude(vector: Float) -> Float:
     return value
 
 
+def _over(values: Float, of: Callable[[Float], Float], limit: str, **limits: Float) -> Float:
+    """A measure over the limit of the rows' material."""
+    share: Float = of(values) / limits[limit]
+    return share
+
+
 _TENSOR_COMPONENTS = ("xx", "yy", "zz", "xy", "yz", "xz")
 _WHAT = {"xx": "along x", "yy": "along y", "zz": "along z", "xy": "shear xy", "yz": "shear yz", "xz": "shear xz"}
+
+_CRITERION = ("criterion",)
+# Of plies, in the axes of each. What needs a criterion is worked out in ``reading.plies``.
+_PLY_MEASURES = (
+    Measure(
+        "exposure", "exposure", "ply", "Share of the load to failure, 1 at failure: what plies, places and criteria are ranked by.",
+        False, _component(0), "", _CRITERION, "stress", limited=True,
+    ),
+    Measure(
+        "index", "failure index", "ply", "The criterion's own expression, 1 at failure; not linear in the load.",
+        False, _component(0), "", _CRITERION, "stress", limited=True,
+    ),
+    Measure(
+        "reserve", "reserve factor", "ply", "What the loads may be multiplied by until failure; not one over the index.",
+        False, _component(0), "", _CRITERION, "stress",
+    ),
+    Measure(
+        "mode", "mode of failure", "ply", "In which way the most exposed of these plies fails.",
+        False, _component(0), "", _CRITERION, "stress", names=True,
+    ),
+    Measure(
+        "first-ply", "ply that fails first", "ply", "Which of these plies is the most exposed.",
+        False, _component(0), "", _CRITERION, "stress", names=True,
+    ),
+    *(
+        Measure(name, f"{name} component", "ply", words, True, _component(i), only="" if i < 3 else "stress")
+        for i, (name, words) in enumerate(
+            {
+                "11": "Along the fibres of the ply.",
+                "22": "Across the fibres, in the ply.",
+                "12": "Shear in the ply; of a strain the change of the angle.",
+                "23": "Shear between the plies, across the fibres.",
+                "13": "Shear between the plies, along the fibres.",
+            }.items()
+        )
+    ),
+)  # fmt: skip
 
 MEASURES: dict[tuple[str, str], Measure] = {
     (m.rank, m.name): m
@@ -169,6 +216,34 @@ MEASURES: dict[tuple[str, str], Measure] = {
             needs=("plane",),
             only="stress",
         ),
+        *_PLY_MEASURES,
+        *(
+            Measure(
+                f"{name}-utilisation",
+                f"utilisation against {words}",
+                "tensor",
+                f"von Mises over the {words} of the part: 1 is there.",
+                False,
+                partial(_over, of=tensors.von_mises, limit=name),
+                "",
+                (name,),
+                "stress",
+                limited=True,
+            )
+            for name, words in (("yield", "yield"), ("ultimate", "ultimate strength"))
+        ),
+        Measure(
+            "limit-utilisation",
+            "utilisation of the plastic strain limit",
+            "scalar",
+            "Plastic strain over its limit of the part.",
+            False,
+            partial(_over, of=_component(0), limit="plastic_limit"),
+            "",
+            ("plastic_limit",),
+            "plastic strain",
+            limited=True,
+        ),
         Measure(
             "elastic-energy",
             "elastic energy density",
@@ -186,10 +261,12 @@ MEASURES: dict[tuple[str, str], Measure] = {
 def measures_for(rank: str, kind: str = "") -> list[Measure]:
     """The measures that make sense of a field of this rank and kind; the first is the usual one."""
     found = [m for (r, _), m in MEASURES.items() if r == rank]
-    if rank == "tensor" and kind:
+    if rank in ("tensor", "ply") and kind:
         found = [m for m in found if m.only in ("", "strain" if "strain" in kind else "stress")]
         if "strain" in kind:
             found.sort(key=lambda m: m.name != "equivalent-strain")
+    if rank == "scalar":
+        found = [m for m in found if m.only in ("", kind)]
     return found
 
 

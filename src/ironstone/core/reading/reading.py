@@ -26,8 +26,8 @@ class Reading:
     by 'volume'. fold: degrees above which shells are not averaged across a fold. over: 'step', or 'largest', 'smallest',
     'magnitude' over ``span``: 'all', 'so-far' (up to ``step``) or 'A:B' (both counted, from 0); when: the step at which, in place
     of the value. layer: of a field with layers, 'N', 'N:PLACE' or 'largest' (see ``field.sliced``); phase: of a harmonic, in
-    degrees, 'magnitude' or 'peak'. against: a second reading that is taken off; together: it is of the step of this one,
-    whichever that is.
+    degrees, 'magnitude' or 'peak'. criterion: of failure of a ply, as 'hashin' or 'hashin+bond'. against: a second reading that is
+    taken off; together: it is of the step of this one, whichever that is.
     """
 
     field: str
@@ -49,6 +49,7 @@ class Reading:
     together: bool = False
     layer: str = ""
     phase: str = ""
+    criterion: str = ""
 
     def to_dict(self) -> dict[str, Any]:
         return asdict(self)

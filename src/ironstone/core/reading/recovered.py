@@ -7,6 +7,7 @@ import numpy as np
 from ironstone.core.errors import Impossible
 from ironstone.core.field.constants import ELASTIC
 from ironstone.core.field.fields import Source, constants_of, stress_of
+from ironstone.core.field.plies import COUNT, THICKNESS, ZONE, of_laminates
 from ironstone.core.field.recover import (
     ELASTIC_STRESS,
     INTERNAL_FORCE,
@@ -28,6 +29,10 @@ def recovered_values(source: Source, name: str, step: int, elements: Int | None 
         return strain(name, source, step, elements)
     if name in RATES:
         return rate(name, source, step)
+    if name in (COUNT, THICKNESS, ZONE):
+        return of_laminates(source, name)
+    if source.fields[name].of_plies:
+        raise Impossible(f"'{name}' has layers that are read one at a time.", "Name a ply, or the worst of them.")
     mesh = source.mesh
     if name == ELASTIC_STRESS:
         given = next(
@@ -48,7 +53,7 @@ def recovered_rows(source: Source, name: str, step: int, entities: Int) -> Float
     """A few rows of a recovered field, by the elements they belong to alone where that is enough."""
     if name in RATES:
         return rate(name, source, step, entities)
-    if source.fields[name].location == "node":
+    if source.fields[name].location in ("node", "element"):
         return recovered_values(source, name, step)[entities]
     mesh = source.mesh
     elements = np.unique(mesh.corner_element[entities])

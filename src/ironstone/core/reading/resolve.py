@@ -8,11 +8,12 @@ from ironstone.core.errors import Impossible
 from ironstone.core.field.axes import BY_ELEMENT, GLOBAL, MATERIAL, Axes
 from ironstone.core.field.constants import CONSTANTS, ELASTIC, labels, lacking
 from ironstone.core.field.fields import Field, Source
-from ironstone.core.field.sliced import layers_of, phase_of
+from ironstone.core.field.sliced import WORST, layers_of, phase_of
 from ironstone.core.reading.averaging import AVERAGINGS, WEIGHTS
 from ironstone.core.reading.measures import MEASURES, Measure, measure, measures_for
 from ironstone.core.reading.reading import GROUPED, Reading, plane_of
 from ironstone.core.reading.resolved import OF_WORDS, OVER_WORDS, Resolved, field_words
+from ironstone.core.strength.criteria import USUAL, check_of, mode_words
 from ironstone.core.units import conversion, difference_unit
 
 
@@ -39,6 +40,19 @@ def resolve(reading: Reading, source: Source) -> Resolved:
         raise Impossible(f"'{found.label}' needs the materials' constants.", f"State {labels(missing)} in Intake.")
     span, span_words = _span(reading, source)
     layers = layers_of(reading.layer, chosen)
+    criterion, criterion_words = "", ""
+    if chosen.of_plies:
+        layers = replace(layers, how=_worst(found) if layers.how == WORST else layers.how)
+        if reading.averaging != "off":
+            raise Impossible("What is in a ply belongs to its element: it is not averaged.", "Set averaging to off.")
+        laminates = source.setup.laminates
+        if "criterion" in found.needs and laminates is not None:
+            check = check_of(reading.criterion or USUAL)
+            check.refuse_if_lacking(laminates.materials)
+            criterion, criterion_words = check.name, f"by {check.label}"
+            words = mode_words(check, laminates.materials) if found.name == "mode" else laminates.ply_names
+            if found.names:
+                chosen = replace(chosen, names=True, labels=words)
     phase, phase_words = phase_of(reading.phase, chosen, linear(found))
     own = chosen.unit if found.unit is None else found.unit
     if reading.of == "error":
@@ -49,7 +63,7 @@ def resolve(reading: Reading, source: Source) -> Resolved:
     scale, offset = conversion(own, unit)
     # At a node there is one value: averaging over the elements there changes nothing.
     averaging = "off" if chosen.location == "node" and reading.averaging in GROUPED else reading.averaging
-    settled = replace(reading, measure=name, unit=unit, averaging=averaging)
+    settled = replace(reading, measure=name, unit=unit, averaging=averaging, criterion=criterion)
     step = source.steps[reading.step]
     against = None
     if reading.against is not None:
@@ -83,7 +97,13 @@ def resolve(reading: Reading, source: Source) -> Resolved:
         layers=layers,
         phase=phase,
         phase_words=phase_words,
+        criterion_words=criterion_words,
     )
+
+
+def _worst(found: Measure) -> str:
+    """What the worst of several plies is: of what needs a criterion the most exposed, of a stress or strain the farthest from 0."""
+    return "largest" if "criterion" in found.needs else "magnitude"
 
 
 def linear(found: Measure) -> bool:

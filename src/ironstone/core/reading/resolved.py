@@ -84,6 +84,7 @@ class Resolved:
     layers: Layers = NO_LAYERS
     phase: float | str = 0.0
     phase_words: str = ""
+    criterion_words: str = ""
 
     def scaled(self, values: Float) -> Float:
         """Values of the measure in the field's unit, brought to the reading's."""
@@ -103,6 +104,7 @@ class Resolved:
             "field": self.name,
             "layer": self.layers.words,
             "phase": self.phase_words,
+            "criterion": self.criterion_words,
             "averaging": self.averaging_words,
             "axes": axes_words(self.axes),
             "region": region_words(self.reading.region),
@@ -144,6 +146,7 @@ class Resolved:
         return {
             "lead": lead,
             "axes": f"in {axes_words(self.axes)}" if self.by_element or self.by_place else "",
+            "criterion": self.criterion_words,
             "layer": self.layers.words,
             "phase": self.phase_words,
             "averaging": self.averaging_words,
@@ -161,6 +164,8 @@ class Resolved:
     @property
     def averaging_words(self) -> str:
         reading, field = self.reading, self.field
+        if field.of_plies:
+            return "each element as computed" if reading.averaging == "off" else AVERAGING_WORDS[reading.averaging]
         if field.names:
             return "as it is, a name and no quantity"
         if reading.of == "error":
@@ -193,7 +198,8 @@ class Resolved:
         answer = [words for words in parts.values() if words]
         if self.against is not None:
             answer.append(f"minus the same, {self.against_words}" if self.against_words != "itself" else "minus itself")
-        answer.append(f"in {self.unit}" if self.unit else "a pure number")
+        if not self.measure.names:
+            answer.append(f"in {self.unit}" if self.unit else "a pure number")
         return ", ".join(answer)
 
     @property

@@ -10,13 +10,13 @@ Sources, from memory: Tsai and Wu (1971), Hoffman (1967), Azzi and Tsai (1965) f
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Iterable, Sequence
 from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
 
-from ironstone.core.errors import NotFound
+from ironstone.core.errors import Impossible, NotFound
 from ironstone.core.mesh.mesh import Float
 from ironstone.core.strength.laminate import PlyMaterial
 
@@ -45,10 +45,27 @@ class Mode:
             with np.errstate(divide="ignore", invalid="ignore", over="ignore"):
                 found = self.own(stress)
         else:
-            found = stress @ self.linear + _form(stress, self.square, stress) + self.constant
+            found = _straight(stress, self.linear) + _form(stress, self.square, stress) + self.constant
         return np.where(self.holds(stress), found, np.nan)
 
+    def exposure(self, stress: Float) -> Float:
+        """1 / reserve (n,) where all of a stress (n, 3) scales; below zero where the mode is never met. The conditions of a mode
+        do not change as a stress is scaled, so that one root is left: of a R^2 + b R = 1, or of a R + b = 0 where the constant
+        is 1."""
+        a, b = _form(stress, self.square, stress), _straight(stress, self.linear)
+        with np.errstate(divide="ignore", invalid="ignore", over="ignore"):
+            if self.constant:
+                found = np.where(b < 0, -a / b, -1.0)
+            elif not self.square.any():
+                found = b
+            else:
+                crosses = b * b + 4 * a
+                found = np.where(crosses >= 0, (b + np.sqrt(np.maximum(crosses, 0.0))) / 2, -1.0)
+        return np.where(self.holds(stress), found, -1.0)
+
     def holds(self, stress: Float) -> NDArray[np.bool_]:
+        if self.when is None and self.signs == (0, 0):
+            return np.ones(len(stress), dtype=bool)
         kept = np.ones(len(stress), dtype=bool)
         for axis, sign in enumerate(self.signs):
             if sign:
@@ -58,8 +75,8 @@ class Mode:
     def reserve(self, scaled: Float, fixed: Float) -> Float:
         """The smallest factor above zero at which it is met (n,), infinite where it never is."""
         a = _form(scaled, self.square, scaled)
-        b = scaled @ self.linear + 2 * _form(scaled, self.square, fixed)
-        c = fixed @ self.linear + _form(fixed, self.square, fixed) + self.constant - 1.0
+        b = _straight(scaled, self.linear) + 2 * _form(scaled, self.square, fixed)
+        c = _straight(fixed, self.linear) + _form(fixed, self.square, fixed) + self.constant - 1.0
         if not self.square.any() and self.when is None and self.signs == (0, 0):
             with np.errstate(divide="ignore", invalid="ignore", over="ignore"):
                 straight = -c / b
@@ -81,7 +98,18 @@ class Mode:
 
 def _form(one: Float, square: Float, other: Float) -> Float:
     """one . square . other of each row, (n,)."""
-    return np.asarray(((one @ square) * other).sum(1), dtype=np.float64) if square.any() else np.zeros(len(one))
+    found = np.zeros(len(one))
+    for i, j in zip(*np.nonzero(square), strict=True):
+        found += square[i, j] * (one[:, i] * other[:, j])
+    return found
+
+
+def _straight(stress: Float, linear: Float) -> Float:
+    """linear . stress of each row, (n,)."""
+    found = np.zeros(len(stress))
+    for i in np.flatnonzero(linear):
+        found += linear[i] * stress[:, i]
+    return found
 
 
 @dataclass(frozen=True, eq=False)
@@ -109,9 +137,12 @@ class Criterion:
 
     def check(self, material: PlyMaterial, scaled: Float, fixed: Float | None = None) -> Outcome:
         """Index, reserve factor and mode of stresses (n, 3) in ply axes; fixed: a part that does not scale (thermal, residual)."""
-        scaled = np.atleast_2d(np.asarray(scaled, dtype=np.float64))
-        fixed = np.zeros_like(scaled) if fixed is None else np.broadcast_to(fixed, scaled.shape)
+        # Columns are read one by one: they lie together.
+        scaled = np.asfortranarray(np.atleast_2d(np.asarray(scaled, dtype=np.float64)))
         modes = self.modes(material)
+        if fixed is None:
+            return self._all_scaled(modes, scaled)
+        fixed = np.broadcast_to(fixed, scaled.shape)
         values = np.stack([m.value(scaled + fixed) for m in modes])
         reserves = np.stack([m.reserve(scaled, fixed) for m in modes])
         there = np.isfinite(scaled + fixed).all(1)
@@ -120,6 +151,31 @@ class Criterion:
         reserve = np.where(there, reserves.min(0), np.nan)
         mode = np.where(np.isfinite(reserve), reserves.argmin(0), np.where(np.isnan(values), -np.inf, values).argmax(0))
         return Outcome(index, reserve, mode, tuple(m.words for m in modes))
+
+    def exposures(self, material: PlyMaterial, stress: Float) -> tuple[Float, NDArray[np.int64]]:
+        """Exposure (1 / reserve) and mode (n,) of stresses (n, 3) all of which scale; 0 where nothing is ever met."""
+        return _largest(self.modes(material), np.asfortranarray(stress))
+
+    def _all_scaled(self, modes: list[Mode], stress: Float) -> Outcome:
+        exposure, mode = _largest(modes, stress)
+        index = np.full(len(stress), -np.inf)
+        for m in modes:
+            index = np.fmax(index, m.value(stress))
+        there = ~np.isnan(exposure)
+        with np.errstate(divide="ignore", over="ignore"):
+            reserve = np.where(exposure > 1.0 / FAR, 1.0 / np.where(there, exposure, 1.0), np.where(there, np.inf, np.nan))
+        return Outcome(np.where(there, index, np.nan), reserve, mode, tuple(m.words for m in modes))
+
+
+def _largest(modes: list[Mode], stress: Float) -> tuple[Float, NDArray[np.int64]]:
+    """The largest exposure of the modes, NaN where a stress is missing, and whose it is."""
+    best, mode = np.full(len(stress), -np.inf), np.zeros(len(stress), dtype=np.int64)
+    for k, m in enumerate(modes):
+        now = m.exposure(stress)
+        beyond = now > best
+        np.copyto(best, now, where=beyond)
+        mode[beyond] = k
+    return np.where(np.isfinite(stress).all(1), np.maximum(best, 0.0), np.nan), mode
 
 
 def _mode(
@@ -264,3 +320,57 @@ def criterion_of(name: str) -> Criterion:
     if name not in CRITERIA:
         raise NotFound(f"There is no criterion '{name}'.", f"There are: {', '.join(CRITERIA)}.")
     return CRITERIA[name]
+
+
+BOND, BOND_WORDS = "bond", "bond line"
+# Where none is named.
+USUAL = "hashin"
+
+
+@dataclass(frozen=True)
+class Check:
+    """A criterion, with or without the bond lines between the plies: 'hashin', 'hashin+bond'."""
+
+    criterion: Criterion
+    bond: bool
+
+    @property
+    def name(self) -> str:
+        return self.criterion.name + (f"+{BOND}" if self.bond else "")
+
+    @property
+    def label(self) -> str:
+        return self.criterion.label + (" with the bond lines" if self.bond else "")
+
+    @property
+    def needs(self) -> tuple[str, ...]:
+        return (*self.criterion.needs, *(("S13", "S23") if self.bond else ()))
+
+    def lacking(self, materials: Iterable[PlyMaterial]) -> list[str]:
+        """What the materials lack, in words: 'S12 of carbon'."""
+        return [f"{n} of {m.name}" for m in materials for n in self.needs if n not in m.constants]
+
+    def refuse_if_lacking(self, materials: Iterable[PlyMaterial]) -> None:
+        """Raise Impossible, naming what is missing of which material."""
+        if lacking := self.lacking(materials):
+            raise Impossible(f"{self.label} needs more of the materials.", f"Missing: {', '.join(lacking)}.")
+
+
+def check_of(text: str) -> Check:
+    """A criterion, perhaps with '+bond' behind its name. Raises NotFound with the names there are."""
+    name, plus, bond = text.partition("+")
+    if plus and bond != BOND:
+        raise NotFound(f"'{text}' is no criterion.", f"Write NAME or NAME+{BOND}.")
+    return Check(criterion_of(name), bool(plus))
+
+
+def mode_words(check: Check, materials: Sequence[PlyMaterial]) -> tuple[str, ...]:
+    """All ways to fail that a criterion knows, in order."""
+    words = [m.words for material in materials[:1] for m in check.criterion.modes(material)]
+    return tuple(dict.fromkeys([*words, *([BOND_WORDS] if check.bond else [])]))
+
+
+def bond_exposure(material: PlyMaterial, shear: Float) -> Float:
+    """Exposure of a bond line beside a ply, (n,): the root of the quadratic sum of the two interlaminar shears (n, 2), 23 and 13,
+    over their strengths; common practice."""
+    return np.asarray(np.hypot(shear[:, 0] / material["S23"], shear[:, 1] / material["S13"]), dtype=np.float64)

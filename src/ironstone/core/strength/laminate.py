@@ -7,7 +7,7 @@ Jones, Mechanics of Composite Materials (1999), chapters 2 and 4, from memory. S
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from functools import cached_property
 
 import numpy as np
@@ -21,10 +21,12 @@ ELASTIC = ("E1", "E2", "G12", "nu12")
 
 @dataclass(frozen=True)
 class PlyMaterial:
-    """A ply's constants by their names: E1, E2, G12, nu12; a1, a2 (thermal expansion); strengths, positive: Xt, Xc, Yt, Yc, S12."""
+    """A ply's constants by their names: E1, E2, G12, nu12; a1, a2 (thermal expansion); strengths, positive: Xt, Xc, Yt, Yc, S12,
+    S13 and S23 between the plies. notes: what is said of them, as source, basis, direction."""
 
     name: str
     constants: dict[str, float]
+    notes: dict[str, str] = field(default_factory=dict)
 
     def __getitem__(self, name: str) -> float:
         if name not in self.constants:
@@ -133,13 +135,58 @@ class Laminate:
         a = self.abd
         return bool(np.abs(a[[0, 1], 2]).max() <= 1e-9 * np.abs(a[:3, :3]).max())
 
+    @cached_property
+    def places(self) -> Float:
+        """z of the bottom, middle and top of each ply, (plies, 3)."""
+        edges = self.heights
+        return np.stack([edges[:-1], (edges[:-1] + edges[1:]) / 2, edges[1:]], axis=1)
+
+    def in_ply(self, ply: int, place: int, strain: Float) -> tuple[Float, Float]:
+        """Strain and stress of one ply at one place, (n, 3) each in its own axes, of mid-plane strain and curvature (n, 6)."""
+        z, chosen = self.places[ply, place], self.plies[ply]
+        own = (strain[:, :3] + z * strain[:, 3:]) @ strain_into_ply(chosen.angle).T
+        return own, own @ chosen.material.reduced_stiffness.T
+
+    @cached_property
+    def residual(self) -> Float:
+        """Strain of the free laminate per degree of temperature, (6,)."""
+        return self.strain_of(np.zeros(6), 1.0)
+
+    def residual_in_ply(self, ply: int, place: int, change: float) -> Float:
+        """Stress (3,) that a change of temperature leaves in a ply of the free laminate."""
+        chosen = self.plies[ply]
+        own = self.in_ply(ply, place, self.residual[None] * change)[0][0]
+        return np.asarray((own - chosen.material.expansion * change) @ chosen.material.reduced_stiffness.T, dtype=np.float64)
+
+    @cached_property
+    def interlaminar(self) -> Float:
+        """Interlaminar shear (23, 13) of each ply at its three places per transverse force (x, y), (plies, 3, 2, 2).
+
+        By equilibrium, -z-integral of the gradients of in-plane stress, from the bottom up, where the moments change along x with
+        the one force and along y with the other (cylindrical bending both ways; Rohwer 1988, from memory).
+        """
+        flexible = np.linalg.inv(self.abd)
+        along = [flexible[:, 3], flexible[:, 4]]
+        low, z = self.heights[:-1], self.places
+        found = np.zeros((len(self.plies), len(PLACES), 2, 2))
+        below = np.zeros((2, 2))
+        for k, (stiff, ply) in enumerate(zip(self.stiffnesses, self.plies, strict=True)):
+            c, s = np.cos(np.radians(ply.angle)), np.sin(np.radians(ply.angle))
+            turn = np.array([[-s, c], [c, s]])
+            for at in range(len(PLACES)):
+                span, first = z[k, at] - low[k], (z[k, at] ** 2 - low[k] ** 2) / 2
+                grown = [stiff @ (f[:3] * span + f[3:] * first) for f in along]
+                # Rows xz, yz; of a force along x the gradients of xx and xy by x, along y those of xy and yy by y.
+                here = below - np.array([[grown[0][0], grown[1][2]], [grown[0][2], grown[1][1]]])
+                found[k, at] = turn @ here
+            below = here
+        return found
+
     def in_plies(self, strain: Float, change: float = 0.0) -> tuple[Float, Float]:
         """Strain and stress in ply axes, (..., plies, 3 places, 3), of mid-plane strain and curvature (..., 6); places bottom,
         middle, top. The stress is that of the strain less the free expansion."""
         strain = np.asarray(strain, dtype=np.float64)
-        edges = self.heights
-        z = np.stack([edges[:-1], (edges[:-1] + edges[1:]) / 2, edges[1:]], axis=1)
-        at = strain[..., None, None, :3] + z[..., None] * strain[..., None, None, 3:]
+        at = strain[..., None, None, :3] + self.places[..., None] * strain[..., None, None, 3:]
         turns = np.stack([strain_into_ply(p.angle) for p in self.plies])
         own = np.einsum("pij,...pkj->...pki", turns, at)
         q = np.stack([p.material.reduced_stiffness for p in self.plies])

@@ -1,0 +1,159 @@
+"""Readings with plies: one scalar of each element, of a stack position, a cut sheet, or the worst of all.
+
+A ply that does not lie in an element has no value there. Elements are worked out in runs of bounded size.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from dataclasses import dataclass, replace
+
+import numpy as np
+from numpy.typing import NDArray
+
+from ironstone.core.errors import Impossible
+from ironstone.core.field.axes import GLOBAL
+from ironstone.core.field.fields import Field, Source, Through
+from ironstone.core.field.plies import PLY_STRESS, PlyState, ply_state, zones_with_elements
+from ironstone.core.field.sliced import NO_LAYERS
+from ironstone.core.kept import remembered
+from ironstone.core.mesh.mesh import Float, Int
+from ironstone.core.reading.measures import MEASURES
+from ironstone.core.reading.reduced import replaces
+from ironstone.core.reading.resolved import Resolved
+from ironstone.core.strength.criteria import BOND_WORDS, Check, bond_exposure, check_of, mode_words
+from ironstone.core.strength.zones import ply_name
+
+# Elements that are worked out at once.
+RUN = 16_384
+# Measures that compare a stress with strengths.
+STRENGTH = ("exposure", "index", "reserve", "mode", "first-ply")
+
+
+@dataclass(frozen=True, eq=False)
+class PlyCheck:
+    """Elements of a zone against a criterion, in one ply at one place: index, exposure (1 / reserve) and position of the mode in
+    ``mode_words``, (n,) each."""
+
+    index: Float
+    exposure: Float
+    mode: NDArray[np.int64]
+
+
+def check_ply(state: PlyState, ply: int, place: int, check: Check, index: bool = True) -> PlyCheck:
+    """One ply of some elements at one place against a criterion. index: whether its own expression is asked for as well."""
+    material = state.zone.laminate.plies[ply].material
+    stress = state.stress(ply, place)
+    residual = state.residual(ply, place)
+    known = mode_words(check, [material])
+    own = check.criterion.modes(material)
+    places = np.array([known.index(m.words) for m in own])
+    if residual is None and not index:
+        exposure, mode = check.criterion.exposures(material, stress[:, :3])
+        expression = exposure
+    else:
+        fixed = None if residual is None else np.broadcast_to(residual, (len(stress), 3))
+        outcome = check.criterion.check(material, stress[:, :3], fixed)
+        with np.errstate(divide="ignore"):
+            exposure = 1.0 / outcome.reserve
+        expression, mode = outcome.index, outcome.mode
+    mode = places[mode]
+    if check.bond:
+        between = bond_exposure(material, stress[:, 3:])
+        first = between > np.nan_to_num(exposure, nan=-1.0)
+        exposure, expression = np.where(first, between, exposure), np.where(first, between**2, expression)
+        mode = np.where(first, known.index(BOND_WORDS), mode)
+    return PlyCheck(expression, exposure, mode)
+
+
+def runs(source: Source, step: int) -> Iterator[PlyState]:
+    """Every element that has plies, in runs of bounded size, zone by zone."""
+    for zone, elements in zones_with_elements(source):
+        for start in range(0, len(elements), RUN):
+            yield ply_state(source, zone, step, elements[start : start + RUN])
+
+
+def ply_values(resolved: Resolved, source: Source) -> Float:
+    """A reading of plies at its step, one value of each element in the reading's unit, (elements,); NaN where there is no such
+    ply. Kept for the last few readings."""
+    key = replace(resolved.reading, against=None, over="step", span="all", when=False, of="value", averaging="off", region="all")
+    return remembered(source, "ply readings", key, lambda: _worked_out(resolved, source), most=12)
+
+
+def _worked_out(resolved: Resolved, source: Source) -> Float:
+    reading, measure = resolved.reading, resolved.measure
+    laminates = source.setup.laminates
+    assert laminates is not None
+    strength = measure.name in STRENGTH
+    check = check_of(reading.criterion) if strength else None
+    if check is not None and check.bond and not has_shear(source):
+        raise Impossible("The bond lines need the shear between the plies.", "It follows from a transverse force by element.")
+    named = {name: k for k, name in enumerate(laminates.ply_names)}
+    result = np.full(len(source.mesh.types), np.nan)
+    for state in runs(source, reading.step):
+        value, rank = (np.full(len(state.elements), np.nan) for _ in range(2))
+        for layer, place in resolved.layers.slices:
+            for ply in laminates.plies_of(state.zone, layer):
+                if check is None:
+                    now = by = _component(state, resolved, ply, place)
+                else:
+                    found = check_ply(state, ply, place, check, index=measure.name == "index")
+                    by = found.exposure
+                    if measure.name == "mode":
+                        now = np.where(np.isnan(by), np.nan, found.mode)
+                    elif measure.name == "first-ply":
+                        now = np.where(np.isnan(by), np.nan, named[ply_name(state.zone.laminate.plies[ply], ply)])
+                    elif measure.name == "index":
+                        now = by = found.index
+                    else:
+                        now = by
+                beyond = replaces(resolved.layers.how or "largest", rank, by)
+                value, rank = np.where(beyond, now, value), np.where(beyond, by, rank)
+        if measure.name == "reserve":
+            with np.errstate(divide="ignore"):
+                value = 1.0 / value
+        result[state.elements] = value
+    return resolved.scaled(result)
+
+
+def has_shear(source: Source) -> bool:
+    """Whether the shear between the plies is known."""
+    return any(f.kind == "transverse force" and f.location == "element" and f.plain for f in source.fields.values())
+
+
+def _component(state: PlyState, resolved: Resolved, ply: int, place: int) -> Float:
+    table = state.stress(ply, place) if resolved.field.name == PLY_STRESS else state.strain_in(ply, place)
+    residual = state.residual(ply, place)
+    if residual is not None and resolved.field.name == PLY_STRESS:
+        table[:, :3] += residual
+    found: Float = table[:, int(resolved.measure.function(np.arange(5)[None])[0])]
+    return found
+
+
+class Answered(Through):
+    """A source in which a reading of plies is a plain field of one number an element."""
+
+    def __init__(self, source: Source, field: Field, values: Float) -> None:
+        super().__init__(source)
+        self.own, self._values = field, values
+        self.fields = {**source.fields, field.name: field}
+
+    def values(self, field: str, step: int) -> NDArray[np.floating]:
+        return self._values[:, None] if field == self.own.name else self.source.values(field, step)
+
+    def rows(self, field: str, step: int, entities: Int) -> NDArray[np.floating]:
+        return self._values[entities, None] if field == self.own.name else self.source.rows(field, step, entities)
+
+    def history(self, field: str, steps: Int, entities: Int) -> NDArray[np.floating]:
+        return np.stack([self.rows(field, int(step), entities) for step in steps])
+
+
+def as_plain(resolved: Resolved, source: Source) -> tuple[Resolved, Answered]:
+    """A reading of plies as one of a plain field that holds its answers, and the source that has it."""
+    plain = replace(
+        resolved.field, rank="scalar", components=("value",), layers=0, places=("",), sheets=(), unit=resolved.unit, kind=""
+    )
+    told = replace(
+        resolved, field=plain, measure=MEASURES["scalar", "value"], factor=1.0, offset=0.0, layers=NO_LAYERS, axes=GLOBAL
+    )
+    return told, Answered(source, plain, ply_values(resolved, source))

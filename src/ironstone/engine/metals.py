@@ -1,0 +1,235 @@
+"""Metals against their limits: utilisation of yield and ultimate strength by part, plastic strain, and what share has yielded."""
+
+from __future__ import annotations
+
+import json
+from collections.abc import Mapping
+from typing import Any, ClassVar
+
+import numpy as np
+from pydantic import Field as Word
+
+from ironstone.core.errors import Impossible, IronstoneError, NotFound
+from ironstone.core.field.fields import Source, stress_of
+from ironstone.core.mesh.mesh import Float, Int, quadrature_weights
+from ironstone.core.mesh.places import AtCorners, AtElements, AtSamples
+from ironstone.core.reading.evaluate import evaluate
+from ironstone.core.reading.reading import Reading
+from ironstone.core.units import SYSTEMS, convert
+from ironstone.engine.answers import number
+from ironstone.engine.base import Answer, Column, Figure, Question
+from ironstone.engine.steps import find_step
+from ironstone.store import Review
+from ironstone.store.source import ReviewSource
+
+LIMITS = ("yield", "ultimate", "plastic_strain")
+HOW = (
+    'The file is JSON: {"version": 1, "units": "mm-N-s-t-MPa", "parts": {NAME or "all": {"yield", "ultimate", "plastic_strain"}}}.'
+)
+
+
+def parse_allowables(data: bytes, name: str, system: str) -> dict[str, dict[str, Float]]:
+    """Limits by part, each as (temperatures, values) (2, n) in a unit system; one number holds at all temperatures.
+
+    Raises IronstoneError that says where in the file something is wrong.
+    """
+    try:
+        stated = json.loads(data.decode("utf-8-sig"))
+    except (UnicodeDecodeError, json.JSONDecodeError, RecursionError) as error:
+        raise IronstoneError(f"{name}: this is no JSON.", HOW) from error
+    if (
+        not isinstance(stated, dict)
+        or stated.get("version") != 1
+        or not isinstance(stated.get("parts"), dict)
+        or not stated["parts"]
+    ):
+        raise IronstoneError(f"{name} holds no allowables of version 1.", HOW)
+    units = SYSTEMS.get(str(stated.get("units")))
+    if units is None:
+        raise IronstoneError(f"{name} states no units.", f"Write one of {', '.join(SYSTEMS)}.")
+    found: dict[str, dict[str, Float]] = {}
+    for part, limits in stated["parts"].items():
+        if not isinstance(limits, dict) or not set(limits) & set(LIMITS):
+            raise IronstoneError(f"{name}: '{part}' has no limit.", HOW)
+        found[part] = {}
+        for limit in LIMITS:
+            if limit in limits:
+                table = _table(limits[limit], f"{limit} of '{part}'")
+                if limit != "plastic_strain":
+                    table[1] = convert(table[1], units.stress, SYSTEMS[system].stress)
+                found[part][limit] = table
+    return found
+
+
+def _table(value: Any, where: str) -> Float:
+    rows = [[0.0, value]] if isinstance(value, int | float) else value
+    try:
+        table = np.array(rows, dtype=np.float64)
+    except (TypeError, ValueError) as error:
+        raise IronstoneError(f"{where} is no number.", "Write a number, or [[temperature, value], ...].") from error
+    if table.ndim != 2 or table.shape[1] != 2 or not np.isfinite(table).all() or not (table[:, 1] > 0).all():
+        raise IronstoneError(f"{where} is no limit above zero.", "Write a number, or [[temperature, value], ...].")
+    if (np.diff(table[:, 0]) <= 0).any():
+        raise IronstoneError(f"The temperatures of {where} do not rise.", "Write them from the coldest on.")
+    return table.T.copy()
+
+
+def stated_limits(source: ReviewSource) -> dict[str, dict[str, Float]]:
+    """The limits stated of the materials of a result, in the form of a file's."""
+    names = {"yield": "yield", "ultimate": "ultimate", "plastic_limit": "plastic_strain"}
+    found = {
+        part: {names[n]: np.array([[0.0], [v]]) for n, v in constants.items() if n in names}
+        for part, constants in source.setup.constants.items()
+    }
+    return {part: limits for part, limits in found.items() if limits}
+
+
+def limit_of_elements(source: Source, limits: Mapping[str, Mapping[str, Float]], which: str, step: int) -> Float:
+    """A limit of each element at its temperature, (elements,), NaN where none is stated; part by part, 'all' for the others."""
+    mesh = source.mesh
+    names = mesh.material_or_part_names
+    known = (set(limits) - {"all"}) - set(names) - set(mesh.part_names)
+    if known:
+        raise NotFound(f"There is no part or material '{sorted(known)[0]}' in this result.", f"Here: {', '.join(names)}, all.")
+    result = np.full(len(mesh.types), np.nan)
+    temperature: Float | None = None
+    for name in ("all", *names, *mesh.part_names):
+        table = limits.get(name, {}).get(which)
+        if table is None:
+            continue
+        here: Int = np.arange(len(result))
+        if name in mesh.part_names:
+            here = np.flatnonzero(mesh.part == mesh.part_names.index(name))
+        elif name in names:
+            here = np.flatnonzero(mesh.material_or_part == names.index(name))
+        if table.shape[1] == 1:
+            result[here] = table[1, 0]
+            continue
+        if temperature is None:
+            temperature = _temperature(source, step)
+        inside = np.interp(temperature[here], table[0], table[1])
+        outside = (temperature[here] < table[0, 0]) | (temperature[here] > table[0, -1])
+        result[here] = np.where(outside, np.nan, inside)
+    return result
+
+
+def _temperature(source: Source, step: int) -> Float:
+    found = next((f for f in source.fields.values() if f.kind == "temperature" and f.plain), None)
+    if found is None:
+        raise Impossible("These limits depend on temperature, and the result has none.", "State one number of each.")
+    every = np.arange(len(source.mesh.types))
+    return evaluate(Reading(found.name, step=step, averaging="off"), source, AtElements(every)).values
+
+
+def samples_of(source: Source) -> tuple[AtSamples, Float]:
+    """Integration points of all elements, and the volume (area, length) each stands for."""
+    element, places, weights = [], [], []
+    for block in source.mesh.blocks:
+        for chosen in block.pieces():
+            xi, _ = chosen.cell.quadrature
+            element.append(np.repeat(chosen.elements, len(xi)))
+            places.append(np.tile(xi, (len(chosen.elements), 1)))
+            weights.append(quadrature_weights(source.mesh, chosen, False).ravel())
+    padded = [np.pad(p, ((0, 0), (0, 3 - p.shape[1]))) for p in places]
+    return AtSamples(np.concatenate(element), np.concatenate(padded)), np.concatenate(weights)
+
+
+class Utilisation(Question):
+    """Metals against their limits: the highest utilisation of yield, ultimate strength and plastic strain by part, with the share
+    that has yielded by volume, through the steps."""
+
+    kind: ClassVar[str] = "utilisation"
+    allowables: str = Word("", description="The allowables, the text of their JSON file; none: those stated of the materials.")
+    step: int | str = "last"
+
+    def answer(self, review: Review) -> Answer:
+        source = self.source(review)
+        return utilisation(source, self.allowables.encode(), find_step(source, self.step))
+
+
+def utilisation(source: ReviewSource, data: bytes, step: int) -> Answer:
+    """The answer of a ``Utilisation`` question."""
+    limits = parse_allowables(data, "the allowables", source.system.name) if data else stated_limits(source)
+    if not limits:
+        raise Impossible("No limits are stated.", "State yield or ultimate strength of a material in Intake, or give a file.")
+    mesh, stress = source.mesh, stress_of(source.fields)
+    plastic = next((f for f in source.fields.values() if f.kind == "plastic strain" and f.rank == "scalar" and f.plain), None)
+    place, volume = samples_of(source)
+    rows: list[dict[str, Any]] = []
+    for which, field, measure in (
+        ("yield", stress, "von-mises"),
+        ("ultimate", stress, "von-mises"),
+        ("plastic_strain", plastic, "value"),
+    ):
+        if field is None or not any(which in of for of in limits.values()):
+            continue
+        limit = limit_of_elements(source, limits, which, step)
+        reading = Reading(field.name, measure, step=step)
+        corners = evaluate(reading, source, AtCorners())
+        peaks = corners.values / limit[corners.element]
+        share = evaluate(reading, source, place).values / limit[place.element]
+        for k, part in enumerate(mesh.part_names):
+            here = (mesh.part[place.element] == k) & np.isfinite(share)
+            there = np.flatnonzero((mesh.part[corners.element] == k) & np.isfinite(peaks))
+            if not here.any() or not len(there):
+                continue
+            top = int(there[np.argmax(peaks[there])])
+            element = int(corners.element[top])
+            rows.append(
+                {
+                    "part": part,
+                    "against": which.replace("_", " "),
+                    "limit": float(limit[element]),
+                    "utilisation": float(peaks[top]),
+                    "element": int(mesh.element_ids[element]),
+                    "over_share": float(volume[here][share[here] >= 1.0].sum() / volume[here].sum()),
+                }
+            )
+    if not rows:
+        raise Impossible("Nothing of this result can be held against these limits.", "It takes a stress, or a plastic strain.")
+    through = [_yielded(source, limits, s, place, volume) for s in range(len(source.steps))] if stress is not None else []
+    worst = max(rows, key=lambda r: float(r["utilisation"]))
+    first = source.steps[0]
+    units = {"plastic strain": ""}
+    figures = [
+        Figure(
+            label=f"utilisation of {worst['against']}",
+            value=worst["utilisation"],
+            how=f"{worst['part']}, element {worst['element']}",
+        )
+    ]
+    if through and through[step] is not None:
+        figures.append(Figure(label="yielded share by volume", value=through[step]))
+    return Answer(
+        kind="utilisation",
+        sentence=f"von Mises and plastic strain against their limits, each corner as computed, {source.steps[step].label}",
+        columns=[
+            Column(name="part", values=[r["part"] for r in rows]),
+            Column(name="against", values=[r["against"] for r in rows]),
+            Column(name="limit", values=[r["limit"] for r in rows]),
+            Column(name="unit", values=[units.get(r["against"], source.system.stress) for r in rows]),
+            Column(name="utilisation", unit="", values=[r["utilisation"] for r in rows]),
+            Column(name="element", values=[r["element"] for r in rows]),
+            Column(name="share at 1 or more", unit="", values=[r["over_share"] for r in rows]),
+        ],
+        figures=figures,
+        caveats=["Shares of the volume are counted at the integration points of the elements."],
+        more={
+            "rows": rows,
+            "yielded": [number(v) if v is not None else None for v in through],
+            "step_kind": first.kind,
+            "step_unit": first.unit,
+            "steps": [s.value for s in source.steps],
+        },
+    )
+
+
+def _yielded(source: Source, limits: Mapping[str, Mapping[str, Float]], step: int, place: AtSamples, volume: Float) -> float | None:
+    """The share of the volume with a yield strength whose von Mises is at it or above; None where none is stated."""
+    stress = stress_of(source.fields)
+    if stress is None or not any("yield" in of for of in limits.values()):
+        return None
+    limit = limit_of_elements(source, limits, "yield", step)[place.element]
+    values = evaluate(Reading(stress.name, "von-mises", step=step), source, place).values
+    there = np.isfinite(values) & np.isfinite(limit)
+    return float(volume[there & (values >= limit)].sum() / volume[there].sum()) if there.any() else None
