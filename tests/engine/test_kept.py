@@ -29,6 +29,8 @@ EVERYTHING = {
     "path": {"result": 1, "name": "axis", "path": "nodes:1,8", "side": "part 1"},
     "cut": {"result": 1, "name": "middle", "through": "0,0,0:1,0,0", "removes": "front"},
     "gauges": {"result": 1, "name": "root", "points": [{"name": "A", "x": 0.1, "y": 0.1, "z": 0.1, "measured": 3.0}]},
+    "coupons": {"name": "glass", "unit": "MPa", "coupons": [{"specimen": "Y1", "property": "Yt", "value": 41.0}]},
+    "part-tests": {"result": 1, "name": "masts", "unit": "N", "per_factor": 800.0, "parts": [{"specimen": "M1", "load": 900.0}]},
 }
 
 
@@ -56,6 +58,8 @@ LISTS = {
     "path": "/api/kept/path?result=1",
     "cut": "/api/kept/cut?result=1",
     "gauges": "/api/kept/gauges?result=1",
+    "coupons": "/api/kept/coupons",
+    "part-tests": "/api/kept/part-tests?result=1",
 }
 
 

@@ -251,6 +251,28 @@ class Strength(Question):
         )
 
 
+class Failed(Question):
+    """The elements in which a ply fails at a step, the worst first: zone, ply, place, mode and exposure of each."""
+
+    kind: ClassVar[str] = "failed"
+    criterion: str = Word(description=CRITERION)
+    step: int | str = "last"
+
+    def answer(self, review: Review) -> Answer:
+        source = self.source(review)
+        reply = strength_answer(source, None, "", self.criterion, find_step(source, self.step))
+        rows, count = reply["failed"], reply["failed_count"]
+        return Answer(
+            kind=self.kind,
+            sentence=f"failed elements, {reply['sentence']}",
+            columns=[
+                Column(name=n, unit="" if n == "exposure" else None, values=[r[n] for r in rows])
+                for n in ("element", "zone", "sheet", "position", "place", "mode", "exposure")
+            ],
+            caveats=[] if count <= LISTED else [f"The {LISTED} worst of {count} failed elements."],
+        )
+
+
 class Stack(Question):
     """The plies of one element through the thickness: strain, stress, index, mode and reserve of each, and what they say."""
 

@@ -10,6 +10,8 @@ export interface KeptWords {
   path: Schemas["PathIn"];
   cut: Schemas["CutIn"];
   gauges: Schemas["GaugeList"];
+  coupons: Schemas["Coupons"];
+  "part-tests": Schemas["PartTests"];
 }
 
 export interface Kept<Words> {

@@ -52,6 +52,7 @@ const readingQuery = (reading: ReadingChoice, step: number) => ({
   against: reading.against ?? undefined,
   layer: reading.layer,
   phase: reading.phase,
+  criterion: reading.criterion,
 });
 
 /** Whether a reading runs over many steps, so that it is worked out as a job first. */

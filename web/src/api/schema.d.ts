@@ -244,6 +244,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/ask/failed": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Ask Failed
+         * @description The elements in which a ply fails at a step, the worst first: zone, ply, place, mode and exposure of each.
+         */
+        post: operations["ask_failed_api_ask_failed_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/ask/failed.{form}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Ask Failed As A Table
+         * @description The elements in which a ply fails at a step, the worst first: zone, ply, place, mode and exposure of each.
+         */
+        post: operations["ask_failed_as_a_table_api_ask_failed__form__post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/ask/flags": {
         parameters: {
             query?: never;
@@ -3701,6 +3741,24 @@ export interface components {
             through: components["schemas"]["ResultantOut"] | null;
         };
         /**
+         * Failed
+         * @description The elements in which a ply fails at a step, the worst first: zone, ply, place, mode and exposure of each.
+         */
+        Failed: {
+            /**
+             * Criterion
+             * @description One of max-stress, max-strain, tsai-hill, tsai-wu, hoffman, hashin, puck; with +bond behind it also the bond lines between the plies.
+             */
+            criterion: string;
+            /** Result */
+            result?: number | string | null;
+            /**
+             * Step
+             * @default last
+             */
+            step: number | string;
+        };
+        /**
          * FieldEntryIn
          * @description What is corrected of a field's entry in the dictionary; what is left out stays. A kind of '' is not known.
          */
@@ -6645,6 +6703,72 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["Envelope"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    ask_failed_api_ask_failed_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Failed"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Answer"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    ask_failed_as_a_table_api_ask_failed__form__post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                form: "csv" | "xlsx";
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Failed"];
             };
         };
         responses: {

@@ -13,7 +13,7 @@ import {
   useBench,
 } from "./store";
 
-const bays: Bay[] = ["intake", "balance", "field", "path", "trace", "exhibits"];
+const bays: Bay[] = ["intake", "balance", "field", "path", "trace", "strength", "exhibits"];
 const averagings: Averaging[] = ["off", "element", "part", "material", "all"];
 const overs: Over[] = ["largest", "smallest", "magnitude"];
 const styles: Style[] = ["shaded", "lines", "inside", "outline"];
@@ -44,6 +44,7 @@ export function toAddress(s: BenchState): URLSearchParams {
     if (s.reading.against) p.set("against", s.reading.against);
     if (s.reading.layer) p.set("layer", s.reading.layer);
     if (s.reading.phase) p.set("phase", s.reading.phase);
+    if (s.reading.criterion) p.set("criterion", s.reading.criterion);
   }
   p.set("step", String(s.step));
   if (s.exaggeration !== 1) p.set("shown", short(s.exaggeration));
@@ -67,6 +68,9 @@ export function toAddress(s: BenchState): URLSearchParams {
   if (s.gauges !== null) p.set("gauges", String(s.gauges));
   if (s.along) p.set("along", "1");
   if (s.bay === "path" && s.pathTab !== "paths") p.set("places", s.pathTab);
+  if (s.element !== null) p.set("element", String(s.element));
+  if (s.criterion !== "hashin") p.set("by", s.criterion);
+  if (s.bay === "strength" && s.strengthTab !== "failure") p.set("strength", s.strengthTab);
   const camera = cameraText(s);
   if (camera) p.set("camera", camera);
   return p;
@@ -166,6 +170,7 @@ export function fromAddress(p: URLSearchParams): Partial<BenchState> {
       against: p.get("against"),
       layer: p.get("layer") ?? "",
       phase: p.get("phase") ?? "",
+      criterion: p.get("criterion") ?? "",
     };
   }
   const step = number(p.get("step"));
@@ -202,6 +207,10 @@ export function fromAddress(p: URLSearchParams): Partial<BenchState> {
   found.gauges = number(p.get("gauges"));
   found.along = p.get("along") === "1";
   if (p.get("places") === "gauges") found.pathTab = "gauges";
+  found.element = number(p.get("element"));
+  found.criterion = p.get("by") || "hashin";
+  const tab = p.get("strength");
+  if (tab === "stack" || tab === "tests") found.strengthTab = tab;
   return found;
 }
 

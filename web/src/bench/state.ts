@@ -1,6 +1,6 @@
 import type { MapName } from "../theme/colours";
 
-export type Bay = "intake" | "balance" | "field" | "path" | "trace" | "exhibits";
+export type Bay = "intake" | "balance" | "field" | "path" | "trace" | "strength" | "exhibits";
 export type Averaging = "off" | "element" | "part" | "material" | "all";
 export type Of = "value" | "jump" | "jump-within-material" | "error";
 export type Over = "step" | "largest" | "smallest" | "magnitude";
@@ -30,6 +30,8 @@ export interface ReadingChoice {
   /** Of a field with layers: "3", "3:top", "largest"; of a harmonic: degrees, "magnitude", "peak". */
   layer: string;
   phase: string;
+  /** Of the failure of plies: "hashin", "hashin+bond"; "" the usual one. */
+  criterion: string;
 }
 
 /** A reading as it starts: nothing averaged, one step, global axes. */
@@ -51,6 +53,7 @@ export const freshReading = (field: string, measure: string): ReadingChoice => (
   against: null,
   layer: "",
   phase: "",
+  criterion: "",
 });
 
 export type Style = "shaded" | "lines" | "inside" | "outline";
@@ -107,7 +110,18 @@ export const freshArrows = (field: string): ArrowChoice => ({
 });
 
 /** What a click on the model does. */
-export type Picking = "flag" | "point" | "hide" | "length" | "angle" | "area" | "volume" | "path" | "plane" | "gauge";
+export type Picking =
+  | "stack"
+  | "flag"
+  | "point"
+  | "hide"
+  | "length"
+  | "angle"
+  | "area"
+  | "volume"
+  | "path"
+  | "plane"
+  | "gauge";
 
 /** What has been picked to be measured. */
 export interface Measuring {
@@ -161,6 +175,12 @@ export const freshProfile: ProfileLook = {
 export interface HeldProfile {
   label: string;
   words: object;
+}
+
+/** The plane of two stresses a criterion's envelope is drawn in, and whether the third is that of the place that fails. */
+export interface EnvelopeChoice {
+  plane: "22-12" | "11-22" | "11-12";
+  held: boolean;
 }
 
 export interface Playing {
@@ -243,6 +263,11 @@ export interface Pane {
   /** The gauge list in view, and whether its gauges are read along their direction. */
   gauges: number | null;
   along: boolean;
+  /** The element whose stack is in view. */
+  element: number | null;
+  /** The criterion the bay Strength asks by, and what its envelope is of. */
+  criterion: string;
+  envelope: EnvelopeChoice;
   /** Places picked for what is being made. */
   picks: Pick[];
 }
@@ -263,6 +288,7 @@ export interface Shared {
   fieldTab: string;
   balanceTab: string;
   pathTab: string;
+  strengthTab: string;
   pairing: number | null;
   test: number | null;
 }
@@ -319,6 +345,9 @@ export const freshPane: Pane = {
   moving: null,
   gauges: null,
   along: false,
+  element: null,
+  criterion: "hashin",
+  envelope: { plane: "22-12", held: true },
   picks: [],
 };
 
@@ -336,6 +365,7 @@ export const freshShared: Shared = {
   fieldTab: "values",
   balanceTab: "balance",
   pathTab: "paths",
+  strengthTab: "failure",
   pairing: null,
   test: null,
 };

@@ -27,7 +27,7 @@ export function changedReading(pane: Pane, change: Partial<ReadingChoice>): Part
   if (change.measure !== undefined && change.unit === undefined && change.measure !== pane.reading.measure)
     reading.unit = null;
   const before = pane.reading;
-  const words = ["field", "measure", "unit", "of", "axes", "plane", "when", "against"] as const;
+  const words = ["field", "measure", "unit", "of", "axes", "plane", "when", "against", "criterion"] as const;
   const other = words.some((word) => reading[word] !== before[word]);
   // Limits belong to a field, measure and unit; averaging keeps them so that two averagings can be compared.
   return { reading, key: other ? { ...pane.key, low: null, high: null, fit: "step", log: false } : pane.key };
@@ -80,6 +80,7 @@ function actionsOf(pane: number): Actions {
         cut: null,
         moving: null,
         gauges: null,
+        element: null,
         picks: [],
         pairing: null,
         play: freshPlaying,

@@ -2,7 +2,7 @@ import type { ValuesHead } from "../api/client";
 import { Problem } from "../api/client";
 import { useBench } from "../bench/store";
 import { figure } from "../reading/format";
-import { chooseMap, colourAt, nameColour } from "../theme/colours";
+import { breakOf, chooseMap, keyPieces, nameColour } from "../theme/colours";
 import { activeView } from "../view/handle";
 
 const words = "Instrument Sans Variable, sans-serif";
@@ -100,14 +100,14 @@ function drawKey(
     return;
   }
   const map = chooseMap(key.map, head.signed);
-  const pieces = key.bands > 0 ? key.bands : 64;
+  const limit = breakOf(key.map, head.limit);
   g.fillStyle = "#23282D";
   g.font = `600 12px ${words}`;
   g.textAlign = "left";
   g.fillText(head.unit || "pure number", x, y - 6);
-  for (let i = 0; i < pieces; i++) {
-    g.fillStyle = colourAt(map, (i + 0.5) / pieces, key.bands);
-    g.fillRect(x, y + height * (1 - (i + 1) / pieces), 20, height / pieces + 0.5);
+  for (const piece of keyPieces(map, [low, high], key.bands, limit)) {
+    g.fillStyle = piece.colour;
+    g.fillRect(x, y + height * (1 - piece.to), 20, height * (piece.to - piece.from) + 0.5);
   }
   g.strokeStyle = "#23282D";
   g.strokeRect(x, y, 20, height);
@@ -118,6 +118,11 @@ function drawKey(
     const share = i / ticks;
     const value = key.log && low > 0 ? low * (high / low) ** share : low + share * (high - low);
     g.fillText(figure(value, 4), x + 27, y + height * (1 - share) + 4);
+  }
+  if (limit !== null && limit > low && limit < high) {
+    const at = y + height * (1 - (limit - low) / (high - low));
+    g.fillRect(x - 4, at - 1, 28, 2);
+    g.fillText(`${figure(limit)} fails`, x - 60, at + 4);
   }
   g.font = `11px ${words}`;
   let below = y + height + 22;

@@ -12,6 +12,7 @@ import { MemberPlot, TakenOver } from "./MemberPlot";
 import { NamedLegend, NamedPlot } from "./NamedPlot";
 import { Plot } from "./Plot";
 import { ProfileLegend, ProfilePlot } from "./ProfilePlot";
+import { EnvelopeLegend, EnvelopePlot, StackPlot, StackTable, TestedPlot, TestedTable } from "./StrengthPlots";
 
 type OfPairing = "loop" | "energy" | "residual" | "driver" | "force";
 
@@ -24,6 +25,8 @@ interface Tab {
   table: () => ReactNode;
   /** Whether it is a view of the curve in view, and so has its downloads. */
   pairing?: boolean;
+  /** Whether it is of plies, and so is there where laminates are stated. */
+  plies?: boolean;
 }
 
 const ofPairing = (name: OfPairing, label: string, title: string): Tab => ({
@@ -69,6 +72,30 @@ const tabs: Tab[] = [
     plot: () => <GaugePlot />,
     table: () => <GaugeTable />,
   },
+  {
+    name: "stack",
+    label: "Stack",
+    title: "The plies of an element through the thickness",
+    plot: () => <StackPlot />,
+    table: () => <StackTable />,
+    plies: true,
+  },
+  {
+    name: "envelope",
+    label: "Envelope",
+    title: "Where a criterion is met, with the coupons and the way of the place that fails",
+    plot: () => <EnvelopePlot />,
+    table: () => <EnvelopeLegend />,
+    plies: true,
+  },
+  {
+    name: "tested",
+    label: "Tests",
+    title: "What each criterion predicts against the tested parts",
+    plot: () => <TestedPlot />,
+    table: () => <TestedTable />,
+    plies: true,
+  },
   { name: "flags", label: "Flags", title: "Every flag of the result", plot: () => null, table: () => <FlagTable /> },
 ];
 
@@ -81,10 +108,14 @@ export function Strata() {
   const match = useMatch(found ? found.id : null, test);
   const drag = useRef<{ y: number; height: number } | null>(null);
   const lines = Object.keys(contents.data?.cells ?? {}).some((k) => k.startsWith("line"));
+  const plies = contents.data?.fields.some((f) => f.rank === "ply") ?? false;
   const cycles = (found?.loops.cycles.length ?? 0) > 0;
   const there = tabs.filter(
-    ({ name }) =>
-      (name !== "member" || lines) && (name !== "residual" || match.data) && (name !== "energy" || cycles || !found),
+    ({ name, plies: ofPlies }) =>
+      (!ofPlies || plies) &&
+      (name !== "member" || lines) &&
+      (name !== "residual" || match.data) &&
+      (name !== "energy" || cycles || !found),
   );
   const chosen = there.find((t) => t.name === tab) ?? there[0]!;
   const second = there.find((t) => t.name === beside && t.name !== chosen.name && t.name !== "flags");

@@ -12,6 +12,8 @@ export interface Line {
   bars?: boolean;
   /** Points that are marked and not joined, with what each says. */
   marks?: string[];
+  /** Marked by crosses in place of rings. */
+  cross?: boolean;
   /** Against the axis on the right. */
   second?: boolean;
 }
@@ -127,7 +129,7 @@ export function figureOf(
             x,
             y,
             text: l.marks,
-            marker: { color: l.colour, size: 6, symbol: "circle-open" },
+            marker: { color: l.colour, size: l.cross ? 8 : 6, symbol: l.cross ? "cross-thin-open" : "circle-open" },
             hovertemplate: `%{text}: %{x:.4g}, %{y:.4g}<extra></extra>`,
           }
         : {

@@ -1,5 +1,17 @@
 import { useQueryClient } from "@tanstack/react-query";
-import { Activity, BookmarkPlus, Download, FileText, Link2, Redo2, Scale, Spline, Undo2, Waves } from "lucide-react";
+import {
+  Activity,
+  BookmarkPlus,
+  Download,
+  FileText,
+  Layers,
+  Link2,
+  Redo2,
+  Scale,
+  Spline,
+  Undo2,
+  Waves,
+} from "lucide-react";
 import { type ReactNode, useEffect, useState } from "react";
 import { Modal } from "react-bootstrap";
 import { api, ask } from "../api/client";
@@ -15,6 +27,7 @@ import { IntakeDrawer } from "../intake/IntakeDrawer";
 import { PathDrawer } from "../path/PathDrawer";
 import { Strata } from "../plots/Strata";
 import { ReadingLine } from "../reading/ReadingLine";
+import { StrengthDrawer } from "../strength/StrengthDrawer";
 import { TraceDrawer } from "../trace/TraceDrawer";
 import { ModelView } from "../view/ModelView";
 import { StepRail } from "./StepRail";
@@ -25,11 +38,12 @@ const bays: { bay: Bay; key: string; label: string; icon: ReactNode }[] = [
   { bay: "field", key: "3", label: "Field", icon: <Waves size={20} /> },
   { bay: "path", key: "4", label: "Path", icon: <Spline size={20} /> },
   { bay: "trace", key: "5", label: "Trace", icon: <Activity size={20} /> },
+  { bay: "strength", key: "6", label: "Strength", icon: <Layers size={20} /> },
   { bay: "exhibits", key: "7", label: "Exhibits", icon: <FileText size={20} /> },
 ];
 
 const keyHelp: [string, string][] = [
-  ["1 2 3 4 5 7", "Intake, Balance, Field, Path, Trace, Exhibits"],
+  ["1 2 3 4 5 6 7", "Intake, Balance, Field, Path, Trace, Strength, Exhibits"],
   ["← →", "one step back, one step on"],
   ["Home End", "first step, last step"],
   ["Space", "play, pause"],
@@ -48,7 +62,7 @@ const keyHelp: [string, string][] = [
 export function Bench() {
   useAddress();
   useOpening();
-  const { bay, set } = useBench();
+  const { bay, picking, set } = useBench();
   const review = useReview();
   const result = useBench((s) => s.result);
   const contents = useContents(result);
@@ -87,7 +101,7 @@ export function Bench() {
       const state = useBench.getState();
       const last = (contents.data?.steps.length ?? 1) - 1;
       const found = bays.find((b) => b.key === e.key);
-      if (found) set({ bay: found.bay });
+      if (found) set({ bay: found.bay, ...(state.picking === "stack" ? { picking: "flag" } : {}) });
       else if (e.key === "ArrowRight") set({ step: Math.min(last, state.step + 1), playing: false });
       else if (e.key === "ArrowLeft") set({ step: Math.max(0, state.step - 1), playing: false });
       else if (e.key === "Home") set({ step: 0, playing: false });
@@ -141,7 +155,7 @@ export function Bench() {
             aria-current={bay === b.bay ? "page" : undefined}
             aria-keyshortcuts={b.key}
             title={`${b.label} (key ${b.key})`}
-            onClick={() => set({ bay: b.bay })}
+            onClick={() => set({ bay: b.bay, ...(picking === "stack" ? { picking: "flag" } : {}) })}
           >
             {b.icon}
             <span>{b.label}</span>
@@ -209,6 +223,7 @@ export function Bench() {
         {bay === "field" && <FieldDrawer />}
         {bay === "path" && <PathDrawer />}
         {bay === "trace" && <TraceDrawer />}
+        {bay === "strength" && <StrengthDrawer />}
         {bay === "exhibits" && <ExhibitsDrawer />}
       </aside>
       <Notices />

@@ -18,6 +18,69 @@ export const mapLabels: Record<MapName, string> = {
 export const chooseMap = (map: MapName, signed: boolean): Exclude<MapName, "auto"> =>
   map !== "auto" ? map : signed ? "vik" : "batlow";
 
+/** Where the colours break, of what fails at a limit and whose map is not chosen; null where they do not. */
+export const breakOf = (map: MapName, limit: number | null | undefined): number | null =>
+  map === "auto" && limit != null ? limit : null;
+
+type Colour = [number, number, number];
+// Calm below the limit and iron above it: pale to deep within each, so that both read without their hue.
+const calm: [Colour, Colour] = [
+  [238, 234, 222],
+  [104, 150, 150],
+];
+const iron: [Colour, Colour] = [
+  [214, 140, 98],
+  [112, 26, 16],
+];
+const between = ([a, b]: [Colour, Colour], t: number): Colour =>
+  [0, 1, 2].map((i) => Math.round(a[i]! + t * (b[i]! - a[i]!))) as Colour;
+
+/** RGBA bytes of the two parts: the first half of the table below the limit, the second above. */
+export function brokenBytes(): Uint8Array {
+  const bytes = new Uint8Array(1024);
+  for (let i = 0; i < 256; i++)
+    bytes.set([...(i < 128 ? between(calm, i / 127) : between(iron, (i - 128) / 127)), 255], 4 * i);
+  return bytes;
+}
+
+/** A stretch of the key: from and to as shares of its height, and its colour. */
+export interface Piece {
+  from: number;
+  to: number;
+  colour: string;
+}
+
+/** How many bands lie below and above a break at this share of the scale: one at least where there is any room. */
+function bandsAbout(share: number, bands: number): [number, number] {
+  const count = (part: number) => (part <= 0 ? 0 : Math.max(1, Math.round(bands * part)));
+  return [count(share), count(1 - share)];
+}
+
+/** The stretches of a key as the picture draws it. limit: where the colours break, as a value. */
+export function keyPieces(
+  map: Exclude<MapName, "auto">,
+  [low, high]: [number, number],
+  bands: number,
+  limit: number | null,
+): Piece[] {
+  const count = bands > 0 ? bands : 64;
+  if (limit === null)
+    return Array.from({ length: count }, (_, i) => ({
+      from: i / count,
+      to: (i + 1) / count,
+      colour: colourAt(map, (i + 0.5) / count, bands),
+    }));
+  const share = Math.min(1, Math.max(0, (limit - low) / (high - low)));
+  const [below, above] = bandsAbout(share, count);
+  const part = (n: number, from: number, to: number, colours: [Colour, Colour]) =>
+    Array.from({ length: n }, (_, i) => ({
+      from: from + ((to - from) * i) / n,
+      to: from + ((to - from) * (i + 1)) / n,
+      colour: `rgb(${between(colours, (i + 0.5) / n).join(",")})`,
+    }));
+  return [...part(below, 0, share, calm), ...part(above, share, 1, iron)];
+}
+
 export const isDiverging = (map: Exclude<MapName, "auto">) => map === "vik" || map === "broc";
 
 /** RGBA bytes of a map, 256 colours, for a texture. */

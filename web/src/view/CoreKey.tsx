@@ -4,7 +4,7 @@ import { type ArrowsHead, useContents } from "../api/queries";
 import { useBench } from "../bench/store";
 import { Chooser } from "../reading/Chooser";
 import { figure, parse, percent } from "../reading/format";
-import { chooseMap, colourAt, nameColour } from "../theme/colours";
+import { breakOf, chooseMap, keyPieces, nameColour, type Piece } from "../theme/colours";
 
 const left = 36;
 const width = 22;
@@ -95,7 +95,8 @@ function ScaleKey({ head, limits, arrows }: KeyProps) {
   const map = chooseMap(key.map, head.signed);
   const log = key.log && low > 0;
   const bands = key.bands;
-  const pieces = bands > 0 ? bands : 64;
+  const limit = breakOf(key.map, head.limit);
+  const pieces = keyPieces(map, limits, bands, limit);
   const shares = bandShares(head, low, high, pieces, log);
   const widest = Math.max(...shares, 1e-9);
   const valueAt = (share: number) => (log ? low * (high / low) ** share : low + share * (high - low));
@@ -121,25 +122,20 @@ function ScaleKey({ head, limits, arrows }: KeyProps) {
       >
         <title>Colour key</title>
         <g transform="translate(0 12)">
-          {Array.from({ length: pieces }, (_, i) => {
-            const y = height * (1 - (i + 1) / pieces);
+          {pieces.map((piece, i) => {
+            const y = height * (1 - piece.to);
+            const tall = height * (piece.to - piece.from);
             const length = 30 * (shares[i]! / widest);
             return (
-              <g key={i}>
-                <rect
-                  x={left}
-                  y={y}
-                  width={width}
-                  height={height / pieces + 0.6}
-                  fill={colourAt(map, (i + 0.5) / pieces, bands)}
-                />
+              <g key={piece.from}>
+                <rect x={left} y={y} width={width} height={tall + 0.6} fill={piece.colour} />
                 {length > 0.3 && (
                   <rect
                     className="share"
                     x={left - 4 - length}
                     y={y + 0.5}
                     width={length}
-                    height={Math.max(height / pieces - 1, 0.7)}
+                    height={Math.max(tall - 1, 0.7)}
                   >
                     <title>{`${figure(100 * shares[i]!, 2)} % of the ${key.weigh === "volume" ? "volume" : "area drawn"}`}</title>
                   </rect>
@@ -148,13 +144,21 @@ function ScaleKey({ head, limits, arrows }: KeyProps) {
             );
           })}
           <rect className="core" x={left} y={0} width={width} height={height} />
+          {limit !== null && limit > low && limit < high && (
+            <g className="key-break" data-testid="key-break">
+              <path d={`M${left - 3} ${height * (1 - (limit - low) / (high - low))} h${width + 6}`} />
+              <text className="fig" x={left + width + 8} y={height * (1 - (limit - low) / (high - low)) + 3.5}>
+                {figure(limit)} fails
+              </text>
+            </g>
+          )}
           {Array.from({ length: ticks + 1 }, (_, i) => {
             const y = height * (1 - i / ticks);
             const end = i === 0 || i === ticks;
             return (
               <g key={i}>
                 <line className="tick" x1={left + width} x2={left + width + 4} y1={y} y2={y} />
-                {!end && (
+                {!end && !nearBreak(valueAt(i / ticks), limit, high - low) && (
                   <text className="fig" x={left + width + 8} y={y + 3.5}>
                     {figure(valueAt(i / ticks), 3)}
                   </text>
@@ -218,17 +222,22 @@ function ScaleKey({ head, limits, arrows }: KeyProps) {
   );
 }
 
-function bandShares(head: ValuesHead, low: number, high: number, pieces: number, log: boolean): number[] {
+/** Whether a tick's figure would stand in that of the break. */
+const nearBreak = (value: number, limit: number | null, span: number) =>
+  limit !== null && Math.abs(value - limit) < 0.06 * span;
+
+function bandShares(head: ValuesHead, low: number, high: number, pieces: Piece[], log: boolean): number[] {
   const from = head.min?.value ?? 0;
   const to = head.max?.value ?? 0;
-  const result = new Array<number>(pieces).fill(0);
+  const result = new Array<number>(pieces.length).fill(0);
   const fine = head.shares.length;
   for (let i = 0; i < fine; i++) {
     const share = head.shares[i]!;
     if (share === 0) continue;
     const v = from + ((i + 0.5) / fine) * (to - from);
     const t = log ? (v > 0 ? Math.log(v / low) / Math.log(high / low) : 0) : (v - low) / (high - low);
-    const piece = Math.min(pieces - 1, Math.max(0, Math.floor(t * pieces)));
+    const found = pieces.findIndex((p) => t < p.to);
+    const piece = found < 0 ? pieces.length - 1 : found;
     result[piece] = result[piece]! + share;
   }
   return result;

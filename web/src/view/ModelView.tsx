@@ -30,6 +30,7 @@ import { MeasureMarks } from "./MeasureMarks";
 import { Model } from "./Model";
 import { PathLayer } from "./PathLayer";
 import { picked } from "./picking";
+import { StackCore } from "./StackCore";
 import { ModelGeometry } from "./scene";
 import { Tripod } from "./Tripod";
 
@@ -41,7 +42,7 @@ interface Hover {
 
 /** The model with the reading on it, its key, its flags, and what the pointer finds. */
 export function ModelView() {
-  const { result, reading, step, exaggeration, set, setLook, undeformed, look, boxing, arrows } = useBench();
+  const { result, reading, step, exaggeration, set, setLook, undeformed, look, boxing, arrows, picking } = useBench();
   const view = useView();
   const contents = useContents(result);
   const surface = useSurface(result);
@@ -225,6 +226,11 @@ export function ModelView() {
             </div>
           ))}
           {look.apart && <div className="caveat">Elements drawn apart: gaps are not there.</div>}
+          {picking === "stack" && (
+            <div className="caveat asks" role="status">
+              Click an element to see its stack. Escape ends it.
+            </div>
+          )}
           {boxing && <div className="caveat">Drag a box to zoom to. Escape leaves it.</div>}
           {(values.data?.head.caveats ?? []).map((c) => (
             <div className="caveat" key={c}>
@@ -235,6 +241,7 @@ export function ModelView() {
         {values.isFetching && values.data && <div className="view-busy" role="status" aria-label="fetching" />}
         <LongWork />
       </div>
+      <StackCore />
       {values.data && (
         <CoreKey head={values.data.head} limits={limits} arrows={arrows ? drawnArrows.data?.head : undefined} />
       )}
@@ -298,7 +305,8 @@ function useClick(): (answer: Schemas["ProbeOut"], face: number) => void {
   return useCallback(
     (answer, face) => {
       const { picking, measuring, look, setLook, set } = pane.getState();
-      if (picking === "flag") plant.mutate({ node: answer.node });
+      if (picking === "stack") set({ element: answer.element });
+      else if (picking === "flag") plant.mutate({ node: answer.node });
       else if (picking === "point")
         plant.mutate({ element: answer.element, xi: answer.xi as [number, number, number] });
       else if (picking === "hide") {

@@ -16,6 +16,10 @@ export function limitsOf(
     const reach = Math.max(-low, high);
     low = -reach;
     high = reach;
+  } else if (head?.limit != null && low >= 0 && !key.log) {
+    // From nothing, and as far as the limit at least: the break is always in sight.
+    low = 0;
+    high = Math.max(high, head.limit);
   } else if (!isDiverging(map) && low > 0 && low < 0.25 * high && !key.log) {
     low = 0;
   }

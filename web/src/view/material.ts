@@ -60,6 +60,8 @@ export function fieldMaterial(table: THREE.DataTexture, opacity = 1): THREE.Shad
       table: { value: table },
       pixel: { value: 1 },
       names: { value: 0 },
+      broken: { value: 0 },
+      limit: { value: 1 },
       iso: { value: 0 },
       plain: { value: 0 },
       rim: { value: 0 },
@@ -86,7 +88,7 @@ export function fieldMaterial(table: THREE.DataTexture, opacity = 1): THREE.Shad
     `,
     fragmentShader: /* glsl */ `
       ${clipped}
-      uniform float low, high, bands, logarithm, pixel, names, iso, plain, rim, opacity;
+      uniform float low, high, bands, logarithm, pixel, names, broken, limit, iso, plain, rim, opacity;
       uniform sampler2D table;
       flat varying float vName;
       varying float vEven;
@@ -117,7 +119,16 @@ export function fieldMaterial(table: THREE.DataTexture, opacity = 1): THREE.Shad
           float near = abs(fract(place - 0.5) - 0.5) / max(length(vec2(dFdx(place), dFdy(place))), 1e-6);
           float outside = max(-t, t - 1.0);
           t = clamp(t, 0.0, 1.0);
-          if (bands > 1.5) t = min(floor(t * bands), bands - 1.0) / (bands - 1.0);
+          if (broken > 0.5) {
+            // Two parts that meet at the limit: bands are counted in each, so that none lies across it.
+            float at = clamp((limit - low) / (high - low), 0.0, 1.0);
+            bool over = value >= limit;
+            float room = over ? 1.0 - at : at;
+            float inner = clamp(over ? (t - at) / max(room, 1e-6) : t / max(room, 1e-6), 0.0, 1.0);
+            float count = bands > 0.5 ? max(1.0, floor(bands * room + 0.5)) : 0.0;
+            if (count > 0.5) inner = (min(floor(inner * count), count - 1.0) + 0.5) / count;
+            t = ((over ? 128.0 : 0.0) + 127.0 * inner) / 255.0;
+          } else if (bands > 1.5) t = min(floor(t * bands), bands - 1.0) / (bands - 1.0);
           else if (bands > 0.5) t = 0.5;
           colour = texture2D(table, vec2((t * 255.0 + 0.5) / 256.0, 0.5)).rgb;
           if (iso > 1.5) {

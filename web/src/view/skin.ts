@@ -1,7 +1,7 @@
 import * as THREE from "three";
 import type { ValuesHead } from "../api/client";
 import type { KeyChoice, Look } from "../bench/store";
-import { chooseMap, nameBytes, tableBytes } from "../theme/colours";
+import { breakOf, brokenBytes, chooseMap, nameBytes, tableBytes } from "../theme/colours";
 import type { Drawable } from "./drawable";
 import { cutBy, fieldMaterial, identityMaterial, lineMaterial, nodeMaterial, type Plane } from "./material";
 import { type ModelGeometry, Picker } from "./scene";
@@ -38,6 +38,9 @@ export function colourBy(
   u.logarithm!.value = !named && key.log && limits[0] > 0 ? 1 : 0;
   u.names!.value = named ? 1 : 0;
   u.iso!.value = named ? 0 : { none: 0, over: 1, alone: 2 }[key.iso];
+  const limit = named ? null : breakOf(key.map, head?.limit);
+  u.broken!.value = limit !== null ? 1 : 0;
+  u.limit!.value = limit ?? 1;
   u.pixel!.value = state.pixelRatio;
   u.plain!.value = look.style === "lines" || look.style === "outline" ? 1 : 0;
   u.rim!.value = look.style === "outline" ? 1 : 0;
@@ -102,7 +105,11 @@ export class Skin implements Drawable {
     for (const material of [this.field, this.translucent]) colourBy(material, state);
     for (const material of [this.field, this.translucent, this.lines, this.strong, this.dots, this.identity])
       cutBy(material, planes);
-    const bytes = named ? nameBytes(named.map((c) => c.colour)) : tableBytes(chooseMap(key.map, head?.signed ?? false));
+    const bytes = named
+      ? nameBytes(named.map((c) => c.colour))
+      : breakOf(key.map, head?.limit) !== null
+        ? brokenBytes()
+        : tableBytes(chooseMap(key.map, head?.signed ?? false));
     (this.table.image.data as Uint8Array).set(bytes);
     this.table.needsUpdate = true;
     for (const material of [this.lines, this.strong, this.dots])

@@ -7,7 +7,7 @@ import numpy as np
 from ironstone.core.errors import Impossible
 from ironstone.core.field.constants import ELASTIC
 from ironstone.core.field.fields import Source, constants_of, stress_of
-from ironstone.core.field.plies import COUNT, THICKNESS, ZONE, of_laminates
+from ironstone.core.field.plies import COUNT, PLY_STRAIN, PLY_STRESS, THICKNESS, ZONE, of_laminates
 from ironstone.core.field.recover import (
     ELASTIC_STRESS,
     INTERNAL_FORCE,
@@ -31,7 +31,7 @@ def recovered_values(source: Source, name: str, step: int, elements: Int | None 
         return rate(name, source, step)
     if name in (COUNT, THICKNESS, ZONE):
         return of_laminates(source, name)
-    if source.fields[name].of_plies:
+    if name in (PLY_STRESS, PLY_STRAIN):
         raise Impossible(f"'{name}' has layers that are read one at a time.", "Name a ply, or the worst of them.")
     mesh = source.mesh
     if name == ELASTIC_STRESS:

@@ -1,0 +1,194 @@
+import { keepPreviousData, useQuery } from "@tanstack/react-query";
+import { type Answer, question, useKept } from "../api/kept";
+import { useContents } from "../api/queries";
+import { useBench } from "../bench/store";
+
+/** The field that holds the stress in the plies. */
+export const PLY_STRESS = "stress in plies";
+
+export interface PlyWords {
+  sheet: string;
+  material: string;
+  thickness: number;
+  angle: number;
+}
+
+export interface Zone {
+  name: string;
+  where: string;
+  elements: number;
+  thickness: number;
+  symmetric: boolean;
+  balanced: boolean;
+  plies: PlyWords[];
+}
+
+export interface Laminates {
+  name: string | null;
+  content: { materials: Record<string, Record<string, number | string>>; zones: { name: string; plies: PlyWords[] }[] };
+  zones: Zone[];
+  sheets: string[];
+  criteria: { name: string; label: string; lacking: string[]; bond_lacking: string[]; assumed: string[] }[];
+  drop_offs: { from: string; to: string; ends: string[]; begins: string[] }[];
+  basis: string | null;
+  shear: boolean;
+  places: string[];
+  length: string;
+  stress: string;
+}
+
+export interface Place {
+  element: number;
+  zone: string;
+  sheet: string | null;
+  position: number;
+  place: string;
+  mode: string;
+  index: number | null;
+  reserve: number | null;
+}
+
+export interface Failure {
+  worst: (Place & { angle: number; material: string; exposure: number }) | null;
+  failed_count: number;
+  failed: (Omit<Place, "index" | "reserve"> & { exposure: number })[];
+  share_of_plies_failed: number | null;
+  exposure: number[];
+  first_failure:
+    | (Place & { fails: boolean; step: number; at: number; kind: string; unit: string; load_factor: number })
+    | null;
+}
+
+export interface StackRow {
+  position: number;
+  sheet: string | null;
+  material: string;
+  angle: number;
+  thickness: number;
+  place: string;
+  z: number;
+  strain: (number | null)[];
+  stress: (number | null)[];
+  index: number | null;
+  exposure: number | null;
+  reserve: number | null;
+  mode: string;
+}
+
+export interface StackMore {
+  element: number;
+  zone: string;
+  thickness: number;
+  unit: string;
+  length: string;
+  plies: StackRow[];
+  remarks: string[];
+}
+
+export interface TestedRow {
+  criterion: string;
+  label: string;
+  predicted: number;
+  ratios: number[];
+  mean: number;
+  variation: number | null;
+  off: number;
+  as_seen: number;
+  told: number;
+  zone: string;
+  sheet: string | null;
+  mode: string;
+}
+
+export interface TestedMore {
+  agrees: boolean;
+  mine: TestedRow;
+  criteria: TestedRow[];
+  parts: {
+    specimen: string;
+    load: number;
+    zone: string;
+    mode: string;
+    note: string;
+    ratio: number;
+    same: boolean | null;
+  }[];
+}
+
+export interface EnvelopeMore {
+  names: [string, string];
+  third: { name: string; value: number };
+  material: string;
+  way: { x: number; y: number; step: number; label: string }[];
+  place: Place | null;
+  coupons: { specimen: string; of: string; property: string; x: number; y: number }[];
+}
+
+/** What an answer of a kind has beside its table. */
+export const moreOf = <More>(answer: Answer): More => answer.more as unknown as More;
+
+/** A question of plies, asked again when its words change or the review does; null asks nothing. */
+export function useAskedOfPlies(kind: string, words: object | null) {
+  return useQuery({
+    queryKey: ["asked", kind, words],
+    enabled: words !== null,
+    retry: false,
+    placeholderData: keepPreviousData,
+    queryFn: ({ signal }) => question(kind, words!, signal),
+  });
+}
+
+/** Whether the result has plies whose stress is known. */
+export function useHasPlies(): boolean {
+  const contents = useContents(useBench((s) => s.result));
+  return contents.data?.fields.some((f) => f.rank === "ply") ?? false;
+}
+
+export const useLaminates = () => {
+  const result = useBench((s) => s.result);
+  return useAskedOfPlies("laminates", result === null ? null : { result });
+};
+
+export function useFailure() {
+  const { result, step, criterion } = useBench();
+  return useAskedOfPlies("strength", useHasPlies() ? { result, step, criterion } : null);
+}
+
+/** The words the stack in view is asked by: of the picked element, else of the worst. */
+export function useStackWords(wanted = true): object | null {
+  const { result, step, criterion, element } = useBench();
+  const failure = useFailure();
+  const worst = failure.data ? moreOf<Failure>(failure.data).worst?.element : undefined;
+  const of = element ?? worst;
+  return useHasPlies() && wanted && of !== undefined ? { result, step, criterion, element: of } : null;
+}
+
+export const useStack = (wanted = true) => useAskedOfPlies("stack", useStackWords(wanted));
+
+export function useEnvelopeWords(): object | null {
+  const { result, criterion, envelope } = useBench();
+  return useHasPlies() ? { result, criterion, ...envelope } : null;
+}
+
+export const useEnvelope = () => useAskedOfPlies("envelope", useEnvelopeWords());
+
+/** The tests of parts in view: the last that were kept. */
+export function usePartTests() {
+  const kept = useKept(
+    "part-tests",
+    useBench((s) => s.result),
+  );
+  return { kept, tests: kept.data?.[kept.data.length - 1] };
+}
+
+export function useTestedWords(): object | null {
+  const { result, criterion } = useBench();
+  const { tests } = usePartTests();
+  return useHasPlies() && tests ? { result, criterion, named: tests.id } : null;
+}
+
+export const useTested = () => useAskedOfPlies("tested", useTestedWords());
+
+/** A ply as the trade calls it: its sheet, else its place in the stack. */
+export const plyName = (ply: { sheet: string | null; position: number }) =>
+  ply.sheet ? `sheet ${ply.sheet} (ply ${ply.position})` : `ply ${ply.position}`;

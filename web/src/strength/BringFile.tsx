@@ -1,0 +1,44 @@
+import { useMutation, useQueryClient } from "@tanstack/react-query";
+import { useRef } from "react";
+import { Refused } from "../controls/Refused";
+
+interface Props {
+  label: string;
+  testid: string;
+  accept: string;
+  /** Sends a file; what it answers is handed on. */
+  send: (file: File) => Promise<unknown>;
+  primary?: boolean;
+}
+
+/** A button that brings in a file, and what was wrong with it. */
+export function BringFile({ label, testid, accept, send, primary }: Props) {
+  const file = useRef<HTMLInputElement>(null);
+  const client = useQueryClient();
+  const bring = useMutation({ mutationFn: send, onSuccess: () => client.invalidateQueries() });
+  return (
+    <>
+      <button
+        type="button"
+        className={primary ? "btn btn-primary btn-sm" : "ghost"}
+        disabled={bring.isPending}
+        onClick={() => file.current?.click()}
+      >
+        {bring.isPending ? "Reading the file …" : label}
+      </button>
+      <input
+        ref={file}
+        type="file"
+        hidden
+        accept={accept}
+        data-testid={testid}
+        onChange={(e) => {
+          const chosen = e.target.files?.[0];
+          if (chosen) bring.mutate(chosen);
+          e.target.value = "";
+        }}
+      />
+      <Refused error={bring.error} />
+    </>
+  );
+}

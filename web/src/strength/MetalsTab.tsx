@@ -1,0 +1,98 @@
+import { useContents } from "../api/queries";
+import { freshReading, useBench } from "../bench/store";
+import { AnswerLeaves } from "../controls/AnswerLeaves";
+import { Refused } from "../controls/Refused";
+import { useAskedOfPlies } from "../lines/strength";
+import { figure, percent } from "../reading/format";
+
+interface Row {
+  part: string;
+  against: string;
+  limit: number;
+  utilisation: number;
+  element: number;
+  over_share: number;
+}
+
+/** Metals against yield, ultimate strength and plastic strain limit, part by part. */
+export function MetalsTab() {
+  const { result, step, set } = useBench();
+  const contents = useContents(result);
+  const stated = contents.data?.materials.some((m) =>
+    ["yield", "ultimate", "plastic_limit"].some((n) => n in m.constants),
+  );
+  const words = stated ? { result, step } : null;
+  const asked = useAskedOfPlies("utilisation", words);
+  if (!contents.data) return <div className="quiet">Reading the materials …</div>;
+  if (!stated)
+    return (
+      <>
+        <div className="quiet small-line">
+          No limit is stated of a material of this result. Yield strength, ultimate strength and plastic strain limit
+          are stated beside its other constants.
+        </div>
+        <button type="button" className="ghost" onClick={() => set({ bay: "intake" })}>
+          State them in Intake
+        </button>
+      </>
+    );
+  if (asked.error) return <Refused error={asked.error} />;
+  if (!asked.data) return <div className="quiet">Stress is held against its limits …</div>;
+  const { rows, yielded } = asked.data.more as unknown as { rows: Row[]; yielded: (number | null)[] };
+  const worst = rows.reduce((a, b) => (b.utilisation > a.utilisation ? b : a));
+  const stress = contents.data.fields.find((f) => f.kind === "stress" && f.rank === "tensor" && !f.layers);
+  const share = yielded[step];
+  return (
+    <div data-testid="metals">
+      <div className={`verdict verdict-${worst.utilisation >= 1 ? "bad" : "good"}`} data-testid="metals-verdict">
+        {worst.utilisation >= 1 ? "At or above" : "Below"} {worst.against}: {worst.part} reaches{" "}
+        <b className="fig">{figure(worst.utilisation, 4)}</b> of it at element {worst.element}.
+      </div>
+      <table className="figures" data-testid="utilisation">
+        <thead>
+          <tr>
+            <th>part</th>
+            <th>against</th>
+            <th>limit</th>
+            <th>reached</th>
+            <th title="Share of the part's volume at the limit or above">share</th>
+          </tr>
+        </thead>
+        <tbody>
+          {rows.map((r) => (
+            <tr key={`${r.part} ${r.against}`} className={r.utilisation >= 1 ? "row-fails" : ""}>
+              <td className="word">{r.part}</td>
+              <td className="word">{r.against}</td>
+              <td>{figure(r.limit, 4)}</td>
+              <td>{figure(r.utilisation, 3)}</td>
+              <td>{percent(r.over_share, 2)}</td>
+            </tr>
+          ))}
+        </tbody>
+      </table>
+      {share != null && (
+        <div className="legend">
+          <span>yielded, by volume</span>
+          <b className="fig">{percent(share, 3)}</b>
+        </div>
+      )}
+      {asked.data.caveats!.map((c) => (
+        <div className="quiet small-line" key={c}>
+          {c}
+        </div>
+      ))}
+      <div className="row-line actions">
+        {stress && rows.some((r) => r.against === "yield") && (
+          <button
+            type="button"
+            className="btn btn-primary btn-sm"
+            onClick={() => set({ reading: freshReading(stress.name, "yield-utilisation") })}
+          >
+            Show on the model
+          </button>
+        )}
+        <AnswerLeaves what="Table" kind="utilisation" words={words!} name="utilisation" />
+      </div>
+    </div>
+  );
+}

@@ -1,0 +1,282 @@
+import { useState } from "react";
+import { api, ask } from "../api/client";
+import { useKeeping, useKept } from "../api/kept";
+import { useChange } from "../api/queries";
+import { useBench } from "../bench/store";
+import { AnswerLeaves } from "../controls/AnswerLeaves";
+import { Refused } from "../controls/Refused";
+import { SelectField } from "../controls/SelectField";
+import { TextField } from "../controls/TextField";
+import {
+  type Laminates,
+  moreOf,
+  type TestedMore,
+  useAskedOfPlies,
+  useLaminates,
+  usePartTests,
+  useTested,
+  useTestedWords,
+} from "../lines/strength";
+import { figure, parse } from "../reading/format";
+import { BringFile } from "./BringFile";
+
+const tables = ".csv,.txt,.xlsx";
+
+/** Tested parts against the prediction, and coupons with what they say of the material. */
+export function TestsTab() {
+  return (
+    <div data-testid="strength-tests">
+      <PartTests />
+      <CouponTests />
+    </div>
+  );
+}
+
+function PartTests() {
+  const { result, criterion, set } = useBench();
+  const { kept, tests } = usePartTests();
+  const { change, remove } = useKeeping("part-tests");
+  const [load, setLoad] = useState("1");
+  const asked = useTested();
+  const words = useTestedWords();
+  return (
+    <>
+      <h5>Tested parts</h5>
+      <Refused error={kept.error} />
+      {!tests && (
+        <div className="quiet small-line">
+          A CSV or XLSX with specimen, load (at first failure), and perhaps zone, mode, note.
+        </div>
+      )}
+      {!tests && (
+        <TextField label="Load at a factor of 1" name="Load at a load factor of 1" value={load} onSet={setLoad} />
+      )}
+      <div className="row-line actions">
+        <BringFile
+          label="Bring tested parts"
+          testid="part-tests-file"
+          accept={tables}
+          send={(file) =>
+            ask(
+              api.POST("/api/results/{result}/part-tests", {
+                params: {
+                  path: { result: result! },
+                  query: { name: file.name, per_factor: tests?.words.per_factor ?? parse(load) ?? 1 },
+                },
+                body: file as never,
+                bodySerializer: (b: unknown) => b as BodyInit,
+              }),
+            )
+          }
+        />
+        {words && <AnswerLeaves what="Tests" kind="tested" words={words} name="tested parts" />}
+      </div>
+      {tests && (
+        <>
+          <div className="row-line">
+            <span className="name">{tests.words.name}</span>
+            <button type="button" className="link" onClick={() => remove.mutate(tests.id)}>
+              Remove
+            </button>
+          </div>
+          <TextField
+            label={`Load at a factor of 1${tests.words.unit ? `, ${tests.words.unit}` : ""}`}
+            name="Load at a load factor of 1"
+            value={String(tests.words.per_factor)}
+            onSet={(text) => {
+              const per_factor = parse(text);
+              if (per_factor !== null && per_factor > 0) change.mutate({ id: tests.id, words: { per_factor } });
+            }}
+          />
+          <Refused error={change.error} />
+          {asked.error && <Refused error={asked.error} />}
+          {asked.data && <Verdict answer={asked.data} />}
+          {asked.data && (
+            <button type="button" className="link" onClick={() => set({ strata: true, tab: "tested" })}>
+              Criteria side by side
+            </button>
+          )}
+          {criterion.endsWith("+bond") && <div className="quiet small-line">Each criterion with the bond lines.</div>}
+        </>
+      )}
+    </>
+  );
+}
+
+function Verdict({ answer }: { answer: NonNullable<ReturnType<typeof useTested>["data"]> }) {
+  const more = moreOf<TestedMore>(answer);
+  return (
+    <>
+      <div className={`verdict verdict-${more.agrees ? "good" : "bad"}`} data-testid="tested-verdict">
+        {answer.verdict}
+      </div>
+      {answer.figures!.map((f) => (
+        <div className="legend" key={f.label} title={f.how}>
+          <span>{f.label}</span>
+          <b className="fig">
+            {figure(f.value, 4)} {f.unit}
+          </b>
+        </div>
+      ))}
+      <table className="figures" data-testid="tested-parts">
+        <thead>
+          <tr>
+            <th>part</th>
+            <th>tested {answer.unit}</th>
+            <th>pred. / tested</th>
+            <th>seen</th>
+          </tr>
+        </thead>
+        <tbody>
+          {more.parts.map((p) => (
+            <tr key={p.specimen} title={p.note}>
+              <td>{p.specimen}</td>
+              <td>{figure(p.load, 4)}</td>
+              <td>{figure(p.ratio, 3)}</td>
+              <td className="word">
+                {[p.zone, p.mode].filter(Boolean).join(", ") || "not stated"}
+                {p.same === false && <b> (other)</b>}
+              </td>
+            </tr>
+          ))}
+        </tbody>
+      </table>
+      {answer.caveats!.map((c) => (
+        <div className="caveat caveat-in" key={c}>
+          {c}
+        </div>
+      ))}
+    </>
+  );
+}
+
+const numbers = [
+  { value: "mean", label: "the means" },
+  { value: "b", label: "the 90 % / 95 % bounds" },
+  { value: "a", label: "the 99 % / 95 % bounds" },
+];
+
+function CouponTests() {
+  const { result } = useBench();
+  const laminates = useLaminates().data;
+  const materials = Object.keys((laminates && moreOf<Laminates>(laminates).content?.materials) ?? {});
+  const kept = useKept("coupons", result);
+  const { remove } = useKeeping("coupons");
+  const [chosen, setChosen] = useState("");
+  const [number, setNumber] = useState("mean");
+  const coupons = kept.data?.find((c) => String(c.id) === chosen) ?? kept.data?.[kept.data.length - 1];
+  const basis = useAskedOfPlies("coupon-basis", coupons ? { result, named: coupons.id } : null);
+  const material = coupons?.words.material || materials[0] || "";
+  const take = useChange(() =>
+    ask(
+      api.PUT("/api/results/{result}/laminates/basis", {
+        params: { path: { result: result! } },
+        body: { coupons: coupons!.id, material, number: number as "mean" },
+      }),
+    ),
+  );
+  const column = (name: string) => (basis.data?.columns ?? []).find((c) => c.name.startsWith(name))?.values ?? [];
+  return (
+    <>
+      <h5 className="mt-3">Coupons</h5>
+      <Refused error={kept.error} />
+      <div className="row-line actions">
+        <BringFile
+          label="Bring coupons"
+          testid="coupon-file"
+          accept={tables}
+          send={(file) =>
+            ask(
+              api.POST("/api/coupons", {
+                params: { query: { name: file.name, material: materials.length === 1 ? materials[0] : "" } },
+                body: file as never,
+                bodySerializer: (b: unknown) => b as BodyInit,
+              }),
+            )
+          }
+        />
+        {coupons && (
+          <AnswerLeaves
+            what="Basis"
+            kind="coupon-basis"
+            words={{ result, named: coupons.id }}
+            name={coupons.words.name}
+          />
+        )}
+      </div>
+      {!coupons && (
+        <div className="quiet small-line">
+          A CSV or XLSX with specimen, property (Xt, Yc, S12, …), value; or s11, s22, s12.
+        </div>
+      )}
+      {coupons && (
+        <>
+          {kept.data!.length > 1 && (
+            <SelectField
+              label="Coupons"
+              name="Coupons"
+              value={String(coupons.id)}
+              options={kept.data!.map((c) => ({ value: String(c.id), label: c.words.name }))}
+              onSet={setChosen}
+            />
+          )}
+          <div className="row-line">
+            <span className="name">
+              {coupons.words.name}
+              {coupons.words.material && ` of ${coupons.words.material}`}
+            </span>
+            <button type="button" className="link" onClick={() => remove.mutate(coupons.id)}>
+              Remove
+            </button>
+          </div>
+          <Refused error={basis.error} />
+          {basis.data && (
+            <table className="figures" data-testid="coupon-basis">
+              <thead>
+                <tr>
+                  <th />
+                  <th>tests</th>
+                  <th>mean</th>
+                  <th title="90 % of the population lies above, with 95 % confidence">90/95</th>
+                  <th title="99 % of the population lies above, with 95 % confidence">99/95</th>
+                  <th title="Shapiro and Wilk's test of a normal population">p</th>
+                </tr>
+              </thead>
+              <tbody>
+                {column("property").map((which, i) => (
+                  <tr key={which}>
+                    <td>{which}</td>
+                    <td>{column("tests")[i]}</td>
+                    {["mean", "90", "99", "p of"].map((n) => (
+                      <td key={n}>{figure(column(n)[i] as number | null, 3)}</td>
+                    ))}
+                  </tr>
+                ))}
+              </tbody>
+            </table>
+          )}
+          {(basis.data?.caveats ?? []).slice(1).map((c) => (
+            <div className="caveat caveat-in" key={c}>
+              {c}
+            </div>
+          ))}
+          {materials.length > 0 && (
+            <>
+              <SelectField
+                label="State of the material"
+                name="Which numbers"
+                value={number}
+                options={numbers}
+                onSet={setNumber}
+              />
+              <button type="button" className="ghost" disabled={take.isPending} onClick={() => take.mutate(undefined)}>
+                Take as strengths of {material}
+              </button>
+              <Refused error={take.error} />
+            </>
+          )}
+        </>
+      )}
+    </>
+  );
+}
