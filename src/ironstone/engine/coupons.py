@@ -174,7 +174,7 @@ class Envelope(Question):
         unit = source.system.stress
         way, place = self._way(source)
         material = self._material(source, place)
-        third = place["third"][rest] if place is not None and self.held else 0.0
+        third = place["at_failure"][rest] if place is not None and self.held else 0.0
         line = envelope(check.criterion, material, self.plane, third)
         points = self._points(review, material.name, unit)
         labels = ("11", "22", "12")
@@ -201,8 +201,16 @@ class Envelope(Question):
                     {"x": float(w[first]), "y": float(w[second]), "step": k, "label": source.steps[k].label}
                     for k, w in enumerate(way)
                 ],
+                "ends": None
+                if place is None or not place["fails"]
+                else {"x": place["at_failure"][first], "y": place["at_failure"][second], "step": place["step"]},
                 "place": place,
-                "coupons": [{**p, "x": p["stress"][first], "y": p["stress"][second]} for p in points],
+                # One whose stress is square to this plane says nothing in it.
+                "coupons": [
+                    {**p, "x": p["stress"][first], "y": p["stress"][second]}
+                    for p in points
+                    if p["stress"][first] or p["stress"][second]
+                ],
                 "steps": [s.label for s in source.steps],
             },
         )
@@ -224,8 +232,14 @@ class Envelope(Question):
         way = np.array(rows)
         reserve = found["reserve"] or 1.0
         place = {k: found[k] for k in ("element", "zone", "sheet", "position", "place", "mode", "step", "fails", "load_factor")}
-        # What is held is the stress at failure: that of the step times its reserve.
-        place["third"] = (way[found["step"]] * reserve).tolist()
+        # The stress at failure: between two steps where a step before is not there yet, else that of the step times its reserve.
+        here = way[found["step"]]
+        if found["fails"] and found["step"] > 0:
+            before, steps = way[found["step"] - 1], source.steps
+            share = (found["at"] - steps[found["step"] - 1].value) / (steps[found["step"]].value - steps[found["step"] - 1].value)
+            place["at_failure"] = (before + share * (here - before)).tolist()
+        else:
+            place["at_failure"] = (here * reserve).tolist()
         place["material"] = zone.laminate.plies[ply].material.name
         return way, place
 

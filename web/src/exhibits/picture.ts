@@ -122,7 +122,7 @@ function drawKey(
   if (limit !== null && limit > low && limit < high) {
     const at = y + height * (1 - (limit - low) / (high - low));
     g.fillRect(x - 4, at - 1, 28, 2);
-    g.fillText(`${figure(limit)} fails`, x - 60, at + 4);
+    g.fillText(`${limit} fails`, x - 60, at + 4);
   }
   g.font = `11px ${words}`;
   let below = y + height + 22;

@@ -120,6 +120,8 @@ export interface EnvelopeMore {
   third: { name: string; value: number };
   material: string;
   way: { x: number; y: number; step: number; label: string }[];
+  /** Where the way comes to failure, in the step it happens in; null where nothing fails. */
+  ends: { x: number; y: number; step: number } | null;
   place: Place | null;
   coupons: { specimen: string; of: string; property: string; x: number; y: number }[];
 }
@@ -149,15 +151,15 @@ export const useLaminates = () => {
   return useAskedOfPlies("laminates", result === null ? null : { result });
 };
 
-export function useFailure() {
+export function useFailure(wanted = true) {
   const { result, step, criterion } = useBench();
-  return useAskedOfPlies("strength", useHasPlies() ? { result, step, criterion } : null);
+  return useAskedOfPlies("strength", useHasPlies() && wanted ? { result, step, criterion } : null);
 }
 
 /** The words the stack in view is asked by: of the picked element, else of the worst. */
 export function useStackWords(wanted = true): object | null {
   const { result, step, criterion, element } = useBench();
-  const failure = useFailure();
+  const failure = useFailure(wanted && element === null);
   const worst = failure.data ? moreOf<Failure>(failure.data).worst?.element : undefined;
   const of = element ?? worst;
   return useHasPlies() && wanted && of !== undefined ? { result, step, criterion, element: of } : null;

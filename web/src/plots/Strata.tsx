@@ -90,7 +90,7 @@ const tabs: Tab[] = [
   },
   {
     name: "tested",
-    label: "Tests",
+    label: "Tested",
     title: "What each criterion predicts against the tested parts",
     plot: () => <TestedPlot />,
     table: () => <TestedTable />,

@@ -122,6 +122,8 @@ export function envelopeFigure(answer: Envelope, step: number) {
   const more = moreOf<EnvelopeMore>(answer);
   const [x, y] = answer.columns!;
   const here = more.way[step];
+  // The way ends where it fails.
+  const way = more.ends ? [...more.way.filter((w) => w.step < more.ends!.step), more.ends] : more.way;
   const lines = [
     { name: "envelope", x: x!.values as number[], y: y!.values as number[], colour: "#2F7486", width: 2 },
     {
@@ -134,8 +136,8 @@ export function envelopeFigure(answer: Envelope, step: number) {
     },
     {
       name: more.place ? `way of element ${more.place.element}, ${plyName(more.place)}` : "way",
-      x: more.way.map((w) => w.x),
-      y: more.way.map((w) => w.y),
+      x: way.map((w) => w.x),
+      y: way.map((w) => w.y),
       colour: "#9E3B23",
       width: 2,
       steps: true,
@@ -225,7 +227,7 @@ export function testedFigure(answer: Envelope) {
       },
     ],
     categories: true,
-    xTitle: "criterion, the closest first",
+    xTitle: "",
     yTitle: "predicted over tested",
   };
 }

@@ -3,6 +3,8 @@ import { useEffect, useRef, useState } from "react";
 import { useContents, usePrefetch } from "../api/queries";
 import { nextStep } from "../bench/playing";
 import { useBench } from "../bench/store";
+import { type Failure, moreOf, useFailure } from "../lines/strength";
+import { figure } from "../reading/format";
 import { usePrefetchCuts } from "../view/cutDrawing";
 import { PlayingMenu } from "./PlayingMenu";
 
@@ -20,6 +22,8 @@ export function StepRail() {
     return () => watch.disconnect();
   }, [contents.data !== undefined]);
   usePlaying();
+  const asked = useFailure(useBench((s) => s.bay) === "strength");
+  const failure = asked.data && moreOf<Failure>(asked.data).first_failure;
   if (!contents.data) return <div className="step-rail" />;
   const { steps, rail } = contents.data;
   const first = steps[0]!.value;
@@ -100,6 +104,20 @@ export function StepRail() {
               {m.kind === "reversal" && <path d="M-1 33 h2 v4 h-2z" />}
             </g>
           ))}
+          {failure?.fails && (
+            <g
+              className="mark mark-failure"
+              data-testid="mark-failure"
+              transform={`translate(${8 + ((failure.at - first) / span) * (width - 16)} 0)`}
+              onPointerDown={(e) => {
+                e.stopPropagation();
+                set({ step: failure.step, playing: false });
+              }}
+            >
+              <title>{`first ply failure at ${failure.kind} ${figure(failure.at, 4)}: ${failure.mode}`}</title>
+              <path d="M-4 29 l8 8 M4 29 l-8 8" />
+            </g>
+          )}
           <g className="rail-here" transform={`translate(${x(here)} 0)`} data-testid="rail-here" data-step={here}>
             <line y1="2" y2="31" />
             <circle cy="5" r="4.500" />

@@ -84,25 +84,25 @@ function Answer() {
         <GoTo place={first} step={first.step} />
       </div>
       <h6>At {label}</h6>
-      <div className="legend">
+      <div className="row-line ruled">
         <span>worst exposure</span>
         <b className="fig">{figure(worst.exposure, 4)}</b>
       </div>
-      <div className="legend">
+      <div className="row-line ruled">
         <span>reserve factor</span>
         <b className="fig">{figure(worst.reserve, 4)}</b>
       </div>
-      <div className="legend">
+      <div className="row-line ruled">
         <span>failure index</span>
         <b className="fig">{figure(worst.index, 4)}</b>
       </div>
-      <div className="legend">
+      <div className="row-line ruled">
         <span>where</span>
         <span>
           {plyName(worst)}, {worst.place}, {worst.zone}, element {worst.element}
         </span>
       </div>
-      <div className="legend">
+      <div className="row-line ruled">
         <span>plies failed</span>
         <span data-testid="share-failed">
           {percent(share_of_plies_failed ?? 0, 2)}, in {failed_count} element{failed_count === 1 ? "" : "s"}

@@ -71,7 +71,7 @@ export function MetalsTab() {
         </tbody>
       </table>
       {share != null && (
-        <div className="legend">
+        <div className="row-line ruled">
           <span>yielded, by volume</span>
           <b className="fig">{percent(share, 3)}</b>
         </div>

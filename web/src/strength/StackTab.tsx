@@ -83,7 +83,7 @@ export function StackTab() {
         label="Zone"
         name="Zone"
         value={zone.name}
-        options={known.zones.map((z) => ({ value: z.name, label: `${z.name} (${z.where}, ${z.elements} elements)` }))}
+        options={known.zones.map((z) => ({ value: z.name, label: `${z.name}, ${z.elements} elements` }))}
         onSet={setChosen}
       />
       <div className="small-line" data-testid="zone-words">

@@ -111,7 +111,7 @@ function Verdict({ answer }: { answer: NonNullable<ReturnType<typeof useTested>[
         {answer.verdict}
       </div>
       {answer.figures!.map((f) => (
-        <div className="legend" key={f.label} title={f.how}>
+        <div className="row-line ruled" key={f.label} title={f.how}>
           <span>{f.label}</span>
           <b className="fig">
             {figure(f.value, 4)} {f.unit}

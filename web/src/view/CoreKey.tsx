@@ -25,7 +25,7 @@ function NamesKey({ head, categories, arrows }: KeyProps & { categories: Schemas
   const most = 22;
   return (
     <div className="core-key names-key" data-testid="core-key" data-names={categories.length}>
-      <div className="key-unit-plain">{head.words.field}</div>
+      <div className="key-unit-plain">{head.words.criterion ? head.words.measure : head.words.field}</div>
       <ul>
         {categories.slice(0, most).map((c) => (
           <li key={c.name}>
@@ -148,7 +148,7 @@ function ScaleKey({ head, limits, arrows }: KeyProps) {
             <g className="key-break" data-testid="key-break">
               <path d={`M${left - 3} ${height * (1 - (limit - low) / (high - low))} h${width + 6}`} />
               <text className="fig" x={left + width + 8} y={height * (1 - (limit - low) / (high - low)) + 3.5}>
-                {figure(limit)} fails
+                {limit} fails
               </text>
             </g>
           )}
