@@ -18,7 +18,7 @@ from ironstone.service.app import create_app
 from ironstone.store import Review
 from tests.conftest import DATA
 
-FLEXURE = 4
+FLEXURE = 5
 STRESS = {"field": "stress", "measure": "von-mises", "step": 80}
 
 
@@ -139,6 +139,7 @@ def test_a_failed_intake_says_why_and_leaves_the_review(client: TestClient, bar_
         "lug, coarse",
         "lug, fine",
         "roof truss",
+        "weather mast",
         "flexure B2",
     ]
 

@@ -217,14 +217,15 @@ def remove(review: Review, item_id: int, kind: str | None = None) -> None:
 
 
 def readable(review: Review, kept: type[K], result: int | None = None) -> list[tuple[Item, K]]:
-    """What is kept of a kind, of one result or of all; what cannot be read is left out (see ``unreadable``)."""
+    """What is kept of a kind, of one result or of all; what is of no result goes with each. What cannot be read is left out (see
+    ``unreadable``)."""
     found = []
     for item in review.items(kept.kind):
         try:
             thing = kept.understood(item.payload)
         except IronstoneError:
             continue
-        if result is None or getattr(thing, "result", None) == result:
+        if result is None or getattr(thing, "result", result) == result:
             found.append((item, thing))
     return found
 

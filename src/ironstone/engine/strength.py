@@ -158,6 +158,8 @@ def assumed(source: Source) -> list[str]:
     basis = basis_of(source.fields)
     assert basis is not None
     said = [f"What '{basis.name}' holds is taken as in the axes of {'each ply' if basis.layers else 'the laminate'}."]
+    if basis.kind in ("mid-plane strain", "strain"):
+        said.append("The strain is the solver's: it stays as it is where another stack is stated than the one it was solved with.")
     if laminates_in(source).turns:
         said.append(f"A change of temperature of {laminates_in(source).change:g} K is added; it does not scale with the loads.")
     if not has_shear(source):

@@ -1,4 +1,4 @@
-import { keepPreviousData, useQuery } from "@tanstack/react-query";
+import { keepPreviousData, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { save } from "../bench/clipboard";
 import { type Look, type ReadingChoice, useBench } from "../bench/store";
 import { fetchPacked, query } from "./binary";
@@ -56,6 +56,20 @@ export function useKeeping<Kind extends keyof KeptWords>(kind: Kind) {
   const now = (item: Kept<KeptWords[Kind]>): KeptWords[Kind] =>
     change.isPending && change.variables.id === item.id ? { ...item.words, ...change.variables.words } : item.words;
   return { keep, change, remove, now };
+}
+
+/** A change of what is stated of a result: every answer may be another after it. */
+export function useStating<In, Out>(work: (input: In) => Promise<Out>) {
+  const client = useQueryClient();
+  return useMutation({
+    scope: { id: "changes" },
+    mutationFn: work,
+    onSuccess: async () => {
+      // What is on its way may be from before the change.
+      await client.cancelQueries();
+      await client.invalidateQueries();
+    },
+  });
 }
 
 /** A question by its kind and words, answered at the service. */

@@ -1,5 +1,5 @@
-import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { useRef } from "react";
+import { useStating } from "../api/kept";
 import { Refused } from "../controls/Refused";
 
 interface Props {
@@ -14,8 +14,7 @@ interface Props {
 /** A button that brings in a file, and what was wrong with it. */
 export function BringFile({ label, testid, accept, send, primary }: Props) {
   const file = useRef<HTMLInputElement>(null);
-  const client = useQueryClient();
-  const bring = useMutation({ mutationFn: send, onSuccess: () => client.invalidateQueries() });
+  const bring = useStating(send);
   return (
     <>
       <button

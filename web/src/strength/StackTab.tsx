@@ -2,7 +2,8 @@ import { ArrowDown, ArrowUp, Plus, X } from "lucide-react";
 import { useState } from "react";
 import { Form } from "react-bootstrap";
 import { api, ask } from "../api/client";
-import { useChange, useContents } from "../api/queries";
+import { useStating } from "../api/kept";
+import { useContents } from "../api/queries";
 import { freshReading, useBench } from "../bench/store";
 import { AnswerLeaves } from "../controls/AnswerLeaves";
 import { Refused } from "../controls/Refused";
@@ -39,7 +40,7 @@ export function StackTab() {
   const { result, set } = useBench();
   const contents = useContents(result);
   const [chosen, setChosen] = useState("");
-  const state = useChange((content: Laminates["content"] | null) =>
+  const state = useStating((content: Laminates["content"] | null) =>
     ask(
       api.PUT("/api/results/{result}/laminates", {
         params: { path: { result: result! } },

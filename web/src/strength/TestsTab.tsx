@@ -1,7 +1,6 @@
 import { useState } from "react";
 import { api, ask } from "../api/client";
-import { useKeeping, useKept } from "../api/kept";
-import { useChange } from "../api/queries";
+import { useKeeping, useKept, useStating } from "../api/kept";
 import { useBench } from "../bench/store";
 import { AnswerLeaves } from "../controls/AnswerLeaves";
 import { Refused } from "../controls/Refused";
@@ -167,7 +166,7 @@ function CouponTests() {
   const coupons = kept.data?.find((c) => String(c.id) === chosen) ?? kept.data?.[kept.data.length - 1];
   const basis = useAskedOfPlies("coupon-basis", coupons ? { result, named: coupons.id } : null);
   const material = coupons?.words.material || materials[0] || "";
-  const take = useChange(() =>
+  const take = useStating(() =>
     ask(
       api.PUT("/api/results/{result}/laminates/basis", {
         params: { path: { result: result! } },
