@@ -12,7 +12,7 @@ from ironstone.core.errors import Impossible, IronstoneError, NotFound
 from ironstone.core.field.plies import ply_state, zones_with_elements
 from ironstone.core.mesh.mesh import Float
 from ironstone.core.strength.coupons import Sample, sample_of
-from ironstone.core.strength.criteria import check_of
+from ironstone.core.strength.criteria import Criterion, check_of
 from ironstone.core.strength.envelope import PLANES, envelope
 from ironstone.core.strength.laminate import PlyMaterial
 from ironstone.core.units import convert, known
@@ -188,11 +188,7 @@ class Envelope(Question):
                 Column(name="envelope " + names[0], unit=unit, values=[number(float(v)) for v in line[:, 0]]),
                 Column(name="envelope " + names[1], unit=unit, values=[number(float(v)) for v in line[:, 1]]),
             ],
-            caveats=[]
-            if not len(way) or np.abs(way[:, rest]).max() < 1e-9
-            else [
-                f"The way also has a stress {labels[rest]}, up to {np.abs(way[:, rest]).max():.4g} {unit}, square to this plane."
-            ],
+            caveats=self._caveats(check.criterion, material, rest, third, way, unit),
             more={
                 "names": names,
                 "third": {"name": labels[rest], "value": third},
@@ -214,6 +210,16 @@ class Envelope(Question):
                 "steps": [s.label for s in source.steps],
             },
         )
+
+    def _caveats(self, criterion: Criterion, material: PlyMaterial, rest: int, third: float, way: Float, unit: str) -> list[str]:
+        name = ("11", "22", "12")[rest]
+        alone = np.zeros((1, 3))
+        alone[0, rest] = third
+        if float(criterion.check(material, alone).index[0]) > 1.0 - 1e-6:
+            return [f"The stress {name} that is held fails by itself: look at a plane that shows it."]
+        if len(way) and np.abs(way[:, rest]).max() > 1e-9:
+            return [f"The way also has a stress {name}, up to {np.abs(way[:, rest]).max():.4g} {unit}, square to this plane."]
+        return []
 
     def _way(self, source: ReviewSource) -> tuple[Float, dict[str, Any] | None]:
         """Stress (steps, 3) of the place that fails first, and where it is."""

@@ -27,9 +27,6 @@ ACCEPT = 0.10
 class TestedPart(Strict):
     """One specimen: the load at its first failure, where and in which mode it was seen."""
 
-    # Not a test of pytest's.
-    __test__ = False
-
     specimen: str = Field("", max_length=80)
     load: float = Field(gt=0, allow_inf_nan=False)
     zone: str = Field("", max_length=200)
@@ -72,6 +69,7 @@ def part_tests_of(source: ReviewSource, data: bytes, name: str, per_factor: floa
 class Tested(Question):
     """Tested parts against what a criterion predicts: predicted over tested, scatter, knock-down, verdict; criteria ranked."""
 
+    __test__: ClassVar[bool] = False
     kind: ClassVar[str] = "tested"
     named: str | int = Field(description="Tests of parts that are kept, by name or number.")
     criterion: str = Field(description=CRITERION)
