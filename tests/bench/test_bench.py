@@ -93,18 +93,20 @@ def test_nothing_is_loaded_from_outside(page: Page, address: str) -> None:
     assert names and all(name.startswith((address, "data:", "blob:")) for name in names)
 
 
-def test_bays_not_built_yet_are_not_shown_and_their_keys_do_nothing(page: Page) -> None:
+def test_the_bays_stand_in_the_order_of_work_and_are_reached_by_their_keys(page: Page) -> None:
     assert page.locator("nav .station span").all_inner_texts() == [
         "Intake",
         "Balance",
         "Field",
         "Path",
         "Trace",
+        "Strength",
         "Exhibits",
         "Keys",
     ]
     page.keyboard.press("6")
-    expect(page.get_by_test_id("field")).to_be_visible()
+    expect(page.get_by_test_id("strength")).to_be_visible()
+    expect(page.get_by_test_id("no-laminates")).to_be_visible()
     page.keyboard.press("2")
     expect(page.get_by_test_id("balance")).to_be_visible()
     page.keyboard.press("5")

@@ -9,9 +9,11 @@ import { useBench } from "../bench/store";
 import { Choices } from "../controls/Choices";
 import { useGauges, useGaugeWords } from "../lines/gauges";
 import { useProfiles } from "../lines/profiles";
+import { useEnvelope, useEnvelopeWords, useStack, useStackWords, useTested, useTestedWords } from "../lines/strength";
 import { loopPlot } from "../plots/curves";
 import { plotPicture } from "../plots/Plot";
 import { firstOf, profileFigure } from "../plots/ProfilePlot";
+import { envelopeFigure, testedFigure } from "../plots/StrengthPlots";
 import { activeView } from "../view/handle";
 import { pictureOfView } from "./picture";
 
@@ -19,7 +21,24 @@ import { pictureOfView } from "./picture";
 const wordOf = ({ curve, field }: TraceSpec) =>
   (curve?.replace(/^total:/, "").replace(/^step$/, "the steps") || field || "").replaceAll("_", " ");
 
-type Kind = "view" | "curve" | "table" | "profile" | "gauges";
+type Kind = "view" | "curve" | "table" | "profile" | "gauges" | "stack" | "envelope" | "tested";
+
+/** What of plies can be kept: each answer with the words it was asked by, and its picture where it has one. */
+function usePlyAnswers(wanted: boolean) {
+  const step = useBench((s) => s.step);
+  const stack = { words: useStackWords(wanted), answer: useStack(wanted).data, figure: null };
+  const envelope = useEnvelope(wanted).data;
+  const tested = useTested(wanted).data;
+  return {
+    stack,
+    envelope: {
+      words: useEnvelopeWords(wanted),
+      answer: envelope,
+      figure: envelope ? envelopeFigure(envelope, step) : null,
+    },
+    tested: { words: useTestedWords(wanted), answer: tested, figure: tested ? testedFigure(tested) : null },
+  };
+}
 
 /** Keeps the view, the curve or the agreement, each with its reading as caption and the address that reopens it. */
 export function KeepDialog({ onClose }: { onClose: () => void }) {
@@ -31,6 +50,7 @@ export function KeepDialog({ onClose }: { onClose: () => void }) {
   const profiles = useProfiles(bench.bay === "path").filter((p) => p.answer);
   const gaugeWords = useGaugeWords();
   const gauges = useGauges(bench.bay === "path").data;
+  const ofPlies = usePlyAnswers(bench.bay === "strength");
   const [kind, setKind] = useState<Kind>(bench.bay === "trace" && pairing ? "curve" : "view");
   const [title, setTitle] = useState("");
   const [note, setNote] = useState("");
@@ -42,9 +62,17 @@ export function KeepDialog({ onClose }: { onClose: () => void }) {
     table: "Agreement with the test",
     profile: profiles.length ? firstOf(profiles).label : "Profile",
     gauges: "Gauges",
+    stack: "Stack through the thickness",
+    envelope: "Envelope with coupons",
+    tested: "Predicted against tested",
   };
+  const plies = kind === "stack" || kind === "envelope" || kind === "tested" ? ofPlies[kind] : undefined;
   const answered =
-    kind === "profile" && profiles.length ? firstOf(profiles).answer : kind === "gauges" ? gauges : undefined;
+    kind === "profile" && profiles.length
+      ? firstOf(profiles).answer
+      : kind === "gauges"
+        ? gauges
+        : (plies?.answer ?? undefined);
   const sentenceOf =
     kind === "view"
       ? values.data?.head.sentence
@@ -56,7 +84,12 @@ export function KeepDialog({ onClose }: { onClose: () => void }) {
   const done = async () => {
     setBusy(true);
     try {
-      const of: Schemas["ExhibitIn"]["kind"] = kind === "profile" ? "curve" : kind === "gauges" ? "table" : kind;
+      const of: Schemas["ExhibitIn"]["kind"] =
+        kind === "profile" || kind === "envelope"
+          ? "curve"
+          : kind === "gauges" || kind === "stack" || kind === "tested"
+            ? "table"
+            : kind;
       const common = { kind: of, title: title.trim() || usual[kind], note, address: `/?${toAddress(bench)}` };
       if (kind === "view") {
         if (!values.data) throw new Error("The view is not drawn yet.");
@@ -67,6 +100,15 @@ export function KeepDialog({ onClose }: { onClose: () => void }) {
           verdict: "",
           picture: pictureOfView(values.data.head),
           table: null,
+        });
+      } else if (plies?.answer) {
+        await keep.mutateAsync({
+          ...common,
+          sentence: plies.answer.sentence,
+          caveats: plies.answer.caveats ?? [],
+          verdict: plies.answer.verdict ?? "",
+          picture: plies.figure ? await plotPicture(plies.figure, "png") : null,
+          table: await (await tableOf(kind, plies.words!, "csv")).text(),
         });
       } else if (answered) {
         const words = kind === "profile" ? firstOf(profiles).words : gaugeWords!;
@@ -114,15 +156,21 @@ export function KeepDialog({ onClose }: { onClose: () => void }) {
             name="What to keep"
             options={[
               { value: "view", label: "the view" },
-              ...(bench.bay === "path"
+              ...(bench.bay === "strength"
                 ? ([
-                    { value: "profile", label: "the profile", disabled: !profiles.length },
-                    { value: "gauges", label: "the gauges", disabled: !gauges },
+                    { value: "stack", label: "the stack", disabled: !ofPlies.stack.answer },
+                    { value: "envelope", label: "the envelope", disabled: !ofPlies.envelope.answer },
+                    { value: "tested", label: "the tests", disabled: !ofPlies.tested.answer },
                   ] as const)
-                : ([
-                    { value: "curve", label: "the curve", disabled: !pairing },
-                    { value: "table", label: "the agreement", disabled: !match.data },
-                  ] as const)),
+                : bench.bay === "path"
+                  ? ([
+                      { value: "profile", label: "the profile", disabled: !profiles.length },
+                      { value: "gauges", label: "the gauges", disabled: !gauges },
+                    ] as const)
+                  : ([
+                      { value: "curve", label: "the curve", disabled: !pairing },
+                      { value: "table", label: "the agreement", disabled: !match.data },
+                    ] as const)),
             ]}
             value={kind}
             onChoose={setKind}

@@ -167,12 +167,12 @@ export function useStackWords(wanted = true): object | null {
 
 export const useStack = (wanted = true) => useAskedOfPlies("stack", useStackWords(wanted));
 
-export function useEnvelopeWords(): object | null {
+export function useEnvelopeWords(wanted = true): object | null {
   const { result, criterion, envelope } = useBench();
-  return useHasPlies() ? { result, criterion, ...envelope } : null;
+  return useHasPlies() && wanted ? { result, criterion, ...envelope } : null;
 }
 
-export const useEnvelope = () => useAskedOfPlies("envelope", useEnvelopeWords());
+export const useEnvelope = (wanted = true) => useAskedOfPlies("envelope", useEnvelopeWords(wanted));
 
 /** The tests of parts in view: the last that were kept. */
 export function usePartTests() {
@@ -183,13 +183,13 @@ export function usePartTests() {
   return { kept, tests: kept.data?.[kept.data.length - 1] };
 }
 
-export function useTestedWords(): object | null {
+export function useTestedWords(wanted = true): object | null {
   const { result, criterion } = useBench();
   const { tests } = usePartTests();
-  return useHasPlies() && tests ? { result, criterion, named: tests.id } : null;
+  return useHasPlies() && wanted && tests ? { result, criterion, named: tests.id } : null;
 }
 
-export const useTested = () => useAskedOfPlies("tested", useTestedWords());
+export const useTested = (wanted = true) => useAskedOfPlies("tested", useTestedWords(wanted));
 
 /** A ply as the trade calls it: its sheet, else its place in the stack. */
 export const plyName = (ply: { sheet: string | null; position: number }) =>

@@ -1,6 +1,5 @@
 import { useRef } from "react";
 import { useStating } from "../api/kept";
-import { Refused } from "../controls/Refused";
 
 interface Props {
   label: string;
@@ -11,7 +10,7 @@ interface Props {
   primary?: boolean;
 }
 
-/** A button that brings in a file, and what was wrong with it. */
+/** A button that brings in a file; what is wrong with it is told as any refused change is. */
 export function BringFile({ label, testid, accept, send, primary }: Props) {
   const file = useRef<HTMLInputElement>(null);
   const bring = useStating(send);
@@ -37,7 +36,6 @@ export function BringFile({ label, testid, accept, send, primary }: Props) {
           e.target.value = "";
         }}
       />
-      <Refused error={bring.error} />
     </>
   );
 }

@@ -103,7 +103,6 @@ export function StackTab() {
           })
         }
       />
-      <Refused error={state.error} />
       {known.drop_offs.length > 0 && (
         <>
           <h6>Where plies end</h6>

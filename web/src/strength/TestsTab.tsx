@@ -87,7 +87,6 @@ function PartTests() {
               if (per_factor !== null && per_factor > 0) change.mutate({ id: tests.id, words: { per_factor } });
             }}
           />
-          <Refused error={change.error} />
           {asked.error && <Refused error={asked.error} />}
           {asked.data && <Verdict answer={asked.data} />}
           {asked.data && (
@@ -271,7 +270,6 @@ function CouponTests() {
               <button type="button" className="ghost" disabled={take.isPending} onClick={() => take.mutate(undefined)}>
                 Take as strengths of {material}
               </button>
-              <Refused error={take.error} />
             </>
           )}
         </>
