@@ -128,6 +128,17 @@ MUTANTS = (
     Mutant("criteria", "-0.5 * float(np.sqrt(f11 * f22))", "0.5 * float(np.sqrt(f11 * f22))", f"{O}strength.py"),
     Mutant("criteria", 'm.get("S23", m["Yc"] / 2)', 'm["Yc"]', f"{O}strength.py"),
     Mutant("criteria", "real &= self.holds(", "self.holds(", f"{O}strength.py"),
+    Mutant("criteria", "(b + np.sqrt(np.maximum(crosses, 0.0))) / 2", "(b + np.sqrt(np.maximum(crosses, 0.0)))", f"{O}plies.py"),
+    Mutant("criteria", "np.where(b < 0, -a / b, -1.0)", "np.where(b > 0, -a / b, -1.0)", f"{O}plies.py"),
+    Mutant("criteria", "np.hypot(shear[:, 0] / material[\"S23\"], shear[:, 1] / material[\"S13\"])", "np.hypot(shear[:, 0] / material[\"S13\"], shear[:, 1] / material[\"S23\"])", f"{O}plies.py"),
+    Mutant("laminate", "[[grown[0][0], grown[1][2]], [grown[0][2], grown[1][1]]]", "[[grown[0][0], grown[1][1]], [grown[0][2], grown[1][2]]]", f"{O}plies.py"),
+    Mutant("laminate", "turn = np.array([[-s, c], [c, s]])", "turn = np.array([[s, c], [c, -s]])", f"{O}plies.py"),
+    Mutant("zones", "powers.get(n, 0)", "powers.get(n, 1)", f"{O}plies.py"),
+    Mutant("field/plies", "own[:, [0, 1, 3]]", "own[:, [0, 1, 2]]", f"{O}strength_of_results.py"),
+    Mutant("reading/plies", 'value = 1.0 / value', 'value = 1.0 - value', f"{O}plies.py"),
+    Mutant("reading/plies", "table[:, :3] += residual", "table[:, :3] -= residual", f"{O}plies.py"),
+    Mutant("coupons", "/ root)", ")", f"{O}coupons_and_parts.py"),
+    Mutant("envelope", "rays[:, [first, second]] * outcome.reserve[:, None]", "rays[:, [first, second]] * outcome.index[:, None]", f"{O}coupons_and_parts.py"),
     Mutant("reversals", "beyond = driver[-1] > near", "beyond = False", f"{O}cycles.py"),
 )  # fmt: skip
 

@@ -98,17 +98,6 @@ def printed(page: Page) -> None:
         page.get_by_label(name).fill(value)
 
 
-def see_through(page: Page) -> None:
-    tab(page, "Model")
-    page.get_by_label("See through part 1").click()
-
-
-def from_above(page: Page) -> None:
-    tab(page, "View")
-    page.get_by_role("button", name="+z", exact=True).click()
-    tab(page, "Marks")
-
-
 def both_sides(page: Page) -> None:
     page.get_by_role("checkbox", name="Profile of Bond, bronze side").check()
     page.wait_for_timeout(1500)
@@ -124,6 +113,17 @@ def dictionary(page: Page) -> None:
     page.get_by_test_id("materials").scroll_into_view_if_needed()
 
 
+def stack_in_view(page: Page) -> None:
+    page.get_by_test_id("first-failure").wait_for()
+    page.get_by_test_id("stack-table").wait_for()
+
+
+def envelope_in_view(page: Page) -> None:
+    page.get_by_test_id("tested-verdict").wait_for()
+    page.get_by_role("tab", name="Envelope").click()
+    page.get_by_test_id("envelope-plot").wait_for()
+
+
 PICTURES: dict[str, tuple[str, Callable[[Page], None] | None]] = {
     "intake": ("bay=intake", None),
     "field": ("bay=field", None),
@@ -134,11 +134,6 @@ PICTURES: dict[str, tuple[str, Callable[[Page], None] | None]] = {
     "printed": ("bay=trace", printed),
     "checks": ("bay=balance", checks),
     "truss": ("bay=trace&result=3&field=yielded_share&step=14&shown=20", by_name),
-    "parts": ("bay=field&result=2&field=part&step=4&perspective=1", see_through),
-    "crosses": (
-        "bay=field&result=2&field=stress&measure=principal-1&step=4&iso=alone&edges=0&arrows=stress,0.06,0.04,thin,tail",
-        from_above,
-    ),
     "path": ("bay=path&result=2&field=stress&measure=yy&axes=eye&step=0&paths=11", both_sides),
     "gauges": ("bay=path&places=gauges&along=1&result=2&field=strain+from+displacement&measure=xx&unit=ustrain&step=0", None),
     "cuts": ("bay=field&result=2&field=stress&measure=von-mises&step=2", cut_through),
@@ -146,6 +141,8 @@ PICTURES: dict[str, tuple[str, Callable[[Page], None] | None]] = {
     "dictionary": ("bay=intake&result=2&field=stress&measure=von-mises&step=0", dictionary),
     "trace": ("bay=trace", None),
     "record": ("bay=trace", record),
+    "strength": ("bay=strength&result=4&step=7&camera=-2029,-3902,2676,0,0,725,0.75", stack_in_view),
+    "tests": ("bay=strength&strength=tests&result=4&step=4&camera=-2029,-3902,2676,0,0,725,0.75", envelope_in_view),
     "exhibits": ("bay=exhibits", exhibits),
 }
 

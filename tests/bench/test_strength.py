@@ -1,4 +1,4 @@
-"""The Strength bay: which ply of which zone of the weather mast fails first, in which mode, at what load, and do the tests agree?"""
+"""The Strength bay: which ply of the weather mast fails first, in which zone and mode, at what load, and do the tests agree?"""
 
 from __future__ import annotations
 

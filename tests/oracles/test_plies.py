@@ -17,7 +17,7 @@ from ironstone.core.reading.evaluate import evaluate
 from ironstone.core.reading.extremes import extremes
 from ironstone.core.reading.reading import Reading
 from ironstone.core.reading.trace import trace
-from ironstone.core.strength.criteria import CRITERIA, bond_exposure, criterion_of
+from ironstone.core.strength.criteria import CRITERIA, criterion_of
 from ironstone.core.strength.laminate import Laminate, Ply, PlyMaterial
 from ironstone.engine.base import ask
 from ironstone.engine.line import reading_line
@@ -190,7 +190,8 @@ def test_the_bond_lines_fail_where_the_shear_between_plies_is_near_their_strengt
     for e in range(4):
         laminate = laminates.zones[0 if e < 2 else 1].laminate
         shear = np.concatenate([laminate.interlaminar[k] @ SHEAR[e] for k in range(len(laminate.plies))])
-        bond = bond_exposure(GLUED, shear).max()
+        # Rows are the shear across the fibres (23), then along them (13), each over its own strength.
+        bond = np.sqrt((shear[:, 0] / 35.0) ** 2 + (shear[:, 1] / 60.0) ** 2).max()
         assert both[e] == pytest.approx(max(plain[e], bond), rel=1e-9)
     strong = {**GLUED.constants, "S13": 0.5, "S23": 0.5}
     bring_laminates(review, source.id, stated(materials={"carbon": strong}), "weak.json")
@@ -362,3 +363,26 @@ def test_the_questions_answer_as_the_readings_do(review: Review) -> None:
     assert max(r["exposure"] for r in rows) == pytest.approx(read(review.result(), "exposure", "worst", 0, "hashin")[3])
     with pytest.raises(NotFound):
         ask(review, Stack(element=99, criterion="hashin"))
+
+
+def test_laminates_come_from_the_arrays_of_a_result(tmp_path: Path) -> None:
+    """Angles and thicknesses as columns: squares alike are one zone, a ply without thickness is none."""
+    angle = np.array([[a for _, a, _ in THREE]] * 2 + [[a for _, a, _ in TWO] + [0.0]] * 2)
+    thick = np.array([[t for *_, t in THREE]] * 2 + [[t for *_, t in TWO] + [0.0]] * 2)
+    data = {"midplane_strain": STRAIN, "ply_angle": angle, "ply_thickness": thick}
+    file = write_vtu(tmp_path / "a.vtu", POINTS, CELLS, {}, data)
+    stated_materials = {"version": 1, "units": "mm-N-s-t-MPa", "materials": {"carbon": GLUED.constants}, "zones": "from arrays"}
+    with Review.create(tmp_path / "a.ironstone") as made:
+        result = intake(made, [file], "sheet", "mm-N-s-t-MPa")
+        bring_laminates(made, result, json.dumps(stated_materials).encode(), "arrays.json")
+        source = made.result()
+        assert source.laminates is not None and [len(z.laminate.plies) for z in source.laminates.zones] in ([2, 3], [3, 2])
+        assert source.values("ply count", 0)[:, 0].tolist() == [3, 3, 2, 2]
+        flat = STRAIN[0] @ np.eye(3)
+        c, s = np.cos(np.radians(45.0)), np.sin(np.radians(45.0))
+        along = c * c * flat[0] + s * s * flat[1] + c * s * flat[2]
+        found = evaluate(Reading("strain in plies", "11", layer="2:middle"), source, AtElements(np.array([0]))).values
+        assert found == pytest.approx([along], rel=1e-9)
+        two = {**stated_materials, "materials": {"carbon": GLUED.constants, "other": GLUED.constants}}
+        with pytest.raises(Impossible, match="There are 2 materials"):
+            bring_laminates(made, result, json.dumps(two).encode(), "two.json")

@@ -68,6 +68,9 @@ _TABLE = (
     Kind("transverse force", ("vector",), ("transverse_force", "transverse_forces", "transverse_shear_force"), "{force}/{length}"),
     Kind("mid-plane strain", ("vector",), ("midplane_strain", "mid_plane_strain", "membrane_strain"), choices=STRAINS),
     Kind("curvature", ("vector",), ("curvature", "curvatures"), "1/{length}"),
+    Kind("ply angle", ("scalar",), ("ply_angle", "ply_angles", "fibre_angle", "fibre_angles"), "deg", signed=True),
+    Kind("ply thickness", ("scalar",), ("ply_thickness", "ply_thicknesses"), "{length}", LENGTHS),
+    Kind("ply material", ("scalar",), ("ply_material", "ply_materials")),
     Kind("axial force", ("scalar",), ("axial_force", "bar_force", "member_force", "normal_force"), "{force}", FORCES, signed=True),
     Kind("fibre stress", ("scalar",), ("fibre_stress", "fiber_stress", "bending_stress"), "{stress}", STRESSES, signed=True),
     Kind("axial stress", ("scalar",), ("axial_stress", "bar_stress", "member_stress"), "{stress}", STRESSES, signed=True),
@@ -90,6 +93,11 @@ _WIDTH = {"scalar": (1,), "vector": (2, 3), "tensor": (6,), "matrix": (9,)}
 def kind_of(name: str) -> Kind:
     """The kind of this name; one of which nothing is known for ''."""
     return KINDS.get(name, NOT_KNOWN)
+
+
+def by_ply(name: str) -> bool:
+    """Whether an array of this name has a number for each ply."""
+    return guess_kind(name, 1)[0].startswith("ply ")
 
 
 def kinds_of_rank(rank: str) -> tuple[str, ...]:

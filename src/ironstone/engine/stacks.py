@@ -2,10 +2,14 @@
 
 from __future__ import annotations
 
+import json
+from collections.abc import Mapping
 from typing import Any, ClassVar
 
+import numpy as np
+
 from ironstone.core.errors import Impossible, IronstoneError
-from ironstone.core.field.fields import displacement_of
+from ironstone.core.field.fields import Field, displacement_of
 from ironstone.core.field.plies import basis_of
 from ironstone.core.reading.plies import has_shear
 from ironstone.core.strength.criteria import BOND, CRITERIA, check_of
@@ -128,7 +132,7 @@ def bring_laminates(review: Review, result: int, data: bytes, name: str) -> None
     """State laminates from a file: JSON, a table of plies, or a table of materials (CSV, XLSX)."""
     source = review.result(result)
     if name.lower().endswith(".json") or data.lstrip()[:1] == b"{":
-        review.set_laminates(result, content_of(data, name), name)
+        review.set_laminates(result, _whole(source, data, name), name)
         return
     waiting = source.correction.get("ply materials") or {}
     before = write_laminates(source.laminates) if source.laminates else {"materials": waiting} if waiting else {}
@@ -138,6 +142,8 @@ def bring_laminates(review: Review, result: int, data: bytes, name: str) -> None
         if "has no column" not in no_plies.message:
             raise
         content = materials_into(before, data, name, source.system)
+    if not content["zones"] and arrays_of(source):
+        content["zones"] = zones_from_arrays(source, content["materials"])
     if not content["zones"]:
         # Kept until the table of plies comes.
         review.set_ply_materials(result, content["materials"])
@@ -145,3 +151,71 @@ def bring_laminates(review: Review, result: int, data: bytes, name: str) -> None
     if not content["materials"]:
         raise Impossible("These are stacks of materials that are not known.", "Read the table of materials first, or both as JSON.")
     review.set_laminates(result, content, name)
+
+
+FROM_ARRAYS = "from arrays"
+# More stacks than this are no zones any more.
+MOST_STACKS = 400
+
+
+def _whole(source: ReviewSource, data: bytes, name: str) -> dict[str, Any]:
+    """What a laminate file holds; zones that are 'from arrays' as the result's arrays have them."""
+    try:
+        stated = json.loads(data.decode("utf-8-sig"))
+    except (UnicodeDecodeError, json.JSONDecodeError, RecursionError):
+        return content_of(data, name)
+    if isinstance(stated, dict) and stated.get("zones") == FROM_ARRAYS:
+        materials = stated.get("materials")
+        stated["zones"] = zones_from_arrays(source, materials if isinstance(materials, dict) else {})
+        data = json.dumps(stated).encode()
+    return content_of(data, name)
+
+
+def arrays_of(source: ReviewSource) -> tuple[Field, Field] | None:
+    """The arrays that hold angle and thickness of each ply, where a result has them."""
+    found = [
+        next((f for f in source.fields.values() if f.kind == kind and f.location == "element" and f.stored), None)
+        for kind in ("ply angle", "ply thickness")
+    ]
+    return (found[0], found[1]) if found[0] and found[1] else None
+
+
+def zones_from_arrays(source: ReviewSource, materials: Mapping[str, Any]) -> list[dict[str, Any]]:
+    """A zone for every stack that differs in the arrays of a result: angle and thickness by ply, and the material's number in the
+    order of the materials, from 1, where there are several. A ply without thickness does not lie there."""
+    arrays = arrays_of(source)
+    if arrays is None:
+        raise Impossible(
+            "This result has no arrays of plies.",
+            "Name them ply_angle and ply_thickness, a column a ply; or say in Intake what they are.",
+        )
+    angle, thickness = (np.asarray(source.values(f.name, 0), dtype=np.float64) for f in arrays)
+    if angle.shape != thickness.shape:
+        raise Impossible(
+            f"'{arrays[0].name}' has {angle.shape[1]} plies, '{arrays[1].name}' {thickness.shape[1]}.",
+            "Write as many columns in both.",
+        )
+    names = list(materials)
+    which = next((f for f in source.fields.values() if f.kind == "ply material" and f.stored), None)
+    if which is None and len(names) != 1:
+        raise Impossible(f"There are {len(names)} materials.", "An array ply_material says which each ply is of, from 1.")
+    number = np.ones_like(angle) if which is None else np.asarray(source.values(which.name, 0), dtype=np.float64)
+    there = np.isfinite(angle) & (np.nan_to_num(thickness) > 0)
+    if not ((number[there] >= 1) & (number[there] <= len(names))).all():
+        raise Impossible("A ply is of a material that is not there.", f"Materials by number: {', '.join(names)}.")
+    table = np.round(np.concatenate([np.where(there, v, 0.0) for v in (angle, thickness, number)], axis=1), 9)
+    stacks, of = np.unique(table, axis=0, return_inverse=True)
+    if len(stacks) > MOST_STACKS:
+        raise Impossible(f"The arrays hold {len(stacks)} different stacks, more than {MOST_STACKS}.", "State the zones in a file.")
+    zones: list[dict[str, Any]] = []
+    for k, row in enumerate(stacks):
+        a, t, m = np.split(row, 3)
+        plies = [
+            {"sheet": "", "material": names[int(m[i]) - 1], "thickness": float(t[i]), "angle": float(a[i])}
+            for i in np.flatnonzero(t > 0)
+        ]
+        members = source.mesh.element_ids[of.ravel() == k].tolist()
+        if plies:
+            where = f"elements:{','.join(map(str, members))}"
+            zones.append({"name": f"stack {len(zones) + 1}", "where": where, "plies": plies})
+    return zones

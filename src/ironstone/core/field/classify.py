@@ -8,7 +8,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ironstone.core.field.fields import RANKS
-from ironstone.core.kinds import guess_kind
+from ironstone.core.kinds import by_ply, guess_kind
 from ironstone.core.mesh.weld import as_tensor, tensor_order
 
 IDS = ("globalids", "globalnodeids", "globalelementids", "globalcellids", "nodeids", "elementids")
@@ -125,7 +125,7 @@ def classify(
 
 def _gauss(name: str, width: int, on_elements: bool, counts: frozenset[int]) -> tuple[int, int]:
     """Gauss points and components behind a number of columns: (0, width) where the columns are components alone."""
-    if not on_elements or width in (1, 2, 3, 4, 6):
+    if not on_elements or width in (1, 2, 3, 4, 6) or by_ply(name):
         return 0, width
     tensor, scalar = guess_kind(name, 6)[0], guess_kind(name, 1)[0]
     for components in (6, 1) if tensor or not scalar else (1, 6):
@@ -137,6 +137,8 @@ def _gauss(name: str, width: int, on_elements: bool, counts: frozenset[int]) -> 
 
 def _layers(name: str, width: int, on_elements: bool) -> tuple[int, int]:
     """Layers and components behind more columns than a tensor has, where the name tells what they are; (0, width) else."""
+    if on_elements and width > 1 and by_ply(name):
+        return width, 1
     if not on_elements or width <= 9:
         return 0, width
     tensor, scalar = guess_kind(name, 6)[0], guess_kind(name, 1)[0]
