@@ -18,7 +18,7 @@ from ironstone.core.strength.criteria import CRITERIA, criterion_of
 from ironstone.core.strength.envelope import PLANES, envelope
 from ironstone.engine.base import ask, keep
 from ironstone.engine.coupons import CouponBasis, Envelope, coupons_of, with_basis
-from ironstone.engine.metals import Utilisation, parse_allowables
+from ironstone.engine.metals import Utilisation, Yielded, parse_allowables
 from ironstone.engine.part_tests import Tested, part_tests_of
 from ironstone.engine.stacks import bring_laminates
 from ironstone.engine.strength import strength_answer
@@ -278,6 +278,25 @@ def test_the_yielded_share_of_a_bent_beam_is_that_of_its_stress(tmp_path: Path) 
         assert rows["yield"]["utilisation"] == pytest.approx(4 / 3) and rows["ultimate"]["utilisation"] == pytest.approx(0.8)
         assert rows["yield"]["over_share"] == pytest.approx(0.25, abs=0.03), "to an integration point"
         assert answer.more["yielded"] == [pytest.approx(rows["yield"]["over_share"])]
+
+
+def test_when_a_limit_is_first_met_and_what_has_yielded_through_the_steps(tmp_path: Path) -> None:
+    """A square pulled by 100 and 400: yield at 250 is met half way between the two; all of it has yielded then, nothing before."""
+    points, cells = np.array([[0, 0, 0], [1, 0, 0], [1, 1, 0], [0, 1, 0]], dtype=float), [(9, [0, 1, 2, 3])]
+    files = []
+    for step, pull in enumerate((100.0, 400.0)):
+        stress = np.zeros((1, 6))
+        stress[:, 0] = pull
+        files.append(write_vtu(tmp_path / f"s_{step}.vtu", points, cells, {}, {"stress": stress}, load_factor=1.0 + step))
+    with Review.create(tmp_path / "pull.ironstone") as review:
+        intake(review, files, "pull", "mm-N-s-t-MPa")
+        steel = limits(**{"yield": 250.0}).decode()
+        more = ask(review, Utilisation(allowables=steel)).more
+        assert more["first_failure"]["load_factor"] == pytest.approx(1.5) and more["first_failure"]["mode"] == "yield"
+        assert more["worst"]["index"] == pytest.approx(1.6) and more["worst"]["reserve"] == pytest.approx(0.625)
+        assert more["failed_elements"] == [0] or more["failed_elements"] == [1]
+        table = ask(review, Yielded(allowables=steel)).columns
+        assert table[1].values == pytest.approx([0.4, 1.6]) and table[2].values == [0.0, 1.0]
 
 
 def test_a_limit_follows_the_temperature_and_is_none_beyond_its_table(tmp_path: Path) -> None:

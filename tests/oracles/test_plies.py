@@ -21,8 +21,9 @@ from ironstone.core.strength.criteria import CRITERIA, criterion_of
 from ironstone.core.strength.laminate import Laminate, Ply, PlyMaterial
 from ironstone.engine.base import ask
 from ironstone.engine.line import reading_line
+from ironstone.engine.stack import Stack
 from ironstone.engine.stacks import LaminatesOf, bring_laminates
-from ironstone.engine.strength import Failed, Stack, Strength
+from ironstone.engine.strength import Failed, Strength
 from ironstone.formats.laminates import parse_laminates, write_laminates
 from ironstone.store import Review, intake
 from ironstone.store.source import ReviewSource

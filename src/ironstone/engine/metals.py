@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import json
 from collections.abc import Mapping
+from dataclasses import dataclass
 from typing import Any, ClassVar
 
 import numpy as np
@@ -11,14 +12,15 @@ from pydantic import Field as Word
 
 from ironstone.core.errors import Impossible, IronstoneError, NotFound
 from ironstone.core.field.fields import Source, stress_of
+from ironstone.core.kept import remembered
 from ironstone.core.mesh.mesh import Float, Int, quadrature_weights
 from ironstone.core.mesh.places import AtCorners, AtElements, AtSamples
 from ironstone.core.reading.evaluate import evaluate
 from ironstone.core.reading.reading import Reading
 from ironstone.core.units import SYSTEMS, convert
-from ironstone.engine.answers import number
 from ironstone.engine.base import Answer, Column, Figure, Question
 from ironstone.engine.steps import find_step
+from ironstone.engine.strength import when_met
 from ironstone.store import Review
 from ironstone.store.source import ReviewSource
 
@@ -147,15 +149,26 @@ class Utilisation(Question):
         return utilisation(source, self.allowables.encode(), find_step(source, self.step))
 
 
-def utilisation(source: ReviewSource, data: bytes, step: int) -> Answer:
-    """The answer of a ``Utilisation`` question."""
-    limits = parse_allowables(data, "the allowables", source.system.name) if data else stated_limits(source)
-    if not limits:
-        raise Impossible("No limits are stated.", "State yield or ultimate strength of a material in Intake, or give a file.")
+@dataclass(frozen=True, eq=False)
+class AtStep:
+    """A step against the limits: a row a part and limit, the positions of the elements at 1 or above, and the share by volume that
+    has yielded (None where no yield strength is stated)."""
+
+    rows: list[dict[str, Any]]
+    over: Int
+    yielded: float | None
+
+    @property
+    def worst(self) -> dict[str, Any] | None:
+        return max(self.rows, key=lambda r: float(r["utilisation"]), default=None)
+
+
+def at_step(source: Source, limits: Mapping[str, Mapping[str, Float]], step: int, place: AtSamples, volume: Float) -> AtStep:
+    """Stress at the corners and plastic strain against the limits at a step; shares of volume by the samples."""
     mesh, stress = source.mesh, stress_of(source.fields)
     plastic = next((f for f in source.fields.values() if f.kind == "plastic strain" and f.rank == "scalar" and f.plain), None)
-    place, volume = samples_of(source)
     rows: list[dict[str, Any]] = []
+    over, yielded = np.zeros(0, dtype=np.int64), None
     for which, field, measure in (
         ("yield", stress, "von-mises"),
         ("ultimate", stress, "von-mises"),
@@ -168,8 +181,12 @@ def utilisation(source: ReviewSource, data: bytes, step: int) -> Answer:
         corners = evaluate(reading, source, AtCorners())
         peaks = corners.values / limit[corners.element]
         share = evaluate(reading, source, place).values / limit[place.element]
+        known = np.isfinite(share)
+        if which == "yield" and known.any():
+            yielded = float(volume[known & (share >= 1.0)].sum() / volume[known].sum())
+        over = np.union1d(over, corners.element[np.nan_to_num(peaks) >= 1.0])
         for k, part in enumerate(mesh.part_names):
-            here = (mesh.part[place.element] == k) & np.isfinite(share)
+            here = (mesh.part[place.element] == k) & known
             there = np.flatnonzero((mesh.part[corners.element] == k) & np.isfinite(peaks))
             if not here.any() or not len(there):
                 continue
@@ -185,51 +202,103 @@ def utilisation(source: ReviewSource, data: bytes, step: int) -> Answer:
                     "over_share": float(volume[here][share[here] >= 1.0].sum() / volume[here].sum()),
                 }
             )
-    if not rows:
+    return AtStep(rows, over, yielded)
+
+
+def through_steps(source: ReviewSource, data: bytes) -> list[AtStep]:
+    """Every step of a result against the limits of a file, or those stated; kept for the last few.
+
+    Raises Impossible where no limits are stated, or nothing of the result can be held against them.
+    """
+    limits = parse_allowables(data, "the allowables", source.system.name) if data else stated_limits(source)
+    if not limits:
+        raise Impossible("No limits are stated.", "State yield or ultimate strength of a material in Intake, or give a file.")
+
+    def work() -> list[AtStep]:
+        place, volume = samples_of(source)
+        return [at_step(source, limits, s, place, volume) for s in range(len(source.steps))]
+
+    found: list[AtStep] = remembered(source, "against limits", data, work, most=4)
+    if not any(s.rows for s in found):
         raise Impossible("Nothing of this result can be held against these limits.", "It takes a stress, or a plastic strain.")
-    through = [_yielded(source, limits, s, place, volume) for s in range(len(source.steps))] if stress is not None else []
-    worst = max(rows, key=lambda r: float(r["utilisation"]))
-    first = source.steps[0]
+    return found
+
+
+def utilisation(source: ReviewSource, data: bytes, step: int) -> Answer:
+    """The answer of a ``Utilisation`` question: at a step, and when a limit is first met."""
+    steps = through_steps(source, data)
+    here = steps[step]
+    worst = here.worst
+    largest = np.array([0.0 if s.worst is None else s.worst["utilisation"] for s in steps])
+    first = when_met(source, largest)
+    figures = []
+    if worst is not None:
+        how = f"{worst['part']}, element {worst['element']}"
+        figures.append(Figure(label=f"utilisation of {worst['against']}", value=worst["utilisation"], how=how))
+    if here.yielded is not None:
+        figures.append(Figure(label="yielded share by volume", value=here.yielded))
     units = {"plastic strain": ""}
-    figures = [
-        Figure(
-            label=f"utilisation of {worst['against']}",
-            value=worst["utilisation"],
-            how=f"{worst['part']}, element {worst['element']}",
-        )
-    ]
-    if through and through[step] is not None:
-        figures.append(Figure(label="yielded share by volume", value=through[step]))
+    columns = {n: [r[n] for r in here.rows] for n in ("part", "against", "limit", "utilisation", "element", "over_share")}
     return Answer(
         kind="utilisation",
         sentence=f"von Mises and plastic strain against their limits, each corner as computed, {source.steps[step].label}",
         columns=[
-            Column(name="part", values=[r["part"] for r in rows]),
-            Column(name="against", values=[r["against"] for r in rows]),
-            Column(name="limit", values=[r["limit"] for r in rows]),
-            Column(name="unit", values=[units.get(r["against"], source.system.stress) for r in rows]),
-            Column(name="utilisation", unit="", values=[r["utilisation"] for r in rows]),
-            Column(name="element", values=[r["element"] for r in rows]),
-            Column(name="share at 1 or more", unit="", values=[r["over_share"] for r in rows]),
+            Column(name="part", values=columns["part"]),
+            Column(name="against", values=columns["against"]),
+            Column(name="limit", values=columns["limit"]),
+            Column(name="unit", values=[units.get(a, source.system.stress) for a in columns["against"]]),
+            Column(name="utilisation", unit="", values=columns["utilisation"]),
+            Column(name="element", values=columns["element"]),
+            Column(name="share at 1 or more", unit="", values=columns["over_share"]),
         ],
         figures=figures,
         caveats=["Shares of the volume are counted at the integration points of the elements."],
         more={
-            "rows": rows,
-            "yielded": [number(v) if v is not None else None for v in through],
-            "step_kind": first.kind,
-            "step_unit": first.unit,
-            "steps": [s.value for s in source.steps],
+            "rows": here.rows,
+            "worst": None if worst is None else _as_ply(worst),
+            "failed_elements": source.mesh.element_ids[here.over].tolist(),
+            "share_of_plies_failed": None,
+            "first_failure": None if first is None else first | _as_ply(steps[first["step"]].worst or {}),
+            "utilisation": largest.tolist(),
+            "yielded": [s.yielded for s in steps],
         },
     )
 
 
-def _yielded(source: Source, limits: Mapping[str, Mapping[str, Float]], step: int, place: AtSamples, volume: Float) -> float | None:
-    """The share of the volume with a yield strength whose von Mises is at it or above; None where none is stated."""
-    stress = stress_of(source.fields)
-    if stress is None or not any("yield" in of for of in limits.values()):
-        return None
-    limit = limit_of_elements(source, limits, "yield", step)[place.element]
-    values = evaluate(Reading(stress.name, "von-mises", step=step), source, place).values
-    there = np.isfinite(values) & np.isfinite(limit)
-    return float(volume[there & (values >= limit)].sum() / volume[there].sum()) if there.any() else None
+def _as_ply(row: dict[str, Any]) -> dict[str, Any]:
+    """A row in the words what fails of plies has: the part for the zone, the limit for the mode."""
+    share = row.get("utilisation", 0.0)
+    return {
+        "element": row.get("element"),
+        "zone": row.get("part"),
+        "sheet": None,
+        "position": None,
+        "place": "corner",
+        "mode": row.get("against"),
+        "index": share,
+        "reserve": 1.0 / share if share else None,
+    }
+
+
+class Yielded(Question):
+    """Metals through the steps: the largest utilisation at each, and what share has yielded by volume."""
+
+    kind: ClassVar[str] = "yielded"
+    allowables: str = Word("", description="The allowables, the text of their JSON file; none: those stated of the materials.")
+
+    def answer(self, review: Review) -> Answer:
+        source = self.source(review)
+        steps = through_steps(source, self.allowables.encode())
+        first = source.steps[0]
+        return Answer(
+            kind=self.kind,
+            sentence="largest utilisation and yielded share by volume through the steps",
+            columns=[
+                Column(name=first.kind, unit=first.unit, values=[s.value for s in source.steps]),
+                Column(
+                    name="largest utilisation", unit="", values=[None if s.worst is None else s.worst["utilisation"] for s in steps]
+                ),
+                Column(name="yielded share", unit="", values=[s.yielded for s in steps]),
+            ],
+            caveats=["Shares of the volume are counted at the integration points of the elements."],
+        )

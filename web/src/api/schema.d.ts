@@ -806,6 +806,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/ask/yielded": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Ask Yielded
+         * @description Metals through the steps: the largest utilisation at each, and what share has yielded by volume.
+         */
+        post: operations["ask_yielded_api_ask_yielded_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/ask/yielded.{form}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Ask Yielded As A Table
+         * @description Metals through the steps: the largest utilisation at each, and what share has yielded by volume.
+         */
+        post: operations["ask_yielded_as_a_table_api_ask_yielded__form__post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/checks": {
         parameters: {
             query?: never;
@@ -6319,6 +6359,20 @@ export interface components {
             /** Unit */
             unit: string;
         };
+        /**
+         * Yielded
+         * @description Metals through the steps: the largest utilisation at each, and what share has yielded by volume.
+         */
+        Yielded: {
+            /**
+             * Allowables
+             * @description The allowables, the text of their JSON file; none: those stated of the materials.
+             * @default
+             */
+            allowables: string;
+            /** Result */
+            result?: number | string | null;
+        };
     };
     responses: never;
     parameters: never;
@@ -7627,6 +7681,72 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["Utilisation"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    ask_yielded_api_ask_yielded_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Yielded"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Answer"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    ask_yielded_as_a_table_api_ask_yielded__form__post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                form: "csv" | "xlsx";
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Yielded"];
             };
         };
         responses: {

@@ -38,7 +38,11 @@ export function MetalsTab() {
     );
   if (asked.error) return <Refused error={asked.error} />;
   if (!asked.data) return <div className="quiet">Stress is held against its limits …</div>;
-  const { rows, yielded } = asked.data.more as unknown as { rows: Row[]; yielded: (number | null)[] };
+  const { rows, yielded, first_failure: first } = asked.data.more as unknown as {
+    rows: Row[];
+    yielded: (number | null)[];
+    first_failure: { fails: boolean; at: number; kind: string; unit: string; zone: string; mode: string; step: number } | null;
+  };
   const worst = rows.reduce((a, b) => (b.utilisation > a.utilisation ? b : a));
   const stress = contents.data.fields.find((f) => f.kind === "stress" && f.rank === "tensor" && !f.layers);
   const share = yielded[step];
@@ -76,6 +80,14 @@ export function MetalsTab() {
           <b className="fig">{percent(share, 3)}</b>
         </div>
       )}
+      {first?.fails && (
+        <div className="small-line" data-testid="first-yield">
+          First at {first.mode} at {first.kind} <b className="fig">{figure(first.at, 4)}</b> {first.unit}, in {first.zone}.{" "}
+          <button type="button" className="link" onClick={() => set({ step: first.step, playing: false })}>
+            Go there
+          </button>
+        </div>
+      )}
       {asked.data.caveats!.map((c) => (
         <div className="quiet small-line" key={c}>
           {c}
@@ -92,6 +104,7 @@ export function MetalsTab() {
           </button>
         )}
         <AnswerLeaves what="Table" kind="utilisation" words={words!} name="utilisation" />
+        <AnswerLeaves what="Through the steps" kind="yielded" words={{ result }} name="yielded" />
       </div>
     </div>
   );
