@@ -66,9 +66,9 @@ def gone(process: int) -> bool:
 
 
 @contextmanager
-def bench_on(review: Path) -> Iterator[str]:
-    """A bench on a review, in a process of its own; its address."""
-    port, from_there = free_port(), nursery()
+def bench_on(review: Path, at: int | None = None) -> Iterator[str]:
+    """A bench on a review, in a process of its own; its address. at: the port, where it matters."""
+    port, from_there = at or free_port(), nursery()
     assert from_there.stdin and from_there.stdout
     from_there.stdin.write(f"{port} {review}\n")
     from_there.stdin.flush()

@@ -5,12 +5,15 @@ import { BrowserRouter } from "react-router";
 import { Problem } from "./api/client";
 import { sayWhatWasSeen } from "./api/seen";
 import { tell } from "./bench/notices";
+import { Unreachable } from "./bench/problem";
 import { Bench } from "./shell/Bench";
 import "./theme/theme.scss";
 
 const client = new QueryClient({
   queryCache: new QueryCache({
     onError: (error, query) => {
+      // That the service does not answer is told once, at the top; it is asked again until it does.
+      if (error instanceof Unreachable) return;
       if (query.state.data !== undefined || query.queryKey[0] === "review") tell(error);
     },
   }),
@@ -20,6 +23,7 @@ const client = new QueryClient({
       staleTime: 10_000,
       retry: (count, error) => !(error instanceof Problem) && count < 2,
       refetchOnWindowFocus: false,
+      refetchInterval: (query) => (query.state.error instanceof Unreachable ? 2500 : false),
     },
     mutations: { onError: tell },
   },

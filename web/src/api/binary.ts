@@ -1,5 +1,7 @@
 import { create } from "zustand";
-import { Problem, toProblem } from "./client";
+import { Unreachable } from "../bench/problem";
+import { setGone } from "../bench/reach";
+import { toProblem } from "./client";
 
 interface Described {
   name: string;
@@ -63,8 +65,10 @@ export async function fetchPacked<Head>(address: string, signal?: AbortSignal): 
     answer = await fetch(address, { signal });
   } catch (error) {
     if (error instanceof DOMException && error.name === "AbortError") throw error;
-    throw new Problem("The service does not answer.", "See whether it is still running, then try again.");
+    setGone(true);
+    throw new Unreachable();
   }
+  setGone(false);
   if (!answer.ok) throw toProblem(await answer.json().catch(() => undefined));
   return unpack<Head>(await received(answer, address));
 }

@@ -1,5 +1,6 @@
 import createClient from "openapi-fetch";
-import { Problem } from "../bench/problem";
+import { Problem, Unreachable } from "../bench/problem";
+import { setGone } from "../bench/reach";
 import type { components, paths } from "./schema";
 
 export type Schemas = components["schemas"];
@@ -27,8 +28,10 @@ export async function ask<T>(call: Promise<{ data?: T; error?: unknown; response
     answer = await call;
   } catch (error) {
     if (error instanceof DOMException && error.name === "AbortError") throw error;
-    throw new Problem("The service does not answer.", "See whether it is still running, then try again.");
+    setGone(true);
+    throw new Unreachable();
   }
+  setGone(false);
   if (!answer.response.ok) throw toProblem(answer.error);
   return answer.data as T;
 }

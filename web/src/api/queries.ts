@@ -1,4 +1,5 @@
 import { keepPreviousData, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { useReach } from "../bench/reach";
 import { type Look, panes, type ReadingChoice, useBench } from "../bench/store";
 import { fetchPacked, query } from "./binary";
 import { api, ask, type Job, Problem, type TestRecord, type TestUse, type ValuesHead } from "./client";
@@ -84,8 +85,15 @@ async function finished(start: Promise<Job>, signal: AbortSignal): Promise<void>
   if (job.state !== "done") throw new Problem(job.error ?? "It failed.", job.hint ?? "");
 }
 
-export const useReview = () =>
-  useQuery({ queryKey: ["review"], queryFn: ({ signal }) => ask(api.GET("/api/review", { signal })) });
+export function useReview() {
+  const gone = useReach((s) => s.gone);
+  return useQuery({
+    queryKey: ["review"],
+    queryFn: ({ signal }) => ask(api.GET("/api/review", { signal })),
+    // While the service does not answer it is asked until it does.
+    refetchInterval: gone ? 2000 : false,
+  });
+}
 
 export const useContents = (result: number | null) =>
   useQuery({

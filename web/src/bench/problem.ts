@@ -7,3 +7,13 @@ export class Problem extends Error {
     super(hint ? `${title} ${hint}` : title);
   }
 }
+
+/** The service does not answer: what was asked is asked again until it does. */
+export class Unreachable extends Problem {
+  constructor() {
+    super(
+      "The service does not answer.",
+      "See whether it is still running. What is missing comes by itself when it is back.",
+    );
+  }
+}

@@ -3,6 +3,7 @@ import { Form } from "react-bootstrap";
 import { useNavigate } from "react-router";
 import { api, ask, type Exhibit } from "../api/client";
 import { useChange, useExhibits } from "../api/queries";
+import { Missing } from "../controls/Missing";
 
 /** What was kept: each with its picture or table, its reading, a note, and the way back to it. */
 export function ExhibitsDrawer() {
@@ -12,7 +13,16 @@ export function ExhibitsDrawer() {
       <h5>Exhibits</h5>
       {!exhibits.data?.length && (
         <div className="quiet">
-          Nothing kept yet. <b>Keep as exhibit</b> (key K) stores the view, the curve or the agreement with what it is.
+          <Missing
+            asked={exhibits}
+            reading="Reading the exhibits …"
+            empty={
+              <>
+                Nothing kept yet. <b>Keep as exhibit</b> (key K) stores the view, the curve or the agreement with what
+                it is.
+              </>
+            }
+          />
         </div>
       )}
       {[...(exhibits.data ?? [])].reverse().map((e) => (

@@ -4,13 +4,19 @@ import { api, ask } from "../api/client";
 import { useFlagAnswer, useFlags } from "../api/marks";
 import { readingQuery, useChange } from "../api/queries";
 import { useBench } from "../bench/store";
+import { Missing } from "../controls/Missing";
 import { figure, percent } from "../reading/format";
 
 /** Every flag of the result, with what each element that meets there says. */
 export function FlagTable() {
   const { result, reading, step } = useBench();
   const flags = useFlags(result);
-  if (!flags.data?.length) return <div className="strata-empty quiet">No flag yet: click the model to plant one.</div>;
+  if (!flags.data?.length)
+    return (
+      <div className="strata-empty quiet">
+        <Missing asked={flags} reading="Reading the flags …" empty="No flag yet: click the model to plant one." />
+      </div>
+    );
   return (
     <div className="flag-table" data-testid="flag-table">
       <table className="figures">

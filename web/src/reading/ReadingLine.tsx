@@ -1,5 +1,5 @@
 import { useEffect } from "react";
-import { useContents, useLine, useValues } from "../api/queries";
+import { useContents, useLine, useReview, useValues } from "../api/queries";
 import { type ReadingChoice, useBench } from "../bench/store";
 import { Chooser } from "./Chooser";
 
@@ -36,6 +36,7 @@ function Recent() {
 export function ReadingLine() {
   const { result, reading, step, setReading, set } = useBench();
   const contents = useContents(result);
+  const review = useReview();
   const line = useLine();
   if (line.isError && !line.data)
     return (
@@ -44,7 +45,15 @@ export function ReadingLine() {
       </div>
     );
   if (!contents.data || !reading || !line.data)
-    return <div className="reading-line quiet">{result === null ? "Nothing to read yet." : "Reading …"}</div>;
+    return (
+      <div className="reading-line quiet">
+        {result !== null
+          ? "Reading …"
+          : review.data
+            ? "Nothing to read yet."
+            : (review.error?.message ?? "Reading the review …")}
+      </div>
+    );
   const { steps, rail } = contents.data;
   // The step moves while the rest of the line is on its way.
   const label = `${steps[step]?.label ?? ""} (${step + 1}/${steps.length})`;

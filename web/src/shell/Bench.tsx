@@ -19,7 +19,10 @@ import { belongs, useContents, useLine, usePairings, useReview, useTests } from 
 import { BalanceDrawer } from "../balance/BalanceDrawer";
 import { fromAddress, useAddress } from "../bench/address";
 import { dismissNewest, Notices, say, tell } from "../bench/notices";
+import { Unreachable } from "../bench/problem";
+import { useReach } from "../bench/reach";
 import { type Bay, freshReading, useBench } from "../bench/store";
+import { Standing } from "../controls/Standing";
 import { ExhibitsDrawer } from "../exhibits/ExhibitsDrawer";
 import { KeepDialog } from "../exhibits/KeepDialog";
 import { FieldDrawer } from "../field/FieldDrawer";
@@ -42,6 +45,13 @@ const bays: { bay: Bay; key: string; label: string; icon: ReactNode }[] = [
   { bay: "exhibits", key: "7", label: "Exhibits", icon: <FileText size={20} /> },
 ];
 
+/** What stands in the place of a result's name: there is none, it is being read, or it could not be. */
+function nameless(review: ReturnType<typeof useReview>, contents: ReturnType<typeof useContents>): string {
+  if (review.error && !review.data) return "No answer";
+  if (contents.error) return "Not read";
+  return review.data && !review.data.results.length ? "No result yet" : "Reading …";
+}
+
 const keyHelp: [string, string][] = [
   ["1 2 3 4 5 6 7", "Intake, Balance, Field, Path, Trace, Strength, Exhibits"],
   ["← →", "one step back, one step on"],
@@ -62,8 +72,9 @@ const keyHelp: [string, string][] = [
 export function Bench() {
   useAddress();
   useOpening();
-  const { bay, picking, set } = useBench();
+  const { bay, picking, tab, set } = useBench();
   const review = useReview();
+  const gone = useReach((s) => s.gone);
   const result = useBench((s) => s.result);
   const contents = useContents(result);
   const line = useLine();
@@ -168,7 +179,7 @@ export function Bench() {
       </nav>
       <header className="top">
         <div className="review-name" title={review.data?.file}>
-          {contents.data?.name ?? "No result yet"}
+          {contents.data?.name ?? nameless(review, contents)}
           <small>{review.data?.name ?? ""}</small>
         </div>
         <ReadingLine />
@@ -213,18 +224,31 @@ export function Bench() {
         </div>
       </header>
       <main className="stage">
-        <ModelView />
-        <StepRail />
-        <Strata />
+        {gone && (
+          <div className="unreachable" role="alert" data-testid="unreachable">
+            {new Unreachable().message}
+          </div>
+        )}
+        <Standing what="The view">
+          <ModelView />
+        </Standing>
+        <Standing what="The step rail">
+          <StepRail />
+        </Standing>
+        <Standing what="Plots and tables" of={tab}>
+          <Strata />
+        </Standing>
       </main>
       <aside className="drawer" aria-label={bays.find((b) => b.bay === bay)?.label}>
-        {bay === "intake" && <IntakeDrawer />}
-        {bay === "balance" && <BalanceDrawer />}
-        {bay === "field" && <FieldDrawer />}
-        {bay === "path" && <PathDrawer />}
-        {bay === "trace" && <TraceDrawer />}
-        {bay === "strength" && <StrengthDrawer />}
-        {bay === "exhibits" && <ExhibitsDrawer />}
+        <Standing what="This bay" of={bay}>
+          {bay === "intake" && <IntakeDrawer />}
+          {bay === "balance" && <BalanceDrawer />}
+          {bay === "field" && <FieldDrawer />}
+          {bay === "path" && <PathDrawer />}
+          {bay === "trace" && <TraceDrawer />}
+          {bay === "strength" && <StrengthDrawer />}
+          {bay === "exhibits" && <ExhibitsDrawer />}
+        </Standing>
       </aside>
       <Notices />
       {keep && <KeepDialog onClose={() => setKeep(false)} />}

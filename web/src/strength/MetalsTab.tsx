@@ -38,10 +38,22 @@ export function MetalsTab() {
     );
   if (asked.error) return <Refused error={asked.error} />;
   if (!asked.data) return <div className="quiet">Stress is held against its limits …</div>;
-  const { rows, yielded, first_failure: first } = asked.data.more as unknown as {
+  const {
+    rows,
+    yielded,
+    first_failure: first,
+  } = asked.data.more as unknown as {
     rows: Row[];
     yielded: (number | null)[];
-    first_failure: { fails: boolean; at: number; kind: string; unit: string; zone: string; mode: string; step: number } | null;
+    first_failure: {
+      fails: boolean;
+      at: number;
+      kind: string;
+      unit: string;
+      zone: string;
+      mode: string;
+      step: number;
+    } | null;
   };
   const worst = rows.reduce((a, b) => (b.utilisation > a.utilisation ? b : a));
   const stress = contents.data.fields.find((f) => f.kind === "stress" && f.rank === "tensor" && !f.layers);
@@ -82,7 +94,8 @@ export function MetalsTab() {
       )}
       {first?.fails && (
         <div className="small-line" data-testid="first-yield">
-          First at {first.mode} at {first.kind} <b className="fig">{figure(first.at, 4)}</b> {first.unit}, in {first.zone}.{" "}
+          First at {first.mode} at {first.kind} <b className="fig">{figure(first.at, 4)}</b> {first.unit}, in{" "}
+          {first.zone}.{" "}
           <button type="button" className="link" onClick={() => set({ step: first.step, playing: false })}>
             Go there
           </button>

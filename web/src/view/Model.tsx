@@ -26,11 +26,13 @@ interface ModelProps {
   size: number;
   onPoint: (at: { face: number; s: number; t: number } | null, x: number, y: number, click: boolean) => void;
   onBox: (box: { x0: number; y0: number; x1: number; y1: number } | null) => void;
+  /** Told when the machine has taken the graphics away, and when they are back. */
+  onLost: (lost: boolean) => void;
 }
 
 /** The model in the canvas: its picture, its lines, the camera, and what the pointer asks. */
 export function Model(props: ModelProps) {
-  const { geometry, values, displacement, limits, ready, mirror, arrows, cuts, onPoint, onBox } = props;
+  const { geometry, values, displacement, limits, ready, mirror, arrows, cuts, onPoint, onBox, onLost } = props;
   const { gl, camera, size, invalidate, scene } = useThree();
   const bench = useBench();
   const { look, key } = bench;
@@ -195,6 +197,24 @@ export function Model(props: ModelProps) {
     }
     invalidate();
   }, [eye, size, radius, mirror, invalidate]);
+
+  useEffect(() => {
+    const element = gl.domElement;
+    const away = (e: Event) => {
+      e.preventDefault();
+      onLost(true);
+    };
+    const back = () => {
+      onLost(false);
+      invalidate();
+    };
+    element.addEventListener("webglcontextlost", away);
+    element.addEventListener("webglcontextrestored", back);
+    return () => {
+      element.removeEventListener("webglcontextlost", away);
+      element.removeEventListener("webglcontextrestored", back);
+    };
+  }, [gl, onLost, invalidate]);
 
   // Frames and pictures
   useEffect(() => {

@@ -40,6 +40,17 @@ interface Hover {
   answer: Schemas["ProbeOut"];
 }
 
+/** Whether this browser can draw the model at all. */
+const drawable = (() => {
+  try {
+    const tried = document.createElement("canvas").getContext("webgl2");
+    tried?.getExtension("WEBGL_lose_context")?.loseContext();
+    return tried !== null;
+  } catch {
+    return false;
+  }
+})();
+
 /** The model with the reading on it, its key, its flags, and what the pointer finds. */
 export function ModelView() {
   const { result, reading, step, exaggeration, set, setLook, undeformed, look, boxing, arrows, picking } = useBench();
@@ -61,6 +72,7 @@ export function ModelView() {
   const onClick = useClick();
   // The first frame of a large model takes a while after everything has come.
   const [framed, setFramed] = useState(false);
+  const [lost, setLost] = useState(false);
   useEffect(() => view.onFrame(() => setFramed(true)), [view]);
   const probing = useRef<AbortController | null>(null);
   // Values of another look or result must not be drawn on this surface.
@@ -117,7 +129,18 @@ export function ModelView() {
       }
     >
       <div className={`view-canvas ${boxing ? "boxing" : ""} ${values.isPlaceholderData ? "former" : ""}`}>
-        {geometry && reading && contents.data && (
+        {!drawable && (
+          <div className="view-problem" role="alert">
+            This browser cannot draw the model: it has no WebGL 2, or it is switched off. Everything else works:
+            readings, tables, curves and exhibits.
+          </div>
+        )}
+        {lost && (
+          <div className="view-problem" role="alert">
+            The graphics of this machine have let the picture go. It comes back by itself when they are there again.
+          </div>
+        )}
+        {drawable && geometry && reading && contents.data && (
           <Canvas
             orthographic
             frameloop="demand"
@@ -138,6 +161,7 @@ export function ModelView() {
               size={contents.data.size}
               onPoint={onPoint}
               onBox={setBox}
+              onLost={setLost}
             />
           </Canvas>
         )}
@@ -157,7 +181,7 @@ export function ModelView() {
             {String((problem as Error).message)}
           </div>
         )}
-        {!problem && (surface.isPending || values.isPending || !framed) && (
+        {drawable && !problem && (surface.isPending || values.isPending || !framed) && (
           <div className="view-wait" role="status">
             {surface.isPending || values.isPending ? "Reading the model …" : "Drawing the model …"}
             <Coming />

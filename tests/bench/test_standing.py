@@ -1,0 +1,84 @@
+"""What fails leaves the rest standing: no WebGL, graphics that go away and come back, a panel that throws."""
+
+from __future__ import annotations
+
+import json
+from pathlib import Path
+
+import numpy as np
+from playwright.sync_api import Browser, Page, Route, expect
+
+from tests.bench.conftest import bench_on
+from tests.bench.test_bench import picture, settle
+
+NO_WEBGL = """
+const before = HTMLCanvasElement.prototype.getContext;
+HTMLCanvasElement.prototype.getContext = function (kind, ...more) {
+  return /webgl/.test(kind) ? null : before.call(this, kind, ...more);
+};
+"""
+
+
+def test_without_webgl_the_rest_of_the_bench_works(blank: Page, address: str) -> None:
+    blank.add_init_script(NO_WEBGL)
+    blank.goto(address)
+    expect(blank.get_by_role("alert")).to_contain_text("This browser cannot draw the model")
+    expect(blank.get_by_test_id("core-key")).to_contain_text("highest")
+    expect(blank.get_by_test_id("reading-line")).to_contain_text("von Mises of stress")
+    blank.keyboard.press("2")
+    expect(blank.get_by_test_id("balance")).to_contain_text("residual")
+
+
+def test_graphics_that_go_away_are_told_and_the_picture_comes_back(page: Page) -> None:
+    settle(page)
+    before = picture(page)
+    lose = "window.lost = document.querySelector('.view-canvas canvas').getContext('webgl2').getExtension('WEBGL_lose_context')"
+    page.evaluate(f"{lose}; window.lost.loseContext()")
+    expect(page.get_by_role("alert")).to_contain_text("have let the picture go")
+    page.evaluate("window.lost.restoreContext()")
+    expect(page.get_by_text("have let the picture go")).to_have_count(0)
+    settle(page)
+    assert (np.abs(picture(page) - before).max(2) > 8).mean() < 0.002
+
+
+def test_a_service_that_goes_away_is_told_and_all_comes_by_itself_when_it_is_back(demo_copy: Path, blank: Page) -> None:
+    """Loading, failed and empty are three states: nothing claims to be empty while the service is dead."""
+    page = blank
+    with bench_on(demo_copy) as address:
+        page.goto(f"{address}/?bay=exhibits&result=5")
+        page.get_by_test_id("core-key").wait_for()
+        expect(page.get_by_test_id("exhibits")).to_contain_text("Nothing kept yet")
+    page.keyboard.press("3")
+    page.keyboard.press("Home")
+    expect(page.get_by_test_id("unreachable")).to_contain_text("The service does not answer")
+    page.get_by_role("tab", name="Flags").click()
+    expect(page.get_by_text("Nothing kept yet")).to_have_count(0)
+    with bench_on(demo_copy, int(address.rpartition(":")[2])):
+        expect(page.get_by_test_id("unreachable")).to_have_count(0)
+        expect(page.get_by_test_id("rail-here")).to_have_attribute("data-step", "0")
+        settle(page)
+        expect(page.locator(".view-problem")).to_have_count(0)
+        expect(page.get_by_test_id("reading-line")).to_contain_text("t = 0 s")
+        expect(page.get_by_test_id("flag-table")).to_be_visible()
+
+
+def test_a_panel_that_throws_says_so_and_leaves_the_others(browser: Browser, address: str) -> None:
+    """An answer the page does not understand: of the checks alone, so that the drawer fails and the view stays."""
+    context = browser.new_context(viewport={"width": 1280, "height": 800})
+    page = context.new_page()
+    page.set_default_timeout(30_000)
+
+    def odd(route: Route) -> None:
+        route.fulfill(status=200, content_type="application/json", body=json.dumps([{"odd": 1}]))
+
+    page.route("**/api/exhibits*", odd)
+    page.goto(address)
+    page.get_by_test_id("core-key").wait_for()
+    page.keyboard.press("7")
+    expect(page.get_by_role("alert")).to_contain_text("This bay cannot be shown. The rest of the bench works")
+    settle(page)
+    assert len(np.unique(picture(page).reshape(-1, 3), axis=0)) > 50, "the view stays"
+    page.unroute("**/api/exhibits*")
+    page.keyboard.press("3")
+    expect(page.get_by_test_id("field")).to_be_visible()
+    context.close()
