@@ -9,7 +9,7 @@ import numpy as np
 from playwright.sync_api import Browser, Page, Route, expect
 
 from tests.bench.conftest import bench_on
-from tests.bench.test_bench import picture, settle
+from tests.bench.test_bench import picture, settle, tab
 
 NO_WEBGL = """
 const before = HTMLCanvasElement.prototype.getContext;
@@ -82,3 +82,20 @@ def test_a_panel_that_throws_says_so_and_leaves_the_others(browser: Browser, add
     page.keyboard.press("3")
     expect(page.get_by_test_id("field")).to_be_visible()
     context.close()
+
+
+def test_a_mode_is_said_in_the_view_and_ends_with_escape_and_with_its_bay(blank: Page, address: str) -> None:
+    page = blank
+    page.goto(f"{address}/?bay=field&result=2")
+    page.get_by_test_id("core-key").wait_for()
+    tab(page, "Marks")
+    page.get_by_text("length", exact=True).click()
+    expect(page.get_by_test_id("mode")).to_contain_text("A click adds a node to the length. Escape ends it.")
+    page.keyboard.press("Escape")
+    expect(page.get_by_test_id("mode")).to_have_count(0)
+    tab(page, "Model")
+    page.get_by_role("button", name="Hide by click").click()
+    expect(page.get_by_test_id("mode")).to_contain_text("A click hides the part")
+    page.keyboard.press("5")
+    expect(page.get_by_test_id("trace")).to_be_visible()
+    expect(page.get_by_test_id("mode")).to_have_count(0)

@@ -97,7 +97,7 @@ def test_the_stack_of_a_picked_element_is_drawn_beside_the_key_and_told_through_
     expect(page.get_by_test_id("stack-table").locator("tbody tr")).to_have_count(30)
     expect(page.get_by_test_id("stack-remark").first).to_contain_text("is nearest to failure")
     page.get_by_role("button", name="Pick an element").click()
-    expect(page.get_by_text("Click an element to see its stack")).to_be_visible()
+    expect(page.get_by_test_id("mode")).to_contain_text("A click shows the stack")
     box = page.locator(".view-canvas canvas").bounding_box()
     assert box
     drawn = np.argwhere(picture(page).max(2) > 0)
@@ -108,7 +108,7 @@ def test_the_stack_of_a_picked_element_is_drawn_beside_the_key_and_told_through_
     expect(core).to_contain_text("tip")
     expect(core.locator(".core-ply")).to_have_count(5)
     page.keyboard.press("Escape")
-    expect(page.get_by_text("Click an element to see its stack")).to_have_count(0)
+    expect(page.get_by_test_id("mode")).to_have_count(0)
     address_now = page.url
     page.goto("about:blank")
     page.goto(address_now)

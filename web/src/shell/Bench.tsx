@@ -21,7 +21,7 @@ import { fromAddress, useAddress } from "../bench/address";
 import { dismissNewest, Notices, say, tell } from "../bench/notices";
 import { Unreachable } from "../bench/problem";
 import { useReach } from "../bench/reach";
-import { type Bay, freshReading, useBench } from "../bench/store";
+import { type Bay, freshReading, nothingPicked, useBench } from "../bench/store";
 import { Standing } from "../controls/Standing";
 import { ExhibitsDrawer } from "../exhibits/ExhibitsDrawer";
 import { KeepDialog } from "../exhibits/KeepDialog";
@@ -44,6 +44,13 @@ const bays: { bay: Bay; key: string; label: string; icon: ReactNode }[] = [
   { bay: "strength", key: "6", label: "Strength", icon: <Layers size={20} /> },
   { bay: "exhibits", key: "7", label: "Exhibits", icon: <FileText size={20} /> },
 ];
+
+/** To another bay. What a click on the model was to do there before lives in the bay it was asked for in, and ends with it. */
+function go(bay: Bay): void {
+  const { bay: before, picking } = useBench.getState();
+  const ends = bay !== before && picking !== "flag" && picking !== "point";
+  useBench.setState({ bay, ...(ends ? { picking: "flag", picks: [], measuring: nothingPicked } : {}) });
+}
 
 /** What stands in the place of a result's name: there is none, it is being read, or it could not be. */
 function nameless(review: ReturnType<typeof useReview>, contents: ReturnType<typeof useContents>): string {
@@ -72,7 +79,7 @@ const keyHelp: [string, string][] = [
 export function Bench() {
   useAddress();
   useOpening();
-  const { bay, picking, tab, set } = useBench();
+  const { bay, tab, set } = useBench();
   const review = useReview();
   const gone = useReach((s) => s.gone);
   const result = useBench((s) => s.result);
@@ -112,7 +119,7 @@ export function Bench() {
       const state = useBench.getState();
       const last = (contents.data?.steps.length ?? 1) - 1;
       const found = bays.find((b) => b.key === e.key);
-      if (found) set({ bay: found.bay, ...(state.picking === "stack" ? { picking: "flag" } : {}) });
+      if (found) go(found.bay);
       else if (e.key === "ArrowRight") set({ step: Math.min(last, state.step + 1), playing: false });
       else if (e.key === "ArrowLeft") set({ step: Math.max(0, state.step - 1), playing: false });
       else if (e.key === "Home") set({ step: 0, playing: false });
@@ -166,7 +173,7 @@ export function Bench() {
             aria-current={bay === b.bay ? "page" : undefined}
             aria-keyshortcuts={b.key}
             title={`${b.label} (key ${b.key})`}
-            onClick={() => set({ bay: b.bay, ...(picking === "stack" ? { picking: "flag" } : {}) })}
+            onClick={() => go(b.bay)}
           >
             {b.icon}
             <span>{b.label}</span>

@@ -16,7 +16,7 @@ import {
   useValues,
 } from "../api/queries";
 import { say, tell } from "../bench/notices";
-import { useBench, usePane } from "../bench/store";
+import { type Picking, useBench, usePane } from "../bench/store";
 import { figure } from "../reading/format";
 import { CoreKey } from "./CoreKey";
 import { CutHandle } from "./CutHandle";
@@ -39,6 +39,19 @@ interface Hover {
   y: number;
   answer: Schemas["ProbeOut"];
 }
+
+/** What a click on the model does, where it does something else than plant a flag at a node. */
+const modes: Partial<Record<Picking, string>> = {
+  stack: "A click shows the stack of the element.",
+  hide: "A click hides the part.",
+  length: "A click adds a node to the length.",
+  angle: "A click adds a node to the angle.",
+  area: "A click picks the face, and what joins it smoothly.",
+  volume: "A click picks the element.",
+  path: "A click is a place of the line.",
+  plane: "A click is a point of the plane.",
+  gauge: "A click is a gauge.",
+};
 
 /** Whether this browser can draw the model at all. */
 const drawable = (() => {
@@ -250,9 +263,9 @@ export function ModelView() {
             </div>
           ))}
           {look.apart && <div className="caveat">Elements drawn apart: gaps are not there.</div>}
-          {picking === "stack" && (
-            <div className="caveat asks" role="status">
-              Click an element to see its stack. Escape ends it.
+          {modes[picking] && (
+            <div className="caveat asks" role="status" data-testid="mode">
+              {modes[picking]} Escape ends it.
             </div>
           )}
           {boxing && <div className="caveat">Drag a box to zoom to. Escape leaves it.</div>}
