@@ -14,7 +14,7 @@ from ironstone.core.field.fields import Source
 from ironstone.core.field.plies import Laminated, PlyState, basis_of, ply_state, zones_with_elements
 from ironstone.core.kept import remembered
 from ironstone.core.mesh.mesh import Float
-from ironstone.core.reading.plies import check_ply, has_shear, runs
+from ironstone.core.reading.plies import check_all, check_ply, has_shear, runs
 from ironstone.core.strength.criteria import CRITERIA, Check, check_of, mode_words
 from ironstone.core.strength.zones import Laminates
 from ironstone.engine.answers import number
@@ -64,21 +64,15 @@ def scan(source: Source, check: Check, step: int) -> Scan:
     places = basis_places(source)
     words = mode_words(check, laminates_in(source).materials)
     for state in runs(source, step):
-        count = len(state.elements)
-        best, ply_of = np.full(count, -np.inf), np.zeros(count, dtype=np.int64)
-        place_of, mode_of = np.zeros(count, dtype=np.int64), np.zeros(count, dtype=np.int64)
-        for ply in range(len(state.zone.laminate.plies)):
-            there, over = np.zeros(count, dtype=bool), np.zeros(count, dtype=bool)
-            for place in range(len(places)):
-                now = check_ply(state, ply, place, check, index=False)
-                known = np.isfinite(now.exposure)
-                there |= known
-                over |= known & (now.exposure >= 1.0)
-                beyond = known & (now.exposure > best)
-                best, ply_of = np.where(beyond, now.exposure, best), np.where(beyond, ply, ply_of)
-                place_of, mode_of = np.where(beyond, place, place_of), np.where(beyond, now.mode, mode_of)
-            found.present += int(there.sum())
-            found.failed += int(over.sum())
+        exposure, mode = check_all(state, check, len(places))
+        count = exposure.shape[2]
+        known = np.isfinite(exposure)
+        found.present += int(known.any(1).sum())
+        found.failed += int((known & (exposure >= 1.0)).any(1).sum())
+        flat = np.where(known, exposure, -np.inf).reshape(-1, count)
+        at, each = flat.argmax(0), np.arange(count)
+        best, mode_of = flat[at, each], mode.reshape(-1, count)[at, each]
+        ply_of, place_of = np.divmod(at, len(places))
         if best.max(initial=-np.inf) > found.most:
             e = int(np.argmax(best))
             found.most, found.at = float(best[e]), (state, e, int(ply_of[e]), int(place_of[e]))

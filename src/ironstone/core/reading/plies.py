@@ -22,6 +22,7 @@ from ironstone.core.reading.measures import MEASURES
 from ironstone.core.reading.reduced import replaces
 from ironstone.core.reading.resolved import Resolved
 from ironstone.core.strength.criteria import BOND_WORDS, Check, bond_exposure, check_of, mode_words
+from ironstone.core.strength.laminate import PlyMaterial
 from ironstone.core.strength.zones import ply_name
 
 # Elements that are worked out at once.
@@ -46,24 +47,61 @@ def check_ply(state: PlyState, ply: int, place: int, check: Check, index: bool =
     stress = state.stress(ply, place)
     residual = state.residual(ply, place)
     known = mode_words(check, [material])
-    own = check.criterion.modes(material)
-    places = np.array([known.index(m.words) for m in own])
     if residual is None and not index:
-        exposure, mode = check.criterion.exposures(material, stress[:, :3])
-        expression = exposure
-    else:
-        fixed = None if residual is None else np.broadcast_to(residual, (len(stress), 3))
-        outcome = check.criterion.check(material, stress[:, :3], fixed)
-        with np.errstate(divide="ignore"):
-            exposure = 1.0 / outcome.reserve
-        expression, mode = outcome.index, outcome.mode
-    mode = places[mode]
+        alone, which = _against(stress, material, check)
+        return PlyCheck(alone, alone, which)
+    places = np.array([known.index(m.words) for m in check.criterion.modes(material)])
+    fixed = None if residual is None else np.broadcast_to(residual, (len(stress), 3))
+    outcome = check.criterion.check(material, stress[:, :3], fixed)
+    with np.errstate(divide="ignore"):
+        exposure = 1.0 / outcome.reserve
+    expression, mode = outcome.index, places[outcome.mode]
     if check.bond:
         between = bond_exposure(material, stress[:, 3:])
         first = between > np.nan_to_num(exposure, nan=-1.0)
         exposure, expression = np.where(first, between, exposure), np.where(first, between**2, expression)
         mode = np.where(first, known.index(BOND_WORDS), mode)
     return PlyCheck(expression, exposure, mode)
+
+
+def check_all(state: PlyState, check: Check, places: int) -> tuple[Float, NDArray[np.int64]]:
+    """Every ply of some elements at every place against a criterion: exposure and position of the mode, (plies, places, n) each.
+
+    Plies of one material without a part that does not scale are asked at once: one by one costs more than the arithmetic.
+    """
+    plies = state.zone.laminate.plies
+    count = len(state.elements)
+    exposure = np.full((len(plies), places, count), np.nan)
+    mode = np.zeros((len(plies), places, count), dtype=np.int64)
+    together: dict[str, list[tuple[int, int]]] = {}
+    for ply, own in enumerate(plies):
+        for place in range(places):
+            if state.residual(ply, place) is None:
+                together.setdefault(own.material.name, []).append((ply, place))
+            else:
+                found = check_ply(state, ply, place, check, index=False)
+                exposure[ply, place], mode[ply, place] = found.exposure, found.mode
+    for pairs in together.values():
+        material = plies[pairs[0][0]].material
+        stress = np.concatenate([state.stress(ply, place) for ply, place in pairs])
+        now, which = _against(stress, material, check)
+        for k, (ply, place) in enumerate(pairs):
+            mine = slice(k * count, (k + 1) * count)
+            exposure[ply, place], mode[ply, place] = now[mine], which[mine]
+    return exposure, mode
+
+
+def _against(stress: Float, material: PlyMaterial, check: Check) -> tuple[Float, NDArray[np.int64]]:
+    """Exposure and position of the mode of stresses (n, 5) all of which scale, bond lines included where they are asked for."""
+    known = mode_words(check, [material])
+    places = np.array([known.index(m.words) for m in check.criterion.modes(material)])
+    exposure, mode = check.criterion.exposures(material, stress[:, :3])
+    mode = places[mode]
+    if check.bond:
+        between = bond_exposure(material, stress[:, 3:])
+        first = between > np.nan_to_num(exposure, nan=-1.0)
+        exposure, mode = np.where(first, between, exposure), np.where(first, known.index(BOND_WORDS), mode)
+    return exposure, mode
 
 
 def runs(source: Source, step: int) -> Iterator[PlyState]:
