@@ -387,3 +387,30 @@ def test_laminates_come_from_the_arrays_of_a_result(tmp_path: Path) -> None:
         two = {**stated_materials, "materials": {"carbon": GLUED.constants, "other": GLUED.constants}}
         with pytest.raises(Impossible, match="There are 2 materials"):
             bring_laminates(made, result, json.dumps(two).encode(), "two.json")
+
+
+def test_what_cooling_leaves_is_in_the_stress_of_a_ply_with_its_sign(review: Review) -> None:
+    source = review.result()
+    plain = read(source, "22", "2:top")
+    bring_laminates(review, source.id, stated(temperature=-120.0), "cured.json")
+    cured = review.result()
+    assert cured.laminates is not None
+    left = []
+    for zone in cured.laminates.zones:
+        held = zone.laminate.in_plies(zone.laminate.strain_of(np.zeros(6), -120.0), -120.0)[1]
+        left += 2 * [held[1, 2, 1]]
+    assert min(abs(v) for v in left) > 1.0
+    assert read(cured, "22", "2:top") == pytest.approx(plain + left, rel=1e-9)
+
+
+def test_stress_by_layers_is_read_as_the_file_has_it_shear_too(tmp_path: Path) -> None:
+    layered = np.arange(4 * 12, dtype=float).reshape(4, 12)
+    file = write_vtu(tmp_path / "l.vtu", POINTS, CELLS, {}, {"stress": layered, "part": np.array([1, 1, 2, 2], dtype=np.int32)})
+    plies = [{"sheet": "", "material": "carbon", "thickness": 0.2, "angle": a} for a in (0.0, 30.0)]
+    zones = [{"name": "all", "where": "all", "plies": plies}]
+    with Review.create(tmp_path / "l.ironstone") as made:
+        bring_laminates(made, intake(made, [file], "layers", "mm-N-s-t-MPa"), stated(zones=zones), "l.json")
+        source = made.result()
+        # Six components a layer: xx, yy, zz, xy, yz, xz; of a ply 11, 22, 12, 23, 13.
+        for component, column in (("11", 0), ("22", 1), ("12", 3), ("23", 4), ("13", 5)):
+            assert read(source, component, "2") == pytest.approx(layered[:, 6 + column])
