@@ -134,7 +134,7 @@ MUTANTS = (
     Mutant("laminate", "[[grown[0][0], grown[1][2]], [grown[0][2], grown[1][1]]]", "[[grown[0][0], grown[1][1]], [grown[0][2], grown[1][2]]]", f"{O}plies.py"),
     Mutant("laminate", "turn = np.array([[-s, c], [c, s]])", "turn = np.array([[s, c], [c, -s]])", f"{O}plies.py"),
     Mutant("zones", "powers.get(n, 0)", "powers.get(n, 1)", f"{O}plies.py"),
-    Mutant("field/plies", "own[:, [0, 1, 3]]", "own[:, [0, 1, 2]]", f"{O}strength_of_results.py"),
+    Mutant("field/plies", "own[:, [0, 1, 3]]", "own[:, [0, 1, 2]]", f"{O}plies.py"),
     Mutant("reading/plies", 'value = 1.0 / value', 'value = 1.0 - value', f"{O}plies.py"),
     Mutant("reading/plies", "table[:, :3] += residual", "table[:, :3] -= residual", f"{O}plies.py"),
     Mutant("coupons", "/ root)", ")", f"{O}coupons_and_parts.py"),
