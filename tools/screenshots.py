@@ -109,8 +109,11 @@ def cut_through(page: Page) -> None:
     page.get_by_test_id("cut-figures").wait_for()
 
 
-def dictionary(page: Page) -> None:
-    page.get_by_test_id("materials").scroll_into_view_if_needed()
+def over_the_steps(page: Page) -> None:
+    """In the dark theme: what a flag at the bond says at every step, in both parts."""
+    page.emulate_media(color_scheme="dark")
+    page.get_by_role("button", name="Over the steps").first.click()
+    page.get_by_test_id("flag-steps-plot").wait_for()
 
 
 def stack_in_view(page: Page) -> None:
@@ -129,7 +132,8 @@ PICTURES: dict[str, tuple[str, Callable[[Page], None] | None]] = {
     "field": ("bay=field", None),
     "averaged": ("bay=field", averaged),
     "lug": ("bay=field&result=2&field=stress&measure=yy&axes=eye&averaging=off&step=0", at_the_bond),
-    "balance": ("bay=balance&result=3&field=axial_stress&step=14&shown=20&arrows=snow_load,0.12,0.015,full,outside", None),
+    "dark": ("bay=field&result=2&field=stress&measure=yy&axes=eye&averaging=off&step=2", over_the_steps),
+    "balance": ("bay=balance&result=3&field=axial_stress&step=14&shown=20&arrows=snow_load,0.12,0.015,full,outside,set", None),
     "members": ("bay=balance&result=3&field=top_fibre_stress&step=24&shown=20", members),
     "printed": ("bay=trace", printed),
     "checks": ("bay=balance", checks),
@@ -138,7 +142,6 @@ PICTURES: dict[str, tuple[str, Callable[[Page], None] | None]] = {
     "gauges": ("bay=path&places=gauges&along=1&result=2&field=strain+from+displacement&measure=xx&unit=ustrain&step=0", None),
     "cuts": ("bay=field&result=2&field=stress&measure=von-mises&step=2", cut_through),
     "error": ("bay=field&result=2&field=stress&of=error&step=0", None),
-    "dictionary": ("bay=intake&result=2&field=stress&measure=von-mises&step=0", dictionary),
     "trace": ("bay=trace", None),
     "record": ("bay=trace", record),
     "strength": ("bay=strength&result=4&step=7&camera=-2029,-3902,2676,0,0,725,0.75", stack_in_view),

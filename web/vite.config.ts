@@ -1,9 +1,28 @@
+import { readdirSync, readFileSync, writeFileSync } from "node:fs";
+import { join } from "node:path";
+import { brotliCompressSync, gzipSync } from "node:zlib";
 import react from "@vitejs/plugin-react";
-import { defineConfig } from "vite";
+import { defineConfig, type Plugin } from "vite";
+
+const outDir = "../src/ironstone/service/static";
+
+/** Packs what is built once and for all: the service sends the packed file to a browser that takes it. */
+const packed: Plugin = {
+  name: "packed",
+  apply: "build",
+  closeBundle() {
+    const folder = join(import.meta.dirname, outDir, "assets");
+    for (const name of readdirSync(folder).filter((n) => /\.(js|css)$/.test(n))) {
+      const content = readFileSync(join(folder, name));
+      writeFileSync(join(folder, `${name}.br`), brotliCompressSync(content));
+      writeFileSync(join(folder, `${name}.gz`), gzipSync(content, { level: 9 }));
+    }
+  },
+};
 
 export default defineConfig({
-  plugins: [react()],
-  build: { outDir: "../src/ironstone/service/static", emptyOutDir: true, chunkSizeWarningLimit: 3000 },
+  plugins: [react(), packed],
+  build: { outDir, emptyOutDir: true, chunkSizeWarningLimit: 3000 },
   css: { preprocessorOptions: { scss: { quietDeps: true, silenceDeprecations: ["import", "if-function"] } } },
   server: { proxy: { "/api": "http://127.0.0.1:8737" } },
 });

@@ -18,6 +18,7 @@ import ironstone.cli_asked  # noqa: F401
 
 # isort: on
 from ironstone.cli_base import ReviewFile, app, guarded
+from ironstone.core.errors import NotFound
 
 
 @app.command("serve")
@@ -25,11 +26,15 @@ from ironstone.cli_base import ReviewFile, app, guarded
 def serve_command(
     review: ReviewFile,
     port: Annotated[int, typer.Option(help="Port on 127.0.0.1.")] = 8737,
+    folder: Annotated[list[Path] | None, typer.Option(help="Another folder whose reviews may be opened from the bench.")] = None,
 ) -> None:
     """Open the bench on a review (made when it is not there), at http://127.0.0.1:PORT."""
     from ironstone.service.run import serve
 
-    serve(review, port)
+    missing = [f for f in folder or [] if not f.is_dir()]
+    if missing:
+        raise NotFound(f"There is no folder {missing[0]}.", "Make it first.")
+    serve(review, port, folder or [])
 
 
 @app.command("demo")

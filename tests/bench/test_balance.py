@@ -62,8 +62,13 @@ def test_the_balance_agrees_and_a_free_set_is_told_so(page: Page, address: str) 
     expect(table.locator("tr", has_text="ridge")).to_contain_text("not held")
     expect(page.get_by_test_id("balance")).to_contain_text("a reaction here means nothing")
     page.get_by_role("button", name="Arrows of loads").click()
+    expect(page.get_by_role("button", name="Arrows of loads")).to_have_attribute("aria-pressed", "true")
+    expect(page.get_by_test_id("arrow-key")).to_contain_text("resultant of each set")
+    page.get_by_role("button", name="one a node").click()
     expect(page.get_by_test_id("arrow-key")).to_contain_text("7 at nodes")
     page.get_by_role("button", name="Arrows of supports").click()
+    expect(page.get_by_test_id("arrow-key")).to_contain_text("supports")
+    page.get_by_role("button", name="one a node").click()
     expect(page.get_by_test_id("arrow-key")).to_contain_text("2 at nodes")
 
 

@@ -500,8 +500,8 @@ def test_everything_is_reached_by_the_keyboard_alone(page: Page, address: str) -
         page.get_by_role("tablist", name="Field").get_by_role("tab", name=name).focus()
         page.keyboard.press("Enter")
         wanted = page.evaluate(
-            "[...document.querySelectorAll('button, a[href], input, select, summary, [role=slider]')]"
-            ".filter(e => !e.disabled && e.checkVisibility() && !(e.type === 'radio' && !e.checked)).length"
+            "[...document.querySelectorAll('button, a[href], input, select, summary, [tabindex=\"0\"]')]"
+            ".filter(e => !e.disabled && e.tabIndex >= 0 && e.checkVisibility() && !(e.type === 'radio' && !e.checked)).length"
         )
         page.evaluate("document.activeElement.blur(); window.scrollTo(0, 0)")
         reached = set()
@@ -514,8 +514,8 @@ def test_everything_is_reached_by_the_keyboard_alone(page: Page, address: str) -
                 )
             )
         missed = page.evaluate(
-            "(reached) => [...document.querySelectorAll('button, a[href], input, select, summary, [role=slider]')]"
-            ".filter(e => !e.disabled && e.checkVisibility() && !(e.type === 'radio' && !e.checked))"
+            "(reached) => [...document.querySelectorAll('button, a[href], input, select, summary, [tabindex=\"0\"]')]"
+            ".filter(e => !e.disabled && e.tabIndex >= 0 && e.checkVisibility() && !(e.type === 'radio' && !e.checked))"
             ".filter(e => !reached.includes([...document.querySelectorAll('*')].indexOf(e))).map(e => e.outerHTML.slice(0, 90))",
             list(reached),
         )

@@ -50,7 +50,8 @@ def test_the_range_over_steps_is_a_job_too(client: TestClient) -> None:
 
 def test_axes_constants_and_fields_are_stated_and_undone(client: TestClient) -> None:
     body = {"name": "pin", "kind": "spherical", "origin": [0, 0, 0], "third": [0, 0, 1], "first": [1, 0, 0]}
-    reply = client.put(f"/api/results/{LUG}/axes", json=body).json()
+    assert client.put(f"/api/results/{LUG}/axes", json=body).json() == {"name": "pin", "direction": None}
+    reply = client.get(f"/api/results/{LUG}").json()
     assert [a["name"] for a in reply["axes"]] == ["global", "element", "eye", "pin"]
     assert reply["axes"][-1]["directions"] == ["radial", "polar", "azimuthal"]
     assert client.delete(f"/api/results/{LUG}/axes/pin").json()["axes"][-1]["name"] == "eye"

@@ -234,3 +234,12 @@ def test_a_mean_whose_records_no_longer_go_together_says_so_and_they_stay(client
     client.post("/api/undo")
     again = client.get("/api/tests").json()
     assert [{**t, "revision": 0} for t in again] == [{**t, "revision": 0} for t in known]
+
+
+def test_a_record_offers_as_its_zero_what_it_reads_before_its_driver_moves(client: TestClient) -> None:
+    rest = [f"{0.3 + 0.001 * (i % 2)},{5.0 + 0.1 * (i % 2)}" for i in range(30)]
+    test = [f"{0.3 + i},{5.0 + 2 * i}" for i in range(1, 60)]
+    held = client.post("/api/tests?name=a.csv", content="\n".join(["Stroke,Load", "mm,kN", *rest, *test])).json()["zero_first"]
+    assert held == {"samples": 20, "x": pytest.approx(0.3005), "y": pytest.approx(5.05)}
+    at_once = client.post("/api/tests?name=b.csv", content="\n".join(["Stroke,Load", "mm,kN", *test])).json()["zero_first"]
+    assert at_once == {"samples": 1, "x": 1.3, "y": 7.0}

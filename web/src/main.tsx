@@ -3,10 +3,12 @@ import { StrictMode } from "react";
 import { createRoot } from "react-dom/client";
 import { BrowserRouter } from "react-router";
 import { Problem } from "./api/client";
+import { listen } from "./api/events";
 import { sayWhatWasSeen } from "./api/seen";
 import { tell } from "./bench/notices";
 import { Unreachable } from "./bench/problem";
 import { Bench } from "./shell/Bench";
+import "./theme/theme";
 import "./theme/theme.scss";
 
 const client = new QueryClient({
@@ -30,6 +32,7 @@ const client = new QueryClient({
 });
 
 sayWhatWasSeen(client);
+listen(client);
 
 createRoot(document.getElementById("bench")!).render(
   <StrictMode>

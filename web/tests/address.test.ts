@@ -1,5 +1,5 @@
 import { describe, expect, test } from "vitest";
-import { fromAddress, lookFrom, toAddress, viewAddress } from "../src/bench/address";
+import { fromAddress, inThisReview, lookFrom, toAddress, viewAddress } from "../src/bench/address";
 import { type BenchState, freshArrows, freshKey, freshLook, freshReading } from "../src/bench/store";
 import { bench } from "./state";
 
@@ -23,7 +23,7 @@ describe("the address holds where one is", () => {
     { look: { ...freshLook, hidden: [0, 3], translucent: [2], detail: 8, style: "inside", perspective: true } },
     { look: { ...freshLook, nodes: true, apart: true, solid: true, mirrored: false }, meshLines: false },
     {
-      arrows: { ...freshArrows("snow load"), length: 0.2, full: true, at: "outside", split: true },
+      arrows: { ...freshArrows("snow load"), length: 0.2, full: true, at: "outside", split: true, by: "set" },
       labelled: false,
       undeformed: false,
     },
@@ -98,4 +98,9 @@ describe("a named view", () => {
     expect(found.camera).toEqual(state.camera);
     expect(Object.keys(found).sort()).toEqual(["camera", "exaggeration", "look", "meshLines", "undeformed"]);
   });
+});
+
+test("an exhibit reopens in its own review whatever the file is called by now, and not in the list it stands in", () => {
+  expect(inThisReview("/?review=old.ironstone&bay=exhibits&result=2&curve=7")).toBe("/?bay=field&result=2&curve=7");
+  expect(inThisReview("/?bay=trace&result=2")).toBe("/?bay=trace&result=2");
 });

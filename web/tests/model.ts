@@ -55,6 +55,7 @@ export function arrows(
       spacing: 0,
       asked_spacing: 0,
       at: "nodes",
+      names: [],
     },
     floats: {
       points: new Float32Array(points.flat()),

@@ -8,9 +8,10 @@ one that was stored by an older program is brought up by ``upgraded``, and one t
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
+from contextlib import suppress
 from functools import cache
 from pathlib import Path
-from typing import Any, ClassVar, Self, TypeVar
+from typing import Any, ClassVar, Literal, Self, TypeVar
 
 from pydantic import BaseModel, ValidationError
 
@@ -37,6 +38,19 @@ class Figure(BaseModel):
     value: float | None
     unit: str = ""
     how: str = ""
+
+
+State = Literal["good", "doubt", "bad", ""]
+
+
+def state_of(verdict: str) -> State:
+    """Whether a verdict says that all agrees, agrees but for something, or does not; '' where it says none of these."""
+    words = verdict.lower()
+    if any(w in words for w in ("not agree", "fails")):
+        return "bad"
+    if any(w in words for w in ("agrees but", "agree but", "doubtful")):
+        return "doubt"
+    return "good" if "agree" in words else ""
 
 
 class Provenance(BaseModel):
@@ -214,6 +228,45 @@ def remove(review: Review, item_id: int, kind: str | None = None) -> None:
     except IronstoneError:
         label = f"{item.kind.capitalize()} removed"
     review.remove(item_id, label)
+
+
+class Removed(BaseModel):
+    """Something that was removed and can be brought back: its number, its kind, what it is, and the result it is of."""
+
+    id: int
+    kind: str
+    what: str
+    result: int | None = None
+
+
+def removed_things(review: Review) -> list[Removed]:
+    """What was removed, the last first; what cannot be read any more is left out."""
+    found = []
+    for item in review.removed_items():
+        if item.kind == "result":
+            found.append(Removed(id=item.id, kind="result", what=f"Result '{item.payload['name']}'", result=item.payload["result"]))
+        elif item.kind in KEPT:
+            with suppress(IronstoneError):
+                what = kept_of(item.kind, item.payload).gone().removesuffix(" removed")
+                found.append(Removed(id=item.id, kind=item.kind, what=what, result=item.payload.get("result")))
+    return found
+
+
+def bring_back(review: Review, item_id: int) -> None:
+    """Bring back something that was removed. Raises IronstoneError where something else has taken its name or its place is gone."""
+    item = next((i for i in review.removed_items() if i.id == item_id), None)
+    removed = next((r for r in removed_things(review) if r.id == item_id), None)
+    if item is None or removed is None:
+        raise NotFound("That is not among what was removed.", "It may have been brought back elsewhere.")
+    if item.kind == "result":
+        if any(r.name == item.payload["name"] for r in review.results()):
+            raise IronstoneError(f"There is another result called '{item.payload['name']}'.", "Rename that one first.")
+    else:
+        thing = kept_of(item.kind, item.payload)
+        thing.check(review)
+        if any(thing.same(other) for _, other in readable(review, type(thing))):
+            raise IronstoneError(f"{removed.what}: another one has taken its place.", "Rename or remove that one first.")
+    review.bring_back(item_id, f"{removed.what} brought back")
 
 
 def readable(review: Review, kept: type[K], result: int | None = None) -> list[tuple[Item, K]]:

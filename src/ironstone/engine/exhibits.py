@@ -7,12 +7,49 @@ from typing import Any, ClassVar, Literal
 from pydantic import BaseModel, Field
 
 from ironstone.core.errors import IronstoneError
-from ironstone.engine.base import Answer, Kept, keep, readable
-from ironstone.engine.records import picture_of
+from ironstone.core.field.fields import displacement_of
+from ironstone.engine.base import Answer, Kept, State, keep, readable, state_of
+from ironstone.engine.pairings import PairingIn
+from ironstone.engine.records import Record, picture_of
 from ironstone.engine.words import Strict
 from ironstone.formats.tables import write_table
 from ironstone.store import Review
 from ironstone.store.items import Item
+
+
+class ShownIn(Strict):
+    """What an exhibit is of beside its reading: the result, how it is drawn, and the curve and record that are held together."""
+
+    result: int | None = None
+    hidden: list[int] = Field(default=[], max_length=10_000, description="Positions of parts that are left out.")
+    exaggeration: float = Field(1.0, ge=0)
+    mirrored: bool = True
+    drawn: bool = Field(False, description="Whether it is a picture of the model.")
+    pairing: int | None = None
+    test: int | None = None
+
+
+def shown_words(shown: ShownIn, review: Review) -> str:
+    """The result by its name, and all that makes a picture or a curve another one than it seems."""
+    if shown.result is None:
+        return ""
+    source = review.result(shown.result)
+    words = [f"Result {source.name}"]
+    if shown.pairing is not None:
+        words.append(f"curve {PairingIn.understood(review.item(shown.pairing, 'pairing').payload).name}")
+    if shown.test is not None:
+        words.append(f"test record {Record.understood(review.item(shown.test, 'test').payload).name}")
+    if shown.drawn:
+        names = source.mesh.part_names
+        hidden = [names[i] for i in shown.hidden if 0 <= i < len(names)]
+        if hidden:
+            words.append(f"hidden: {', '.join(hidden)}")
+        if shown.exaggeration != 1 and displacement_of(source.fields) is not None:
+            words.append(f"drawn deformed {shown.exaggeration:.4g} times" if shown.exaggeration else "drawn undeformed")
+        half = source.setup.mirror
+        if half is not None:
+            words.append(f"{'completed by its mirror image' if shown.mirrored else 'one half'} at {half.words}")
+    return "; ".join(words)
 
 
 class ExhibitIn(Strict):
@@ -25,6 +62,7 @@ class ExhibitIn(Strict):
     note: str = Field("", max_length=4000)
     verdict: str = Field("", max_length=4000)
     address: str = Field("", max_length=4000)
+    shown: ShownIn = ShownIn()
     picture: str | None = None
     table: str | None = None
 
@@ -39,6 +77,8 @@ class ExhibitKept(Kept):
     note: str = ""
     verdict: str = ""
     address: str = ""
+    result: int | None = None
+    shown: str = Field("", description="What it is of beside its reading, in words.")
     picture: int | None = None
     table: int | None = None
     of: Literal["view", "curve", "table"] = "view"
@@ -56,13 +96,14 @@ class ExhibitKept(Kept):
 
 
 def exhibits_of(review: Review) -> list[ExhibitOut]:
-    return [exhibit_of(item, kept) for item, kept in readable(review, ExhibitKept)]
+    there = {r.id for r in review.results()}
+    return [exhibit_of(item, kept, there) for item, kept in readable(review, ExhibitKept)]
 
 
 class ExhibitEdit(Strict):
     title: str = Field(max_length=200)
     note: str = Field("", max_length=4000)
-    verdict: str = Field("", max_length=400)
+    verdict: str = Field("", max_length=4000)
 
 
 class ExhibitOut(BaseModel):
@@ -75,6 +116,10 @@ class ExhibitOut(BaseModel):
     note: str
     verdict: str
     address: str
+    result: int | None
+    shown: str
+    state: State = Field(description="Of the verdict: good, doubt, bad, or nothing.")
+    gone: str = Field(description="Why it cannot be reopened, in words; '' where it can.")
     has_picture: bool
     has_table: bool
 
@@ -104,12 +149,16 @@ class ViewOut(ViewIn):
     id: int
 
 
-def exhibit_of(item: Item, kept: ExhibitKept) -> ExhibitOut:
+def exhibit_of(item: Item, kept: ExhibitKept, there: set[int]) -> ExhibitOut:
+    """An exhibit as it is told; ``there``: the results that are in the review now."""
+    away = kept.result is not None and kept.result not in there
     reply = kept.model_dump(exclude={"picture", "table", "of"})
     return ExhibitOut(
         id=item.id,
         revision=item.revision,
         kind=kept.of,
+        state=state_of(kept.verdict),
+        gone="Its result was removed. Bring it back to go there." if away else "",
         has_picture=kept.picture is not None,
         has_table=kept.table is not None,
         **reply,
@@ -118,16 +167,20 @@ def exhibit_of(item: Item, kept: ExhibitKept) -> ExhibitOut:
 
 def keep_exhibit(exhibit: ExhibitIn, review: Review) -> ExhibitOut:
     """Keep an exhibit, its picture and its table beside it."""
-    payload = exhibit.model_dump()
+    payload = exhibit.model_dump(exclude={"shown"})
+    words = shown_words(exhibit.shown, review)
+    payload |= {"result": exhibit.shown.result, "shown": words}
     if exhibit.picture is not None:
         kind, data = picture_of(exhibit.picture)
         if kind != "png":
             raise IronstoneError("The picture is no PNG.", "Keep it again.")
         payload["picture"] = review.attach(f"{exhibit.title}.png", "image/png", data)
     if exhibit.table is not None:
-        payload["table"] = review.attach(f"{exhibit.title}.csv", "text/csv", exhibit.table.encode())
+        payload["table"] = review.attach(
+            f"{exhibit.title}.csv", "text/csv", f"{exhibit.table.rstrip()}\n\n# {exhibit.sentence}\n# {words}\n".encode()
+        )
     kept = ExhibitKept.understood(payload)
-    return exhibit_of(keep(review, kept), kept)
+    return exhibit_of(keep(review, kept), kept, {r.id for r in review.results()})
 
 
 def keep_answer(review: Review, title: str, answer: Answer) -> Item:
@@ -141,6 +194,7 @@ def keep_answer(review: Review, title: str, answer: Answer) -> Item:
         sentence=answer.sentence,
         caveats=answer.caveats,
         verdict=answer.verdict,
+        shown=f"Result {answer.provenance.result}" if answer.provenance else "",
         table=review.attach(f"{title}.csv", "text/csv", text.encode()) if text else None,
     )
     return keep(review, kept)

@@ -14,6 +14,7 @@ from ironstone.core.field.categories import name_of
 from ironstone.core.field.fields import displacement_of
 from ironstone.core.mesh.cells import CELLS
 from ironstone.core.mesh.interpolation import interpolation, positions
+from ironstone.core.mesh.mesh import Float
 from ironstone.core.mesh.places import AtSamples
 from ironstone.core.reading.evaluate import evaluate
 from ironstone.core.reading.extremes import extremes, jumps
@@ -91,22 +92,27 @@ class FlagEdit(Strict):
     name: str = Field(max_length=80)
 
 
+def place_of_flag(source: ReviewSource, flag: FlagIn) -> tuple[AtSamples, str, Float]:
+    """Where a flag stands in every element that meets there, what its place is called, and its undeformed position (3,)."""
+    mesh = source.mesh
+    if flag.node is not None:
+        node = mesh.node_position(flag.node)
+        corners = mesh.corners_at(node)
+        elements = mesh.corner_element[corners]
+        xi = np.array([CELLS[int(mesh.types[e])].nodes[c - mesh.offsets[e]] for e, c in zip(elements, corners, strict=True)])
+        return AtSamples(elements, xi.reshape(-1, 3)), f"node {flag.node}", mesh.points[node]
+    assert flag.element is not None and flag.xi is not None
+    place = AtSamples(np.array([mesh.element_position(flag.element)]), np.array([flag.xi], dtype=np.float64))
+    return place, f"inside element {flag.element}", positions(mesh, place)[0]
+
+
 def flag_answer(source: ReviewSource, query: ReadingQuery, flag: FlagIn) -> FlagAnswer:
     """What a flag says of the reading in view: every element's value as computed, and beside it averaged.
 
     Beside values as computed stands the mean within each part; beside any averaging the values as computed.
     """
     mesh, reading = source.mesh, replace(query.reading(), of="value")
-    if flag.node is not None:
-        node = mesh.node_position(flag.node)
-        corners = mesh.corners_at(node)
-        elements = mesh.corner_element[corners]
-        xi = np.array([CELLS[int(mesh.types[e])].nodes[c - mesh.offsets[e]] for e, c in zip(elements, corners, strict=True)])
-        place, where, at = AtSamples(elements, xi.reshape(-1, 3)), f"node {flag.node}", mesh.points[node]
-    else:
-        assert flag.element is not None and flag.xi is not None
-        place = AtSamples(np.array([mesh.element_position(flag.element)]), np.array([flag.xi], dtype=np.float64))
-        where, at = f"inside element {flag.element}", positions(mesh, place)[0]
+    place, where, at = place_of_flag(source, flag)
     resolved = resolve(reading, source)
     averages = not resolved.field.names and resolved.field.location != "node"
     other = replace(reading, averaging="off" if reading.averaging != "off" else "part")
@@ -132,7 +138,8 @@ def flag_answer(source: ReviewSource, query: ReadingQuery, flag: FlagIn) -> Flag
     moved = np.zeros(3)
     if name is not None:
         if flag.node is not None:
-            moved = np.asarray(source.rows(name, reading.step, np.array([node]))[0], dtype=float)
+            node = np.array([mesh.node_position(flag.node)])
+            moved = np.asarray(source.rows(name, reading.step, node)[0], dtype=float)
         else:
             own = interpolation(mesh, place)
             moved = (own.matrix @ np.asarray(source.rows(name, reading.step, mesh.connectivity[own.corners]), dtype=float))[0]

@@ -18,6 +18,7 @@ from ironstone.core.reading.measures import Measure, measures_for
 from ironstone.core.reading.reading import Reading
 from ironstone.core.reading.resolve import resolve, usual_measure
 from ironstone.core.reading.resolved import AVERAGING_WORDS, Resolved, axes_words, field_words, measure_label, region_words
+from ironstone.engine.line_finds import found_elsewhere
 from ironstone.engine.line_layers import criterion_word, layer_word, phase_word
 from ironstone.engine.line_words import Choice, Word
 from ironstone.store.describe import units_of
@@ -132,6 +133,7 @@ def _measure(
         )
         for m in measures
     ]
+    choices += found_elsewhere(field, measures, axes, list(source.setup.axes.values()))
     label = measure_label(measure, axes) if found else reading.measure or measure.label
     return Word(name="measure", title="Measure", label=label, value=measure.name, before=_after_of(reading), choices=choices)
 

@@ -10,7 +10,8 @@ from pydantic import BaseModel
 class Choice(BaseModel):
     """One thing a word can be. change: words of the reading that choosing it sets; impossible: why it cannot be chosen here.
 
-    short: how it is called where there is little room.
+    short: how it is called where there is little room. make: a direction for which axes are to be made first, by a picked face.
+    leads: the bay where this is found.
     """
 
     value: str
@@ -19,6 +20,8 @@ class Choice(BaseModel):
     note: str = ""
     short: str = ""
     impossible: str = ""
+    make: str = ""
+    leads: str = ""
     change: dict[str, Any] = {}
 
 

@@ -13,7 +13,7 @@ from ironstone.core.curves.agreement import Limits
 from ironstone.core.curves.match import match
 from ironstone.core.curves.transient import in_time
 from ironstone.engine import answers
-from ironstone.engine.base import Answer, Column, Question, by_name
+from ironstone.engine.base import Answer, Column, Question, State, by_name, state_of
 from ironstone.engine.pairings import PairingIn, pairing_of
 from ironstone.engine.records import Record, record_of, scatter_of
 from ironstone.store import Review
@@ -65,6 +65,7 @@ class MatchOut(BaseModel):
     notes: list[str]
     verdict: str
     agrees: bool
+    state: State
     test: int
     pairing: int
 
@@ -94,6 +95,7 @@ def match_of(review: Review, pairing: int, test: int) -> MatchOut:
                 "x": d.x.tolist(),
                 "away": d.away.tolist(),
             },
+            "state": state_of(found.verdict),
             "shift": found.shift,
             "correlation": found.correlation,
             "test": test,

@@ -19,6 +19,7 @@ from ironstone.core.reading.evaluate import Tell, evaluate
 from ironstone.core.reading.extremes import Extreme, extremes
 from ironstone.core.reading.resolve import resolve
 from ironstone.core.statics.arrows import arrows
+from ironstone.core.statics.set_arrows import set_arrows
 from ironstone.engine import answers
 from ironstone.engine.drawing import surface
 from ironstone.engine.words import LookQuery, ReadingQuery
@@ -34,6 +35,7 @@ class ArrowsQuery(LookQuery):
     step: int
     spacing: float = Field(0.03, ge=0, le=1, description="Least distance between arrows, as a share of the model's size.")
     unit: str | None = None
+    by: Literal["node", "set"] = Field("node", description="One arrow a node or face, or one a set: its resultant.")
 
 
 class ExtremeOut(BaseModel):
@@ -169,7 +171,12 @@ def _extreme(extreme: Extreme | None, source: ReviewSource, step: int) -> dict[s
 def drawn_arrows(source: ReviewSource, query: ArrowsQuery) -> tuple[dict[str, Any], dict[str, Any]]:
     """Arrows of a vector or crosses of principals: what is said of them, and their arrays."""
     spacing = query.spacing * source.mesh.size
-    found = arrows(query.field, source, surface(source, query.look()), query.step, spacing, query.unit)
+    drawn = surface(source, query.look())
+    names: list[str] = []
+    if query.by == "set":
+        found, names = set_arrows(query.field, source, drawn, query.step, query.unit)
+    else:
+        found = arrows(query.field, source, drawn, query.step, spacing, query.unit)
     name = displacement_name(source)
     moved = np.zeros_like(found.points)
     if name is not None and len(found.points):
@@ -182,7 +189,8 @@ def drawn_arrows(source: ReviewSource, query: ArrowsQuery) -> tuple[dict[str, An
         "count": len(found.points),
         "spacing": found.spacing / source.mesh.size if source.mesh.size else 0.0,
         "asked_spacing": query.spacing,
-        "at": "nodes" if found.resolved.field.location == "node" else "faces",
+        "names": [[name, float(np.linalg.norm(v))] for name, v in zip(names, found.values, strict=False)],
+        "at": "sets" if query.by == "set" else "nodes" if found.resolved.field.location == "node" else "faces",
     }
     packed: dict[str, Any] = {"points": found.points, "displacement": moved, "values": found.values, "outward": found.outward}
     if found.directions is not None:

@@ -15,6 +15,7 @@ from ironstone.core.curves.agreement import Correction
 from ironstone.core.curves.curves import Curve
 from ironstone.core.curves.monotonic import true_curve
 from ironstone.core.curves.printed import AxisMarks, read_off
+from ironstone.core.curves.rest import samples_at_rest
 from ironstone.core.curves.scatter import Scatter, scatter
 from ironstone.core.errors import IronstoneError
 from ironstone.engine import answers
@@ -88,6 +89,14 @@ class ColumnOut(BaseModel):
     high: float | None
 
 
+class ZeroOut(BaseModel):
+    """The mean of a record's first samples, before its driver moves, in each column's own unit: what would be its zero."""
+
+    samples: int
+    x: float
+    y: float
+
+
 class TestOut(BaseModel):
     id: int
     revision: int
@@ -105,6 +114,7 @@ class TestOut(BaseModel):
     of: list[int] = Field(default=[], description="The records a mean is of.")
     picture: bool = Field(False, description="It was read off a picture, which is kept with it.")
     scatter: float | None = Field(None, description="Largest standard deviation against the largest mean force.")
+    zero_first: ZeroOut | None = Field(None, description="What its first samples would make its zero.")
     error: str | None = Field(None, description="Why there is no curve of it: what was said of a record does not go with the rest.")
 
 
@@ -242,7 +252,17 @@ def understood_as(review: Review, kept: Record, item: Item | None = None) -> tup
         y_unit=curve.y_unit,
         corrections=[*_printed_words(kept), *x_said, *y_said, *said],
         picture=kept.picture is not None,
+        zero_first=_zero_first(table, use),
     )
+
+
+def _zero_first(table: Table, use: TestUse) -> ZeroOut | None:
+    """The mean of the samples before the driver moves."""
+    x, y = (table.column(u.column)[0][use.first - 1 : use.last] for u in (use.x, use.y))
+    count = samples_at_rest(x)
+    if not count or not np.isfinite(y[:count]).any():
+        return None
+    return ZeroOut(samples=count, **{n: float(f"{np.nanmean(c[:count]):.6g}") for n, c in (("x", x), ("y", y))})
 
 
 def _or_why_not(review: Review, item: Item, kept: Record) -> TestOut:

@@ -2,14 +2,14 @@
 
 from __future__ import annotations
 
-from collections.abc import AsyncIterator, Callable
+from collections.abc import AsyncIterator, Callable, Sequence
 from contextlib import asynccontextmanager
 from pathlib import Path
 
 from fastapi import FastAPI, Request
+from fastapi.concurrency import run_in_threadpool
 from fastapi.exceptions import RequestValidationError
 from fastapi.responses import FileResponse, JSONResponse, Response
-from fastapi.staticfiles import StaticFiles
 from starlette.exceptions import HTTPException
 from starlette.middleware.trustedhost import TrustedHostMiddleware
 
@@ -25,13 +25,16 @@ from ironstone.service import (
     routes_gauges,
     routes_made,
     routes_results,
+    routes_review,
     routes_strength,
 )
 from ironstone.service.jobs import Jobs
+from ironstone.service.packing import PackedAnswers, PackedFiles
 from ironstone.service.routes_asked import asked
 from ironstone.service.schemas import Problem
 from ironstone.service.uploads import Uploads
 from ironstone.store import Review
+from ironstone.store.shelf import Shelf
 from ironstone.store.stale import Stale, expecting
 
 STATIC = Path(__file__).parent / "static"
@@ -39,8 +42,8 @@ STATUS = {NotFound: 404, Stale: 409}
 LARGEST_BODY = 64 * 1024**2
 
 
-def create_app(review: Review) -> FastAPI:
-    """The service of one review."""
+def create_app(review: Review, folders: Sequence[Path] = ()) -> FastAPI:
+    """The service of one review at a time: this one first, then those of its folder and of the folders given."""
 
     @asynccontextmanager
     async def life(app: FastAPI) -> AsyncIterator[None]:
@@ -48,9 +51,10 @@ def create_app(review: Review) -> FastAPI:
         yield
         end_ahead()
         app.state.uploads.close()
+        app.state.shelf.close()
 
     app = FastAPI(title="Ironstone Ridge", version=__version__, lifespan=life, docs_url=None, redoc_url=None)
-    app.state.review = review
+    app.state.shelf = Shelf(review, folders)
     app.state.jobs = Jobs()
     app.add_middleware(TrustedHostMiddleware, allowed_hosts=["127.0.0.1", "localhost", "testserver"])
     app.include_router(routes_results.router, prefix="/api", responses={422: {"model": Problem}})
@@ -60,9 +64,11 @@ def create_app(review: Review) -> FastAPI:
     app.include_router(routes_drawn.router, prefix="/api", responses={422: {"model": Problem}})
     app.include_router(routes_gauges.router, prefix="/api", responses={422: {"model": Problem}})
     app.include_router(routes_made.router, prefix="/api", responses={422: {"model": Problem}})
+    app.include_router(routes_review.router, prefix="/api", responses={422: {"model": Problem}})
     app.include_router(routes_strength.router, prefix="/api", responses={422: {"model": Problem}})
     app.include_router(asked(), prefix="/api", responses={422: {"model": Problem}})
     _guard(app)
+    app.add_middleware(PackedAnswers)
     _map_errors(app)
     _serve_bench(app)
     return app
@@ -81,8 +87,11 @@ def _guard(app: FastAPI) -> None:
             if length > LARGEST_BODY and not request.url.path.startswith("/api/uploads/"):
                 return _problem(413, "That is too much to take at once.", f"The limit is {LARGEST_BODY // 1024**2} MB.")
         seen = request.headers.get("if-match") if request.method in ("PUT", "POST", "DELETE") else None
-        with expecting(seen.strip('"') if seen else None):
+        with expecting(seen.strip('"') if seen else None) as made:
             response: Response = await call_next(request)
+        if made.changed:
+            # So that the page that made a change knows it again among the events.
+            response.headers["X-Review-State"] = await run_in_threadpool(app.state.shelf.review.state)
         response.headers["X-Content-Type-Options"] = "nosniff"
         response.headers["Content-Security-Policy"] = (
             "default-src 'self'; img-src 'self' data: blob:; style-src 'self' 'unsafe-inline'; font-src 'self' data:; "
@@ -125,7 +134,7 @@ _SAID = {400: "The request cannot be read.", 404: "There is no such address.", 4
 def _serve_bench(app: FastAPI) -> None:
     if not STATIC.is_dir():
         return
-    app.mount("/assets", StaticFiles(directory=STATIC / "assets"), name="assets")
+    app.mount("/assets", PackedFiles(directory=STATIC / "assets"), name="assets")
 
     @app.get("/{path:path}", include_in_schema=False)
     async def page(path: str) -> Response:

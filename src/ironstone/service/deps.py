@@ -15,11 +15,17 @@ from ironstone.formats.tables import write_table, write_workbook
 from ironstone.service.jobs import Jobs
 from ironstone.service.uploads import Uploads
 from ironstone.store import Review
+from ironstone.store.shelf import Shelf
 
 
 def _review(request: Request) -> Review:
-    review: Review = request.app.state.review
+    review: Review = _shelf(request).review
     return review
+
+
+def _shelf(request: Request) -> Shelf:
+    shelf: Shelf = request.app.state.shelf
+    return shelf
 
 
 def _jobs(request: Request) -> Jobs:
@@ -33,6 +39,7 @@ def _uploads(request: Request) -> Uploads:
 
 
 OpenReview = Annotated[Review, Depends(_review)]
+OpenShelf = Annotated[Shelf, Depends(_shelf)]
 RunningJobs = Annotated[Jobs, Depends(_jobs)]
 OpenUploads = Annotated[Uploads, Depends(_uploads)]
 

@@ -81,6 +81,10 @@ class Jobs:
             if job.out.preview == result:
                 job.looked.set()
 
+    def running(self) -> bool:
+        """Whether any work is still going on."""
+        return any(job.out.state == "running" for job in self._jobs.values())
+
     def get(self, job_id: str) -> Job:
         if job_id not in self._jobs:
             raise IronstoneError("There is no such job.", "It may belong to an earlier start of the service.")

@@ -25,7 +25,7 @@ from ironstone.engine.statics import (
 )
 from ironstone.service.deps import OpenReview
 from ironstone.service.routes_results import result_contents
-from ironstone.service.schemas import ContentsOut
+from ironstone.service.schemas import ContentsOut, NameIn
 
 router = APIRouter(tags=["balance"])
 PointText = Annotated[str | None, Query(pattern=r"^[^,]+,[^,]+,[^,]+$")]
@@ -72,6 +72,19 @@ def new_set(result: int, stated: SetIn, review: OpenReview) -> ContentsOut:
 @router.delete("/results/{result}/sets/{name}")
 def remove_set(result: int, name: str, review: OpenReview) -> ContentsOut:
     review.remove_set(result, name)
+    return result_contents(result, review)
+
+
+@router.put("/results/{result}/sets/{name}/name")
+def rename_set(result: int, name: str, stated: NameIn, review: OpenReview) -> ContentsOut:
+    review.rename_set(result, name, stated.name)
+    return result_contents(result, review)
+
+
+@router.post("/results/{result}/sets/{name}/back")
+def bring_back_set(result: int, name: str, review: OpenReview) -> ContentsOut:
+    """Bring back a set that was made here and removed."""
+    review.bring_back_set(result, name)
     return result_contents(result, review)
 
 

@@ -16,11 +16,13 @@ from ironstone.engine.exhibits import (
     ExhibitIn,
     ExhibitKept,
     ExhibitOut,
+    ShownIn,
     ViewIn,
     ViewOut,
     exhibit_of,
     exhibits_of,
     keep_exhibit,
+    shown_words,
 )
 from ironstone.engine.flags import FlagAnswer, FlagEdit, FlagIn, FlagOut, flag_answer, flags_columns, flags_of
 from ironstone.engine.matches import MatchOut, OverlayOut, match_columns, match_of, overlay
@@ -40,21 +42,11 @@ from ironstone.engine.records import (
 )
 from ironstone.engine.words import ReadingQuery
 from ironstone.service.deps import Form, OpenReview, table
-from ironstone.service.schemas import Undone
+from ironstone.service.schemas import Said
 from ironstone.service.uploads import bounded
 from ironstone.store import Review
 
 router = APIRouter(tags=["made"])
-
-
-@router.post("/undo")
-def undo(review: OpenReview) -> Undone:
-    return Undone(label=review.undo())
-
-
-@router.post("/redo")
-def redo(review: OpenReview) -> Undone:
-    return Undone(label=review.redo())
 
 
 # Flags
@@ -256,10 +248,17 @@ def new_exhibit(exhibit: ExhibitIn, review: OpenReview) -> ExhibitOut:
     return keep_exhibit(exhibit, review)
 
 
+@router.post("/exhibits/shown")
+def what_is_shown(shown: ShownIn, review: OpenReview) -> Said:
+    """What an exhibit of this would say beside its reading: the caption of its picture."""
+    return Said(words=shown_words(shown, review))
+
+
 @router.put("/exhibits/{exhibit}")
 def edit_exhibit(exhibit: int, edit: ExhibitEdit, review: OpenReview) -> ExhibitOut:
     kept = ExhibitKept.understood(review.item(exhibit, "exhibit").payload).model_copy(update=edit.model_dump())
-    return exhibit_of(review.change(exhibit, kept.written(), f"Exhibit '{edit.title}' edited"), kept)
+    item = review.change(exhibit, kept.written(), f"Exhibit '{edit.title}' edited")
+    return exhibit_of(item, kept, {r.id for r in review.results()})
 
 
 @router.delete("/exhibits/{exhibit}", status_code=204)

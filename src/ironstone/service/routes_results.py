@@ -6,14 +6,13 @@ import tempfile
 from pathlib import Path
 from typing import Annotated
 
-import numpy as np
 from fastapi import APIRouter, Query, Request, Response
 from fastapi.responses import FileResponse
 from starlette.background import BackgroundTask
 
 from ironstone.core.errors import Impossible
-from ironstone.core.field.axes import three_points
 from ironstone.engine import answers
+from ironstone.engine.axes import AxesIn, make_axes
 from ironstone.engine.base import unreadable
 from ironstone.engine.line import Line, reading_line
 from ironstone.engine.words import ReadingQuery
@@ -21,14 +20,16 @@ from ironstone.formats import start_ahead
 from ironstone.service.deps import Form, OpenReview, OpenUploads, RunningJobs, safe_name, table
 from ironstone.service.jobs import Progress
 from ironstone.service.schemas import (
-    AxesIn,
+    ChangeOut,
     ConstantsIn,
     ContentsOut,
     FieldEntryIn,
     IntakeIn,
     JobOut,
+    MadeAxes,
     MirrorIn,
     ModelIn,
+    NameIn,
     ResultBrief,
     ReviewOut,
     SetQuery,
@@ -50,8 +51,9 @@ def review_overview(review: OpenReview) -> ReviewOut:
         file=review.path.name,
         results=[ResultBrief(id=r.id, name=r.name, arriving=r.arriving) for r in (*review.results(), *review.arriving())],
         unreadable=unreadable(review),
-        can_undo=undo,
-        can_redo=redo,
+        can_undo=None if undo is None else ChangeOut(id=undo.id, label=undo.label),
+        can_redo=None if redo is None else ChangeOut(id=redo.id, label=redo.label),
+        state=review.state(),
     )
 
 
@@ -107,6 +109,12 @@ def line_of(result: int, query: Annotated[ReadingQuery, Query()], review: OpenRe
     return line
 
 
+@router.put("/results/{result}/name")
+def rename_result(result: int, stated: NameIn, review: OpenReview) -> ContentsOut:
+    review.rename_result(result, stated.name)
+    return result_contents(result, review)
+
+
 @router.delete("/results/{result}", status_code=204)
 def put_away(result: int, review: OpenReview) -> None:
     """Take a result out of sight; undo brings it back."""
@@ -148,11 +156,10 @@ def state_mirror(result: int, stated: MirrorIn, review: OpenReview) -> ContentsO
 
 
 @router.put("/results/{result}/axes")
-def keep_axes(result: int, stated: AxesIn, review: OpenReview) -> ContentsOut:
-    """Keep axes with the result, by three points."""
-    given = (np.array(p) for p in (stated.origin, stated.third, stated.first))
-    review.set_axes(result, three_points(stated.name.strip(), stated.kind, *given))
-    return result_contents(result, review)
+def keep_axes(result: int, stated: AxesIn, review: OpenReview) -> MadeAxes:
+    """Make axes and keep them with the result: by three points or nodes, or fitted to picked faces."""
+    name, direction = make_axes(result, stated, review)
+    return MadeAxes(name=name, direction=direction)
 
 
 @router.delete("/results/{result}/axes/{name}")

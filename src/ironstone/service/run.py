@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from pathlib import Path
 
 import uvicorn
@@ -11,11 +12,11 @@ from ironstone.service.app import STATIC, create_app
 from ironstone.store import Review
 
 
-def serve(review: Path, port: int) -> None:
-    """Serve a review on 127.0.0.1 until stopped."""
+def serve(review: Path, port: int, folders: Sequence[Path] = ()) -> None:
+    """Serve a review, and the others of its folder and of the folders given, on 127.0.0.1 until stopped."""
     if not STATIC.is_dir():
         raise IronstoneError("The bench has not been built.", "Run 'make build' once.")
     opened = Review.open(review) if review.exists() else Review.create(review)
     with opened:
         print(f"Ironstone Ridge: the bench is at http://127.0.0.1:{port}", flush=True)
-        uvicorn.run(create_app(opened), host="127.0.0.1", port=port, log_level="warning")
+        uvicorn.run(create_app(opened, folders), host="127.0.0.1", port=port, log_level="warning", timeout_graceful_shutdown=1)

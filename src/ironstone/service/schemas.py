@@ -6,7 +6,7 @@ from typing import Any, Literal
 
 from pydantic import BaseModel, Field
 
-from ironstone.engine.words import LookQuery, Point, ReadingQuery, Strict
+from ironstone.engine.words import LookQuery, ReadingQuery, Strict
 
 
 class DeformationQuery(LookQuery):
@@ -93,10 +93,11 @@ class MaterialOut(BaseModel):
 
 
 class AxesOut(BaseModel):
-    """Directions and origin of axes; third and first are unit vectors."""
+    """Directions and origin of axes; third and first are unit vectors. how: how they were made."""
 
     name: str
     kind: str
+    how: str
     origin: list[float]
     third: list[float]
     first: list[float]
@@ -146,6 +147,7 @@ class ContentsOut(BaseModel):
     cells: dict[str, int]
     parts: list[PartOut]
     sets: list[SetOut]
+    removed_sets: list[str] = Field(description="Sets that were made here and removed: they can be brought back.")
     steps: list[StepOut]
     fields: list[FieldOut]
     system: str
@@ -177,15 +179,54 @@ class ResultBrief(BaseModel):
     arriving: bool = False
 
 
+class ChangeOut(BaseModel):
+    """What undo or redo would take: its number, sent back in If-Match, and what it is called."""
+
+    id: int
+    label: str
+
+
+class NameIn(Strict):
+    name: str = Field(max_length=120)
+
+
+class ReviewNameIn(NameIn):
+    """A review that is to be made: its name, and which of the bench's folders it is made in."""
+
+    folder: int = 0
+
+
+class ReviewFileIn(Strict):
+    file: str = Field(max_length=300)
+    folder: int = 0
+
+
+class OnShelfOut(BaseModel):
+    """A review of the bench's folders."""
+
+    file: str
+    folder: int
+    name: str
+    bytes: int
+    changed: float
+    open: bool
+
+
+class ShelfOut(BaseModel):
+    folders: list[str]
+    reviews: list[OnShelfOut]
+
+
 class ReviewOut(BaseModel):
-    """``unreadable``: what is kept and cannot be read, each with its reason."""
+    """``state``: another one after every change. ``unreadable``: what is kept and cannot be read, each with its reason."""
 
     unreadable: list[str]
     name: str
     file: str
     results: list[ResultBrief]
-    can_undo: str | None
-    can_redo: str | None
+    can_undo: ChangeOut | None
+    can_redo: ChangeOut | None
+    state: str
 
 
 class JobOut(BaseModel):
@@ -263,14 +304,15 @@ class BasisIn(Strict):
     number: Literal["mean", "b", "a"]
 
 
-class AxesIn(Strict):
-    """Axes by three points: the origin, one in the third direction (the axis), one in the first."""
+class MadeAxes(BaseModel):
+    """What axes that were made are called, and which of their directions was wanted (0, 1, 2)."""
 
-    name: str = Field(max_length=60)
-    kind: Literal["cartesian", "cylindrical", "spherical"]
-    origin: Point
-    third: Point
-    first: Point
+    name: str
+    direction: int | None
+
+
+class Said(BaseModel):
+    words: str
 
 
 class Undone(BaseModel):

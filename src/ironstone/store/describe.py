@@ -35,6 +35,7 @@ def contents(source: ReviewSource) -> dict[str, Any]:
         warnings.append(f"'{name}' has no value at {missing} places of at least one step.")
     held = source.summary.get("sets", {})
     made = source.correction.get("sets", {})
+    stated_axes = source.correction.get("axes", {})
     return {
         "id": source.id,
         "name": source.name,
@@ -52,6 +53,7 @@ def contents(source: ReviewSource) -> dict[str, Any]:
         ]
         + [{"name": n, "of": "elements", "count": len(v), "held": None, "moves": False, "made": None}
            for n, v in mesh.element_sets.items()],
+        "removed_sets": sorted(source.correction.get("removed sets", {})),
         "steps": [{"index": s.index, "kind": s.kind, "value": s.value, "unit": s.unit, "label": s.label} for s in source.steps],
         "fields": [
             {
@@ -100,7 +102,7 @@ def contents(source: ReviewSource) -> dict[str, Any]:
         ),
         "axes": [
             {"name": a.name, "kind": a.kind, "origin": list(a.origin), "third": list(a.matrix[2]), "first": list(a.matrix[0]),
-             "directions": list(a.directions)}
+             "directions": list(a.directions), "how": stated_axes.get(a.name, {}).get("how", "")}
             for a in (GLOBAL, ELEMENT, *([MATERIAL] if source.setup.orientation else []), *source.setup.axes.values())
         ],
         "system": source.system.name,

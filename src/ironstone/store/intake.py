@@ -140,7 +140,7 @@ def _store(
     scratch: str,
 ) -> int:
     with review.session() as session:
-        names = session.scalars(select(ResultRow.name)).all()
+        names = [*session.scalars(select(ResultRow.name)), *(i.payload["name"] for i in review.items("result"))]
     unique, count = name, 1
     while unique in names:
         count += 1

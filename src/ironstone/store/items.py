@@ -7,7 +7,7 @@ from contextlib import AbstractContextManager
 from dataclasses import dataclass
 from typing import Any
 
-from sqlalchemy import delete, select
+from sqlalchemy import delete, func, select
 from sqlalchemy.orm import Session
 
 from ironstone.core.errors import IronstoneError, NotFound
@@ -28,6 +28,18 @@ class Item:
     kind: str
     payload: dict[str, Any]
     revision: int
+
+
+@dataclass(frozen=True)
+class Change:
+    """One change that can be undone or done again: its number and what it is called."""
+
+    id: int
+    label: str
+
+
+_LAST = select(ChangeRow).where(~ChangeRow.undone).order_by(ChangeRow.id.desc())
+_UNDONE = select(ChangeRow).where(ChangeRow.undone).order_by(ChangeRow.id)
 
 
 class Items:
@@ -97,25 +109,59 @@ class Items:
 
     def _record(self, session: Session, item: int, label: str, before: Any, after: Any) -> None:
         session.execute(delete(ChangeRow).where(ChangeRow.undone))
+        stale.note_change()
         session.add(ChangeRow(item_id=item, label=label, before=before, after=after))
 
     def undo(self) -> str | None:
-        """Take the last change back; returns what it was, None when there is nothing to undo."""
-        return self._travel(select(ChangeRow).where(~ChangeRow.undone).order_by(ChangeRow.id.desc()), back=True)
+        """Take the last change back; returns what it was, None when there is nothing to undo.
+
+        Raises Stale where another change was expected to be the last one (``stale.expecting`` its number).
+        """
+        return self._travel(_LAST, back=True)
 
     def redo(self) -> str | None:
-        return self._travel(select(ChangeRow).where(ChangeRow.undone).order_by(ChangeRow.id), back=False)
+        return self._travel(_UNDONE, back=False)
 
-    def next_changes(self) -> tuple[str | None, str | None]:
+    def next_changes(self) -> tuple[Change | None, Change | None]:
         """What ``undo`` and ``redo`` would take back or do again."""
         with self.session() as session:
-            undo = select(ChangeRow.label).where(~ChangeRow.undone).order_by(ChangeRow.id.desc()).limit(1)
-            redo = select(ChangeRow.label).where(ChangeRow.undone).order_by(ChangeRow.id).limit(1)
-            return session.scalars(undo).first(), session.scalars(redo).first()
+            found = [session.scalars(query.limit(1)).first() for query in (_LAST, _UNDONE)]
+            undo, redo = (Change(row.id, row.label) if row else None for row in found)
+            return undo, redo
+
+    def state(self) -> str:
+        """A mark of everything that was changed so far: another one after any change, undo or redo, by whomever."""
+        with self.session() as session:
+            last, undone = session.execute(select(func.max(ChangeRow.id), func.sum(ChangeRow.undone))).one()
+            return f"{last or 0}.{undone or 0}"
+
+    def removed_items(self) -> list[Item]:
+        """What was removed and can be brought back, the last removed first."""
+        with self.session() as session:
+            rows = session.execute(
+                select(ItemRow, func.max(ChangeRow.id).label("last"))
+                .join(ChangeRow, ChangeRow.item_id == ItemRow.id)
+                .where(ItemRow.removed)
+                .group_by(ItemRow.id)
+                .order_by(func.max(ChangeRow.id).desc())
+            ).all()
+            return [Item(r.id, r.kind, r.payload, r.revision) for r, _ in rows]
+
+    def bring_back(self, item_id: int, label: str) -> None:
+        """Bring back what was removed, however long ago; that is a change of its own, and can be undone."""
+        with self.writing() as session:
+            row = session.get(ItemRow, item_id)
+            if row is None or not row.removed:
+                raise NotFound("That is not among what was removed.", "It may have been brought back elsewhere.")
+            row.removed, row.revision = False, row.revision + 1
+            self._record(session, item_id, label, None, row.payload)
 
     def _travel(self, query: Any, back: bool) -> str | None:
         with self.writing() as session:
             change = session.scalars(query.limit(1)).first()
+            word = "undone" if back else "done again"
+            what = f"What would be {word} next is now '{change.label}'" if change else f"Nothing is left to be {word}"
+            stale.refuse_other(str(change.id if change else 0), what, f"nothing was {word}")
             if change is None:
                 return None
             row = session.get_one(ItemRow, change.item_id)
@@ -125,6 +171,7 @@ class Items:
                 row.payload = target
             row.revision += 1
             change.undone = back
+            stale.note_change()
             label: str = change.label
             return label
 

@@ -21,6 +21,7 @@ from ironstone.core.errors import IronstoneError, NotFound
 from ironstone.core.mesh.mesh import Mesh
 from ironstone.store import known, lease, seal
 from ironstone.store.held import Held
+from ironstone.store.items import Item
 from ironstone.store.models import (
     ChangeRow,
     FieldRow,
@@ -37,6 +38,11 @@ def _migrations() -> Config:
     config = Config()
     config.set_main_option("script_location", str(Path(__file__).parent / "migrations"))
     return config
+
+
+def versions() -> set[str]:
+    """The layouts of review files this program knows."""
+    return {script.revision for script in ScriptDirectory.from_config(_migrations()).walk_revisions()}
 
 
 class Review(Statements):
@@ -67,7 +73,7 @@ class Review(Statements):
         """
         if not path.is_file():
             raise NotFound(f"There is no review {path.name}.", "Check the name, or make one with 'intake'.")
-        known.check(path, {script.revision for script in ScriptDirectory.from_config(_migrations()).walk_revisions()})
+        known.check(path, versions())
         if not known.writable(path):
             return cls._for_reading(path)
         review = cls._connect(path, path.stem)
@@ -177,8 +183,23 @@ class Review(Statements):
 
     @property
     def name(self) -> str:
+        """What the review is called: as the analyst named it, else as it was made."""
+        given = self.items("title")
+        if given:
+            return str(given[-1].payload["name"])
         with self.session() as session:
             return session.scalars(select(ReviewRow)).one().name
+
+    def rename(self, name: str) -> None:
+        """Call the review something else; its file keeps its name."""
+        name = name.strip()
+        if not name:
+            raise IronstoneError("A review needs a name.", "Name it after its question.")
+        given = self.items("title")
+        if given:
+            self.change(given[-1].id, {"name": name}, f"Review named '{name}'")
+        else:
+            self.add("title", {"name": name}, f"Review named '{name}'")
 
     # Results
 
@@ -225,7 +246,9 @@ class Review(Statements):
                 row = session.get_one(ResultRow, result_id)
             # The mesh stays the one that is drawn already.
             with self._lock:
-                self._sources[result_id] = ReviewSource(self, row, self.correction(result_id), mesh=source.mesh_cache)
+                self._sources[result_id] = ReviewSource(
+                    self, row, self.correction(result_id), mesh=source.mesh_cache, name=self._shown().get(result_id, "")
+                )
 
     def remove_result(self, result_id: int) -> None:
         with self.session() as session:
@@ -262,11 +285,13 @@ class Review(Statements):
         """All results that are in, oldest first. One that was removed (or whose intake was undone) is not among them."""
         return [self.result(i) for i in self._shown()]
 
-    def _shown(self) -> list[int]:
+    def _shown(self) -> dict[int, str]:
+        """The results that are in, by number, with what they are called; oldest first."""
         ready = select(ResultRow.id).where(ResultRow.state == "ready")
         with self.session() as session:
             there = set(session.scalars(ready))
-        return sorted(i.payload["result"] for i in self.items("result") if i.payload["result"] in there)
+        found = [(i.payload["result"], i.payload["name"]) for i in self.items("result") if i.payload["result"] in there]
+        return dict(sorted(found))
 
     def source(self, row: ResultRow) -> ReviewSource:
         """A result as it was taken in and corrected, whether it is shown or not."""
@@ -278,7 +303,12 @@ class Review(Statements):
         which: its name; also of one that was removed and could still be brought back.
         """
         with self.session() as session:
-            found = session.scalars(select(ResultRow.id).where(ResultRow.name == which)).all()
+            called = [
+                r.payload["result"]
+                for r in session.scalars(select(ItemRow).where(ItemRow.kind == "result"))
+                if r.payload.get("name") == which
+            ]
+            found = called or list(session.scalars(select(ResultRow.id).where(ResultRow.name == which)))
         if not found:
             raise NotFound(f"There is no result '{which}' in this review.", "Names are those 'contents' shows.")
         before = self.path.stat().st_size
@@ -292,10 +322,24 @@ class Review(Statements):
 
     def put_away(self, result_id: int) -> None:
         """Take a result out of sight; undo brings it back, nothing is lost."""
+        item = self._item_of(result_id)
+        self.remove(item.id, f"Result '{item.payload['name']}' removed")
+
+    def rename_result(self, result_id: int, name: str) -> None:
+        """Call a result something else. Raises IronstoneError where another one is called so already."""
+        name = name.strip()
+        item = self._item_of(result_id)
+        if not name:
+            raise IronstoneError("A result needs a name.", "Name it after what it is: a mesh, a revision, a load.")
+        if any(other == name and number != result_id for number, other in self._shown().items()):
+            raise IronstoneError(f"There is another result called '{name}'.", "Choose another name.")
+        self.change(item.id, {**item.payload, "name": name}, f"Result '{item.payload['name']}' renamed '{name}'")
+
+    def _item_of(self, result_id: int) -> Item:
         item = next((i for i in self.items("result") if i.payload["result"] == result_id), None)
         if item is None:
-            raise NotFound(f"There is no result {result_id} in this review.")
-        self.remove(item.id, f"Result '{item.payload['name']}' removed")
+            raise NotFound(f"There is no result {result_id} in this review.", "It may have been removed: see what was removed.")
+        return item
 
     def forget_changes(self) -> None:
         """What was done so far can no longer be undone."""
@@ -307,26 +351,21 @@ class Review(Statements):
         with self._lock:
             if isinstance(which, int) and which in self._arriving:
                 return self._arriving[which]
+        shown = self._shown()
+        number = next((i for i in reversed(shown) if which is None or which in (i, shown[i])), None)
+        if number is None:
+            raise NotFound(
+                f"There is no result '{which}' in this review." if which is not None else "This review holds no result.",
+                f"Results here: {', '.join(shown.values())}." if shown else "Take one in first.",
+            )
         with self.session() as session:
-            shown = self._shown()
-            query = select(ResultRow).where(ResultRow.id.in_(shown)).order_by(ResultRow.id.desc())
-            if isinstance(which, int):
-                query = query.where(ResultRow.id == which)
-            elif which is not None:
-                query = query.where(ResultRow.name == which)
-            row = session.scalars(query.limit(1)).first()
-            if row is None:
-                names = session.scalars(select(ResultRow.name).where(ResultRow.id.in_(shown))).all()
-                raise NotFound(
-                    f"There is no result '{which}' in this review." if which is not None else "This review holds no result.",
-                    f"Results here: {', '.join(names)}." if names else "Take one in first.",
-                )
+            row = session.get_one(ResultRow, number)
         with self._lock:
             source = self._sources.get(row.id)
             correction = self.correction(row.id)
-            if source is None or source.correction != correction:
+            if source is None or source.correction != correction or source.name != shown[number]:
                 before = source
-                source = ReviewSource(self, row, correction)
+                source = ReviewSource(self, row, correction, name=shown[number])
                 if before is not None and before.mesh_cache is not None:
                     source.mesh_cache = before.mesh_cache
                     for name in before.correction.get("sets", {}):

@@ -69,14 +69,23 @@ class ReviewSource:
     """One result of a review as the evaluator sees it (ironstone.core.fields.Source). Arrays are read when asked for."""
 
     def __init__(
-        self, review: Review, row: ResultRow, correction: dict[str, Any], held: Held | None = None, mesh: Mesh | None = None
+        self,
+        review: Review,
+        row: ResultRow,
+        correction: dict[str, Any],
+        held: Held | None = None,
+        mesh: Mesh | None = None,
+        name: str = "",
     ) -> None:
-        """held: where the fields' arrays are; in the review where not given. mesh: where it is known already."""
+        """held: where the fields' arrays are; in the review where not given. mesh: where it is known already.
+
+        name: what the analyst calls it; as it was taken in where not given.
+        """
         self.review = review
         self.arriving = row.state == "arriving"
         self._held = held or InReview(review, row.id)
         self.id = row.id
-        self.name = row.name
+        self.name = name or row.name
         self.created = row.created
         self.files: list[Any] = row.files
         self._stored_summary: dict[str, Any] = row.summary

@@ -127,12 +127,59 @@ class Statements(Items):
         made = dict(self.correction(result_id).get("sets", {}))
         if name not in made:
             raise NotFound(f"No set named '{name}' was made here.", "Sets of the file stay.")
-        self._correct(result_id, lambda now: {"sets": with_entry(now.get("sets"), name, None)}, f"Set '{name}' removed")
 
-    def set_axes(self, result_id: int, axes: Axes) -> None:
-        """Keep axes under their name with a result; others of that name are replaced."""
+        def without(now: dict[str, Any]) -> dict[str, Any]:
+            gone = with_entry(now.get("removed sets"), name, made[name])
+            return {"sets": with_entry(now.get("sets"), name, None), "removed sets": gone}
+
+        self._correct(result_id, without, f"Set '{name}' removed")
+
+    def bring_back_set(self, result_id: int, name: str) -> None:
+        """Bring back a set that was made here and removed. Raises IronstoneError where another one is called so by now."""
+        correction = self.correction(result_id)
+        entry = dict(correction.get("removed sets", {})).get(name)
+        if entry is None:
+            raise NotFound(f"No set named '{name}' was removed here.")
+        self._name_is_free(result_id, name)
+
+        def back(now: dict[str, Any]) -> dict[str, Any]:
+            gone = with_entry(now.get("removed sets"), name, None)
+            return {"sets": with_entry(now.get("sets"), name, entry), "removed sets": gone}
+
+        self._correct(result_id, back, f"Set '{name}' brought back")
+
+    def rename_set(self, result_id: int, name: str, new: str) -> None:
+        """Call a set that was made here something else. Raises IronstoneError while something that is kept reads it by its name."""
+        made = dict(self.correction(result_id).get("sets", {}))
+        new = new.strip()
+        if name not in made:
+            raise NotFound(f"No set named '{name}' was made here.", "Sets of the file keep their names.")
+        if not new:
+            raise IronstoneError("A set needs a name.", "Name it after what it is: support, pin, skin.")
+        if new == name:
+            return
+        self._name_is_free(result_id, new)
+        readers = [
+            i for i in self.items() if i.kind != "correction" and f'set:{name}"' in json.dumps(i.payload, ensure_ascii=False)
+        ]
+        if readers:
+            called = ", ".join(f"{i.kind} '{i.payload.get('name') or i.payload.get('title') or i.id}'" for i in readers[:5])
+            raise IronstoneError(f"Set '{name}' is read by its name: {called}.", "Name another set there first, or remove them.")
+
+        def renamed(now: dict[str, Any]) -> dict[str, Any]:
+            return {"sets": {(new if n == name else n): entry for n, entry in dict(now.get("sets", {})).items()}}
+
+        self._correct(result_id, renamed, f"Set '{name}' renamed '{new}'")
+
+    def _name_is_free(self, result_id: int, name: str) -> None:
+        mesh = self.result(result_id).mesh
+        if name in mesh.node_sets or name in mesh.element_sets:
+            raise IronstoneError(f"There is a set named '{name}' already.", "Choose another name.")
+
+    def set_axes(self, result_id: int, axes: Axes, how: str = "") -> None:
+        """Keep axes under their name with a result, and how they were made; others of that name are replaced."""
         self.result(result_id)
-        entry = {"kind": axes.kind, "origin": list(axes.origin), "matrix": [list(row) for row in axes.matrix]}
+        entry = {"kind": axes.kind, "origin": list(axes.origin), "matrix": [list(row) for row in axes.matrix], "how": how}
         self._correct(result_id, lambda now: {"axes": with_entry(now.get("axes"), axes.name, entry)}, f"Axes '{axes.name}' kept")
 
     def remove_axes(self, result_id: int, name: str) -> None:

@@ -32,7 +32,7 @@ export function useFlagAnswer(flag: number) {
 
 export function useArrows() {
   const { result, step, look, arrows } = useBench();
-  const asked = query({ ...lookQuery(look), step, field: arrows?.field, spacing: arrows?.spacing });
+  const asked = query({ ...lookQuery(look), step, field: arrows?.field, spacing: arrows?.spacing, by: arrows?.by });
   return useQuery({
     queryKey: ["arrows", result, asked],
     enabled: result !== null && arrows !== null,

@@ -21,7 +21,9 @@ export interface ArrowsHead {
   count: number;
   spacing: number;
   asked_spacing: number;
-  at: "nodes" | "faces";
+  at: "nodes" | "faces" | "sets";
+  /** Of arrows of sets: each set with the size of its resultant. */
+  names: [string, number][];
 }
 
 /** What the service must know of a look; the rest is drawn here. */
@@ -314,6 +316,13 @@ export const useOverlay = (pairing: number | null, test: number | null) =>
 export const useExhibits = () =>
   useQuery({ queryKey: ["exhibits"], queryFn: ({ signal }) => ask(api.GET("/api/exhibits", { signal })) });
 
+export const useRemoved = (wanted = true) =>
+  useQuery({
+    queryKey: ["removed"],
+    enabled: wanted,
+    queryFn: ({ signal }) => ask(api.GET("/api/removed", { signal })),
+  });
+
 export const useNamed = (result: number | null) =>
   useQuery({
     queryKey: ["named", result],
@@ -335,7 +344,19 @@ export function useChange<In, Out>(work: (input: In) => Promise<Out>) {
       // given up, or it would be taken for the new one.
       for (const k of ["asked", "cut faces", "match", "overlay"])
         void client.cancelQueries({ queryKey: [k] }).then(() => client.invalidateQueries({ queryKey: [k] }));
-      const lists = ["review", "contents", "line", "flags", "views", "named", "pairings", "tests", "exhibits", "kept"];
+      const lists = [
+        "review",
+        "contents",
+        "line",
+        "flags",
+        "views",
+        "named",
+        "pairings",
+        "tests",
+        "exhibits",
+        "kept",
+        "removed",
+      ];
       return Promise.all(lists.map((k) => client.invalidateQueries({ queryKey: [k] })));
     },
   });

@@ -284,6 +284,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/ask/flag-steps": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Ask Flag Steps
+         * @description A reading at the flags of a result, followed through the steps.
+         */
+        post: operations["ask_flag_steps_api_ask_flag_steps_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/ask/flag-steps.{form}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Ask Flag Steps As A Table
+         * @description A reading at the flags of a result, followed through the steps.
+         */
+        post: operations["ask_flag_steps_as_a_table_api_ask_flag_steps__form__post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/ask/flags": {
         parameters: {
             query?: never;
@@ -944,6 +984,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/events": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Events
+         * @description A line whenever the review was changed, by whatever window or program, or another review was opened.
+         */
+        get: operations["events_api_events_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/exhibits": {
         parameters: {
             query?: never;
@@ -956,6 +1016,26 @@ export interface paths {
         put?: never;
         /** New Exhibit */
         post: operations["new_exhibit_api_exhibits_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/exhibits/shown": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * What Is Shown
+         * @description What an exhibit of this would say beside its reading: the caption of its picture.
+         */
+        post: operations["what_is_shown_api_exhibits_shown_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1628,6 +1708,43 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/removed": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Removed
+         * @description What was removed and can be brought back, the last first.
+         */
+        get: operations["removed_api_removed_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/removed/{item}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Restore */
+        post: operations["restore_api_removed__item__post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/results/{result}": {
         parameters: {
             query?: never;
@@ -1699,7 +1816,7 @@ export interface paths {
         get?: never;
         /**
          * Keep Axes
-         * @description Keep axes with the result, by three points.
+         * @description Make axes and keep them with the result: by three points or nodes, or fitted to picked faces.
          */
         put: operations["keep_axes_api_results__result__axes_put"];
         post?: never;
@@ -2187,6 +2304,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/results/{result}/name": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Rename Result */
+        put: operations["rename_result_api_results__result__name_put"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/results/{result}/nodes/{node}": {
         parameters: {
             query?: never;
@@ -2368,6 +2502,43 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/results/{result}/sets/{name}/back": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Bring Back Set
+         * @description Bring back a set that was made here and removed.
+         */
+        post: operations["bring_back_set_api_results__result__sets__name__back_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/results/{result}/sets/{name}/name": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Rename Set */
+        put: operations["rename_set_api_results__result__sets__name__name_put"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/results/{result}/surface": {
         parameters: {
             query?: never;
@@ -2456,6 +2627,67 @@ export interface paths {
         get: operations["review_overview_api_review_get"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/review/name": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Rename Review */
+        put: operations["rename_review_api_review_name_put"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/reviews": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Reviews
+         * @description The reviews of the bench's folders, the last changed first.
+         */
+        get: operations["reviews_api_reviews_get"];
+        put?: never;
+        /**
+         * Make Review
+         * @description Make a review and open it in place of the one that is open.
+         */
+        post: operations["make_review_api_reviews_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/reviews/open": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Open Review
+         * @description Open another review in place of the one that is open.
+         */
+        post: operations["open_review_api_reviews_open_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -2570,7 +2802,10 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Undo */
+        /**
+         * Undo
+         * @description Take the last change back; refused where that is not the one the page has seen (If-Match).
+         */
         post: operations["undo_api_undo_post"];
         delete?: never;
         options?: never;
@@ -2747,44 +2982,92 @@ export interface components {
         };
         /**
          * AxesIn
-         * @description Axes by three points: the origin, one in the third direction (the axis), one in the first.
+         * @description Axes and how they are made.
+         *
+         *     points: the origin, one in the third direction (the axis), one in the first. nodes: three node numbers; of cylindrical axes they
+         *     lie round the bore. face: a drawn face; the plane or cylinder that it and the faces joining it lie on.
          */
         AxesIn: {
+            /**
+             * Face
+             * @default -1
+             */
+            face: number;
             /** First */
-            first: [
+            first?: [
                 number,
                 number,
                 number
-            ];
+            ] | null;
+            /**
+             * Fold
+             * @default 40
+             */
+            fold: number;
+            /**
+             * How
+             * @default points
+             * @enum {string}
+             */
+            how: "points" | "nodes" | "face";
             /**
              * Kind
+             * @default cylindrical
              * @enum {string}
              */
             kind: "cartesian" | "cylindrical" | "spherical";
-            /** Name */
+            /**
+             * @default {
+             *       "apart": false,
+             *       "detail": 0,
+             *       "every": false,
+             *       "hidden": "",
+             *       "solid": false,
+             *       "translucent": ""
+             *     }
+             */
+            look: components["schemas"]["LookQuery"];
+            /**
+             * Name
+             * @description None: called after what they are made from.
+             * @default
+             */
             name: string;
+            /**
+             * Nodes
+             * @default []
+             */
+            nodes: number[];
             /** Origin */
-            origin: [
+            origin?: [
                 number,
                 number,
                 number
-            ];
+            ] | null;
             /** Third */
-            third: [
+            third?: [
                 number,
                 number,
                 number
-            ];
+            ] | null;
+            /**
+             * Want
+             * @default
+             * @enum {string}
+             */
+            want: "" | "radial" | "hoop" | "axial" | "normal";
         };
         /**
          * AxesOut
-         * @description Directions and origin of axes; third and first are unit vectors.
+         * @description Directions and origin of axes; third and first are unit vectors. how: how they were made.
          */
         AxesOut: {
             /** Directions */
             directions: string[];
             /** First */
             first: number[];
+            /** How */
+            how: string;
             /** Kind */
             kind: string;
             /** Name */
@@ -2924,6 +3207,16 @@ export interface components {
             share: number;
         };
         /**
+         * ChangeOut
+         * @description What undo or redo would take: its number, sent back in If-Match, and what it is called.
+         */
+        ChangeOut: {
+            /** Id */
+            id: number;
+            /** Label */
+            label: string;
+        };
+        /**
          * CheckIn
          * @description A hand check: what a reading at a node should be, within a share of it, and where that comes from.
          */
@@ -3002,7 +3295,8 @@ export interface components {
          * Choice
          * @description One thing a word can be. change: words of the reading that choosing it sets; impossible: why it cannot be chosen here.
          *
-         *     short: how it is called where there is little room.
+         *     short: how it is called where there is little room. make: a direction for which axes are to be made first, by a picked face.
+         *     leads: the bay where this is found.
          */
         Choice: {
             /**
@@ -3024,6 +3318,16 @@ export interface components {
             impossible: string;
             /** Label */
             label: string;
+            /**
+             * Leads
+             * @default
+             */
+            leads: string;
+            /**
+             * Make
+             * @default
+             */
+            make: string;
             /**
              * Note
              * @default
@@ -3166,6 +3470,11 @@ export interface components {
             rail: components["schemas"]["RailOut"];
             /** Raw Points */
             raw_points: number;
+            /**
+             * Removed Sets
+             * @description Sets that were made here and removed: they can be brought back.
+             */
+            removed_sets: string[];
             /** Sections */
             sections: boolean;
             /** Sets */
@@ -3645,6 +3954,15 @@ export interface components {
             picture?: string | null;
             /** Sentence */
             sentence: string;
+            /**
+             * @default {
+             *       "drawn": false,
+             *       "exaggeration": 1,
+             *       "hidden": [],
+             *       "mirrored": true
+             *     }
+             */
+            shown: components["schemas"]["ShownIn"];
             /** Table */
             table?: string | null;
             /** Title */
@@ -3683,8 +4001,16 @@ export interface components {
             of: "view" | "curve" | "table";
             /** Picture */
             picture?: number | null;
+            /** Result */
+            result?: number | null;
             /** Sentence */
             sentence: string;
+            /**
+             * Shown
+             * @description What it is of beside its reading, in words.
+             * @default
+             */
+            shown: string;
             /** Table */
             table?: number | null;
             /** Title */
@@ -3701,6 +4027,11 @@ export interface components {
             address: string;
             /** Caveats */
             caveats: string[];
+            /**
+             * Gone
+             * @description Why it cannot be reopened, in words; '' where it can.
+             */
+            gone: string;
             /** Has Picture */
             has_picture: boolean;
             /** Has Table */
@@ -3711,10 +4042,20 @@ export interface components {
             kind: string;
             /** Note */
             note: string;
+            /** Result */
+            result: number | null;
             /** Revision */
             revision: number;
             /** Sentence */
             sentence: string;
+            /** Shown */
+            shown: string;
+            /**
+             * State
+             * @description Of the verdict: good, doubt, bad, or nothing.
+             * @enum {string}
+             */
+            state: "good" | "doubt" | "bad" | "";
             /** Title */
             title: string;
             /** Verdict */
@@ -3991,6 +4332,122 @@ export interface components {
                 number,
                 number
             ] | null;
+        };
+        /**
+         * FlagSteps
+         * @description A reading at the flags of a result, followed through the steps.
+         */
+        FlagSteps: {
+            /**
+             * Against
+             * @description What the reading taken off has other than this one: step=0;averaging=all.
+             */
+            against?: string | null;
+            /**
+             * Averaging
+             * @default off
+             * @enum {string}
+             */
+            averaging: "off" | "element" | "part" | "material" | "all";
+            /**
+             * Axes
+             * @default global
+             */
+            axes: string;
+            /**
+             * Criterion
+             * @description Of the failure of plies: hashin, puck, ...; with +bond behind it also the bond lines.
+             * @default
+             */
+            criterion: string;
+            /**
+             * Field
+             * @default
+             */
+            field: string;
+            /**
+             * Flags
+             * @description Numbers of the flags; none: all of the result.
+             */
+            flags?: number[] | null;
+            /**
+             * Fold
+             * @default 20
+             */
+            fold: number;
+            /**
+             * Layer
+             * @description N, N:PLACE, largest, smallest, magnitude; 1 is the bottom. Of plies also sheet:NAME, worst.
+             * @default
+             */
+            layer: string;
+            /**
+             * Measure
+             * @default
+             */
+            measure: string;
+            /**
+             * Of
+             * @default value
+             * @enum {string}
+             */
+            of: "value" | "jump" | "jump-within-material" | "error";
+            /**
+             * Order
+             * @default components
+             * @enum {string}
+             */
+            order: "components" | "measure";
+            /**
+             * Over
+             * @default step
+             * @enum {string}
+             */
+            over: "step" | "largest" | "smallest" | "magnitude";
+            /**
+             * Phase
+             * @description Of a harmonic: degrees, magnitude or peak.
+             * @default
+             */
+            phase: string;
+            /**
+             * Plane
+             * @description Normal of the plane for a traction, X,Y,Z in the axes.
+             */
+            plane?: string | null;
+            /**
+             * Region
+             * @default all
+             */
+            region: string;
+            /** Result */
+            result?: number | string | null;
+            /**
+             * Span
+             * @description all, so-far, or A:B, steps counted from 0.
+             * @default all
+             */
+            span: string;
+            /**
+             * Take
+             * @description all: every element that meets at a flag; band: its lowest and highest; else one number of them.
+             * @default all
+             * @enum {string}
+             */
+            take: "all" | "band" | "mean" | "max" | "min";
+            /** Unit */
+            unit?: string | null;
+            /**
+             * Weight
+             * @default plain
+             * @enum {string}
+             */
+            weight: "plain" | "volume";
+            /**
+             * When
+             * @default false
+             */
+            when: boolean;
         };
         /**
          * Flags
@@ -4525,6 +4982,16 @@ export interface components {
              */
             yield_at?: number | null;
         };
+        /**
+         * MadeAxes
+         * @description What axes that were made are called, and which of their directions was wanted (0, 1, 2).
+         */
+        MadeAxes: {
+            /** Direction */
+            direction: number | null;
+            /** Name */
+            name: string;
+        };
         /** MarkOut */
         MarkOut: {
             /** Kind */
@@ -4559,6 +5026,11 @@ export interface components {
              * @description Of a comparison by time: by how much later the model is.
              */
             shift: number | null;
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "good" | "doubt" | "bad" | "";
             /** Test */
             test: number;
             /** Verdict */
@@ -4765,6 +5237,11 @@ export interface components {
             /** Model */
             model: string;
         };
+        /** NameIn */
+        NameIn: {
+            /** Name */
+            name: string;
+        };
         /**
          * NamedIn
          * @description A curve over the steps under a name: one trace, or an expression over other named curves.
@@ -4808,6 +5285,24 @@ export interface components {
             unit: string;
             /** Values */
             values: (number | null)[];
+        };
+        /**
+         * OnShelfOut
+         * @description A review of the bench's folders.
+         */
+        OnShelfOut: {
+            /** Bytes */
+            bytes: number;
+            /** Changed */
+            changed: number;
+            /** File */
+            file: string;
+            /** Folder */
+            folder: number;
+            /** Name */
+            name: string;
+            /** Open */
+            open: boolean;
         };
         /**
          * OverlayOut
@@ -5570,6 +6065,20 @@ export interface components {
             } | null;
             use: components["schemas"]["TestUse"];
         };
+        /**
+         * Removed
+         * @description Something that was removed and can be brought back: its number, its kind, what it is, and the result it is of.
+         */
+        Removed: {
+            /** Id */
+            id: number;
+            /** Kind */
+            kind: string;
+            /** Result */
+            result?: number | null;
+            /** What */
+            what: string;
+        };
         /** ResultBrief */
         ResultBrief: {
             /**
@@ -5589,23 +6098,51 @@ export interface components {
             /** Moment */
             moment: number[];
         };
+        /** ReviewFileIn */
+        ReviewFileIn: {
+            /** File */
+            file: string;
+            /**
+             * Folder
+             * @default 0
+             */
+            folder: number;
+        };
+        /**
+         * ReviewNameIn
+         * @description A review that is to be made: its name, and which of the bench's folders it is made in.
+         */
+        ReviewNameIn: {
+            /**
+             * Folder
+             * @default 0
+             */
+            folder: number;
+            /** Name */
+            name: string;
+        };
         /**
          * ReviewOut
-         * @description ``unreadable``: what is kept and cannot be read, each with its reason.
+         * @description ``state``: another one after every change. ``unreadable``: what is kept and cannot be read, each with its reason.
          */
         ReviewOut: {
-            /** Can Redo */
-            can_redo: string | null;
-            /** Can Undo */
-            can_undo: string | null;
+            can_redo: components["schemas"]["ChangeOut"] | null;
+            can_undo: components["schemas"]["ChangeOut"] | null;
             /** File */
             file: string;
             /** Name */
             name: string;
             /** Results */
             results: components["schemas"]["ResultBrief"][];
+            /** State */
+            state: string;
             /** Unreadable */
             unreadable: string[];
+        };
+        /** Said */
+        Said: {
+            /** Words */
+            words: string;
         };
         /** SetForcesOut */
         SetForcesOut: {
@@ -5699,6 +6236,13 @@ export interface components {
              */
             of: "nodes" | "elements";
         };
+        /** ShelfOut */
+        ShelfOut: {
+            /** Folders */
+            folders: string[];
+            /** Reviews */
+            reviews: components["schemas"]["OnShelfOut"][];
+        };
         /** ShiftOut */
         ShiftOut: {
             /** After */
@@ -5715,6 +6259,40 @@ export interface components {
             number: number;
             /** Part */
             part: string;
+        };
+        /**
+         * ShownIn
+         * @description What an exhibit is of beside its reading: the result, how it is drawn, and the curve and record that are held together.
+         */
+        ShownIn: {
+            /**
+             * Drawn
+             * @description Whether it is a picture of the model.
+             * @default false
+             */
+            drawn: boolean;
+            /**
+             * Exaggeration
+             * @default 1
+             */
+            exaggeration: number;
+            /**
+             * Hidden
+             * @description Positions of parts that are left out.
+             * @default []
+             */
+            hidden: number[];
+            /**
+             * Mirrored
+             * @default true
+             */
+            mirrored: boolean;
+            /** Pairing */
+            pairing?: number | null;
+            /** Result */
+            result?: number | null;
+            /** Test */
+            test?: number | null;
         };
         /**
          * Stack
@@ -5846,6 +6424,8 @@ export interface components {
             y: (number | null)[];
             /** Y Unit */
             y_unit: string | null;
+            /** @description What its first samples would make its zero. */
+            zero_first?: components["schemas"]["ZeroOut"] | null;
         };
         /**
          * TestUse
@@ -6373,6 +6953,18 @@ export interface components {
             /** Result */
             result?: number | string | null;
         };
+        /**
+         * ZeroOut
+         * @description The mean of a record's first samples, before its driver moves, in each column's own unit: what would be its zero.
+         */
+        ZeroOut: {
+            /** Samples */
+            samples: number;
+            /** X */
+            x: number;
+            /** Y */
+            y: number;
+        };
     };
     responses: never;
     parameters: never;
@@ -6823,6 +7415,72 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["Failed"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    ask_flag_steps_api_ask_flag_steps_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["FlagSteps"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Answer"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    ask_flag_steps_as_a_table_api_ask_flag_steps__form__post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                form: "csv" | "xlsx";
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["FlagSteps"];
             };
         };
         responses: {
@@ -7959,6 +8617,33 @@ export interface operations {
             };
         };
     };
+    events_api_events_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     exhibits_api_exhibits_get: {
         parameters: {
             query?: never;
@@ -8008,6 +8693,39 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ExhibitOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    what_is_shown_api_exhibits_shown_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ShownIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Said"];
                 };
             };
             /** @description Unprocessable Entity */
@@ -9415,6 +10133,64 @@ export interface operations {
             };
         };
     };
+    removed_api_removed_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Removed"][];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    restore_api_removed__item__post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                item: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     result_contents_api_results__result__get: {
         parameters: {
             query?: never;
@@ -9495,6 +10271,8 @@ export interface operations {
                 /** @description Least distance between arrows, as a share of the model's size. */
                 spacing?: number;
                 unit?: string | null;
+                /** @description One arrow a node or face, or one a set: its resultant. */
+                by?: "node" | "set";
             };
             header?: never;
             path: {
@@ -9600,7 +10378,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ContentsOut"];
+                    "application/json": components["schemas"]["MadeAxes"];
                 };
             };
             /** @description Unprocessable Entity */
@@ -10603,6 +11381,41 @@ export interface operations {
             };
         };
     };
+    rename_result_api_results__result__name_put: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                result: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NameIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ContentsOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     node_values_api_results__result__nodes__node__get: {
         parameters: {
             query: {
@@ -11116,6 +11929,74 @@ export interface operations {
             };
         };
     };
+    bring_back_set_api_results__result__sets__name__back_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                result: number;
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ContentsOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    rename_set_api_results__result__sets__name__name_put: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                result: number;
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NameIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ContentsOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     drawn_surface_api_results__result__surface_get: {
         parameters: {
             query?: {
@@ -11341,6 +12222,134 @@ export interface operations {
             cookie?: never;
         };
         requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReviewOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    rename_review_api_review_name_put: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NameIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReviewOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    reviews_api_reviews_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ShelfOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    make_review_api_reviews_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ReviewNameIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReviewOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    open_review_api_reviews_open_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ReviewFileIn"];
+            };
+        };
         responses: {
             /** @description Successful Response */
             200: {

@@ -1,6 +1,9 @@
 import type { QueryClient } from "@tanstack/react-query";
 import type { Middleware } from "openapi-fetch";
-import { api } from "./client";
+import { api, type Schemas } from "./client";
+
+/** The states the review was brought to by this page itself. */
+export const ownStates = new Set<string>();
 
 interface Known {
   id: number;
@@ -16,10 +19,13 @@ export function sayWhatWasSeen(client: QueryClient) {
   const seen = (path: string): string | undefined => {
     const [, kind, id] =
       /^\/api\/(?:kept\/)?(results|flags|pairings|tests|exhibits|path|cut|gauges)\/(\d+)/.exec(path) ?? [];
+    const review = () => client.getQueryData<Schemas["ReviewOut"]>(["review"]);
+    if (path === "/api/undo") return review()?.can_undo?.id.toString();
+    if (path === "/api/redo") return review()?.can_redo?.id.toString();
     if (!kind) return undefined;
     if (kind === "results") {
       // The result itself is put away or brought back whatever was stated of it.
-      if (/\d+$/.test(path)) return undefined;
+      if (/\d+(\/name)?$/.test(path)) return undefined;
       return client.getQueryData<Known>(["contents", Number(id)])?.stated;
     }
     const kept = path.startsWith("/api/kept/");
@@ -36,6 +42,8 @@ export function sayWhatWasSeen(client: QueryClient) {
       return request;
     },
     onResponse({ response }) {
+      const state = response.headers.get("X-Review-State");
+      if (state) ownStates.add(state);
       if (response.status === 409) void client.invalidateQueries();
       return undefined;
     },

@@ -6,6 +6,7 @@ import { readingQuery, useChange, useReview } from "../api/queries";
 import { useBench } from "../bench/store";
 import { NumberField } from "../controls/NumberField";
 import { RemoveButton } from "../controls/RemoveButton";
+import { Section } from "../controls/Section";
 import { figure, parse, percent } from "../reading/format";
 import { verdictClass } from "./tables";
 
@@ -36,7 +37,7 @@ export function Checks() {
   const expected = parse(draft.expected);
   return (
     <>
-      <h5>Does it make sense?</h5>
+      <h3>Does it make sense?</h3>
       {(doubts.data ?? []).map((d) => (
         <div className="sense" key={d.name} data-testid={`doubt-${d.name}`} data-verdict={d.verdict}>
           <span className={`held held-${verdictClass[d.verdict] ?? "unknown"}`}>{d.verdict}</span> <b>{d.name}</b>
@@ -54,7 +55,7 @@ export function Checks() {
           </div>
         </div>
       ))}
-      <h6>Hand checks</h6>
+      <h3 className="sub">Hand checks</h3>
       {Object.entries(elsewhere.data ?? {}).map(([of, count]) => (
         <button type="button" className="link" key={of} onClick={() => take.mutate({ of: Number(of), to: result! })}>
           Take over {count} of {review.data?.results.find((r) => r.id === Number(of))?.name}
@@ -74,8 +75,7 @@ export function Checks() {
           </div>
         </div>
       ))}
-      <details>
-        <summary>Keep a hand check of the reading in view</summary>
+      <Section name="hand check" summary="Keep a hand check of the reading in view">
         <input
           className="form-control form-control-sm"
           placeholder="name"
@@ -137,7 +137,7 @@ export function Checks() {
         >
           Keep check
         </button>
-      </details>
+      </Section>
     </>
   );
 }

@@ -71,7 +71,7 @@ function ThroughPlane() {
   };
   return (
     <>
-      <h5>Through a plane</h5>
+      <h3>Through a plane</h3>
       <PointField label="Point of the plane" value={cut.origin} onSet={(origin) => change({ origin })} />
       <PointField label="Its normal" value={cut.normal} onSet={(normal) => change({ normal })} />
       {!asked && (
@@ -140,7 +140,7 @@ function OverFaces() {
     );
   return (
     <>
-      <h5>Through faces</h5>
+      <h3>Through faces</h3>
       <div className="quiet small-line">
         {picking === "area" && measuring.face !== null
           ? "What acts on the body through the faces picked; click others to change."
@@ -196,7 +196,7 @@ function Members() {
   const value = (v: number | null) => (v === null ? "" : figure(v * factor, 3));
   return (
     <>
-      <h5>Members, joint to joint</h5>
+      <h3>Members, joint to joint</h3>
       <Refused error={answer.error} />
       {t && (
         <>
@@ -311,7 +311,7 @@ function JointBars() {
   const pulls = scaleOf(j?.force_unit ?? "", j ? [...j.bars.map((b) => b.pull), j.applied, j.reaction] : []);
   return (
     <>
-      <h5>Bars at a joint</h5>
+      <h3>Bars at a joint</h3>
       <form
         className="row-line"
         onSubmit={(e) => {

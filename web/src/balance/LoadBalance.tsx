@@ -2,7 +2,8 @@ import { useState } from "react";
 import { useBalance } from "../api/balance";
 import { useContents } from "../api/queries";
 import { copyTable } from "../bench/clipboard";
-import { freshArrows, useBench } from "../bench/store";
+import { type ArrowChoice, freshArrows, useBench } from "../bench/store";
+import { Choices } from "../controls/Choices";
 import { PointField } from "../controls/PointField";
 import { Refused } from "../controls/Refused";
 import { Switch } from "../controls/Switch";
@@ -21,8 +22,11 @@ export function LoadBalance() {
   const toggle = (name: string, split: boolean) =>
     set({
       arrows:
-        arrows?.field === name ? null : { ...freshArrows(name), spacing: 0.015, full: true, at: "outside", split },
+        arrows?.field === name
+          ? null
+          : { ...freshArrows(name), spacing: 0.015, full: true, at: "outside", split, by: "set" },
     });
+  const pressed = (kind: string) => arrows !== null && arrows.field === arrowsOf(kind)?.name;
   if (answer.error) return <Refused error={answer.error} />;
   if (!b) return <div className="quiet">Adding up …</div>;
   const rows = [b.applied, b.reaction, b.residual];
@@ -87,7 +91,7 @@ export function LoadBalance() {
           At free nodes {percent(b.free_residual, 2)} of the largest force is left.
         </div>
       )}
-      <h6>Sets</h6>
+      <h3 className="sub">Sets</h3>
       <table className="figures" data-testid="set-forces">
         <Heads what="reaction" scale={held} />
         <tbody>
@@ -115,14 +119,35 @@ export function LoadBalance() {
         ))}
       <div className="row-line actions">
         {arrowsOf("reaction") && (
-          <button type="button" className="ghost" onClick={() => toggle(arrowsOf("reaction")!.name, true)}>
+          <button
+            type="button"
+            className={pressed("reaction") ? "ghost on" : "ghost"}
+            aria-pressed={pressed("reaction")}
+            onClick={() => toggle(arrowsOf("reaction")!.name, true)}
+          >
             Arrows of supports
           </button>
         )}
         {arrowsOf("force") && (
-          <button type="button" className="ghost" onClick={() => toggle(arrowsOf("force")!.name, false)}>
+          <button
+            type="button"
+            className={pressed("force") ? "ghost on" : "ghost"}
+            aria-pressed={pressed("force")}
+            onClick={() => toggle(arrowsOf("force")!.name, false)}
+          >
             Arrows of loads
           </button>
+        )}
+        {(pressed("reaction") || pressed("force")) && (
+          <Choices<ArrowChoice["by"]>
+            name="Arrows of"
+            options={[
+              { value: "set", label: "one a set", title: "The resultant of each set" },
+              { value: "node", label: "one a node" },
+            ]}
+            value={arrows!.by}
+            onChoose={(by) => set({ arrows: { ...arrows!, by } })}
+          />
         )}
         <button type="button" className="ghost" onClick={copy}>
           Copy

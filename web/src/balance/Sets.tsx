@@ -10,6 +10,7 @@ import { FoldField } from "../controls/FoldField";
 import { NumberField } from "../controls/NumberField";
 import { PointField } from "../controls/PointField";
 import { RemoveButton } from "../controls/RemoveButton";
+import { RenameField } from "../controls/RenameField";
 import { TextField } from "../controls/TextField";
 import { heldWord } from "./tables";
 
@@ -28,6 +29,12 @@ export function Sets() {
   const [least, setLeast] = useState(0);
   const make = useChange(async (body: Schemas["SetIn"]) => {
     await ask(api.POST("/api/results/{result}/sets", { params: { path: { result: result! } }, body }));
+    await client.invalidateQueries();
+  });
+  const [renaming, setRenaming] = useState<string | null>(null);
+  const rename = useChange(async ({ from, to }: { from: string; to: string }) => {
+    const path = { result: result!, name: from };
+    await ask(api.PUT("/api/results/{result}/sets/{name}/name", { params: { path }, body: { name: to } }));
     await client.invalidateQueries();
   });
   const remove = useChange(async (which: string) => {
@@ -64,20 +71,40 @@ export function Sets() {
   };
   return (
     <>
-      <h5>Sets</h5>
+      <h3>Sets</h3>
       {contents.data.sets.map((s) => (
         <div className="part-row" key={s.name} data-testid="set-row">
-          <span className="name" title={s.made ?? "of the file"}>
-            {s.name}
-          </span>
+          {renaming === s.name ? (
+            <RenameField
+              what={s.name}
+              onDone={(to) => {
+                setRenaming(null);
+                if (to) rename.mutate({ from: s.name, to });
+              }}
+            />
+          ) : (
+            <span className="name" title={s.made ?? "of the file"}>
+              {s.name}
+            </span>
+          )}
           <span className="fig quiet">
             {s.count} {s.of}
           </span>
           {s.held && <span className={`held held-${s.held}`}>{heldWord[s.held]}</span>}
+          {s.made && renaming !== s.name && (
+            <button
+              type="button"
+              className="link"
+              aria-label={`Rename set ${s.name}`}
+              onClick={() => setRenaming(s.name)}
+            >
+              rename
+            </button>
+          )}
           {s.made && <RemoveButton what={`set ${s.name}`} onRemove={() => remove.mutate(s.name)} />}
         </div>
       ))}
-      <h6>Make one</h6>
+      <h3 className="sub">Make one</h3>
       <Choices
         name="Made of"
         options={[

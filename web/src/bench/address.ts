@@ -17,6 +17,8 @@ const bays: Bay[] = ["intake", "balance", "field", "path", "trace", "strength", 
 const averagings: Averaging[] = ["off", "element", "part", "material", "all"];
 const overs: Over[] = ["largest", "smallest", "magnitude"];
 const styles: Style[] = ["shaded", "lines", "inside", "outline"];
+const takes = ["all", "band", "mean", "max", "min"] as const;
+const planes = ["22-12", "11-22", "11-12"] as const;
 const maps: MapName[] = ["auto", "batlow", "vik", "lapaz", "broc"];
 
 const short = (v: number) => Number(v.toPrecision(6)).toString();
@@ -24,6 +26,8 @@ const short = (v: number) => Number(v.toPrecision(6)).toString();
 /** The address that reopens this bay, reading, step, key and camera. */
 export function toAddress(s: BenchState): URLSearchParams {
   const p = new URLSearchParams();
+  const review = reviewFile();
+  if (review) p.set("review", review);
   p.set("bay", s.bay);
   if (s.result !== null) p.set("result", String(s.result));
   if (s.reading) {
@@ -59,8 +63,9 @@ export function toAddress(s: BenchState): URLSearchParams {
   if (s.key.weigh !== "area") p.set("weigh", s.key.weigh);
   lookTo(s, p);
   if (s.arrows) {
-    const { field, length, spacing, full, at, split } = s.arrows;
-    const words = [field, short(length), short(spacing), full ? "full" : "thin", at, ...(split ? ["split"] : [])];
+    const { field, length, spacing, full, at, split, by } = s.arrows;
+    const more = [...(split ? ["split"] : []), ...(by === "set" ? ["set"] : [])];
+    const words = [field, short(length), short(spacing), full ? "full" : "thin", at, ...more];
     p.set("arrows", words.join(","));
   }
   if (!s.labelled) p.set("labelled", "0");
@@ -68,6 +73,25 @@ export function toAddress(s: BenchState): URLSearchParams {
   if (s.gauges !== null) p.set("gauges", String(s.gauges));
   if (s.along) p.set("along", "1");
   if (s.bay === "path" && s.pathTab !== "paths") p.set("places", s.pathTab);
+  if (s.pairing !== null) p.set("curve", String(s.pairing));
+  if (s.test !== null) p.set("record", String(s.test));
+  if (s.tab !== "loop") p.set("plot", s.tab);
+  if (s.beside) p.set("beside", s.beside);
+  if (!s.strata) p.set("strata", "0");
+  if (s.bay === "field" && s.fieldTab !== "values") p.set("drawer", s.fieldTab);
+  if (s.bay === "balance" && s.balanceTab !== "balance") p.set("drawer", s.balanceTab);
+  if (s.member !== null) p.set("member", String(s.member));
+  if (s.cut !== null) p.set("cut", String(s.cut));
+  const { only, take } = s.flagSteps;
+  if (only !== null || take !== "all") p.set("flags", `${only ?? ""}:${take}`);
+  const { distance, shape, linearise, formula, test } = s.profile;
+  if (distance !== "true") p.set("distance", distance);
+  if (shape !== "undeformed") p.set("along-shape", shape);
+  if (linearise) p.set("linear", "1");
+  if (formula) p.set("formula", formula);
+  if (test !== null) p.set("profile-record", String(test));
+  const { plane, held } = s.envelope;
+  if (plane !== "22-12" || !held) p.set("envelope", `${plane}${held ? "" : ",free"}`);
   if (s.element !== null) p.set("element", String(s.element));
   if (s.criterion !== "hashin") p.set("by", s.criterion);
   if (s.bay === "strength" && s.strengthTab !== "failure") p.set("strength", s.strengthTab);
@@ -191,14 +215,15 @@ export function fromAddress(p: URLSearchParams): Partial<BenchState> {
   const arrows = (p.get("arrows") ?? "").split(",");
   const [length, spacing] = [Number(arrows[1]), Number(arrows[2])];
   found.arrows =
-    (arrows.length === 5 || arrows.length === 6) && length > 0 && length <= 2 && spacing >= 0 && spacing <= 1
+    arrows.length >= 5 && arrows.length <= 7 && length > 0 && length <= 2 && spacing >= 0 && spacing <= 1
       ? {
           field: arrows[0]!,
           length,
           spacing,
           full: arrows[3] === "full",
           at: arrows[4] === "tip" || arrows[4] === "outside" ? arrows[4] : "tail",
-          split: arrows[5] === "split",
+          split: arrows.slice(5).includes("split"),
+          by: arrows.slice(5).includes("set") ? "set" : "node",
         }
       : null;
   found.labelled = p.get("labelled") !== "0";
@@ -210,9 +235,59 @@ export function fromAddress(p: URLSearchParams): Partial<BenchState> {
   found.element = number(p.get("element"));
   found.criterion = p.get("by") || "hashin";
   const tab = p.get("strength");
-  if (tab === "stack" || tab === "tests") found.strengthTab = tab;
+  if (tab === "stack" || tab === "tests" || tab === "metals") found.strengthTab = tab;
+  const curve = number(p.get("curve"));
+  if (curve !== null) found.pairing = curve;
+  const record = number(p.get("record"));
+  if (record !== null) found.test = record;
+  if (p.get("bay")) {
+    found.tab = p.get("plot") || "loop";
+    found.beside = p.get("beside") ?? "";
+    found.strata = p.get("strata") !== "0";
+  }
+  const drawer = p.get("drawer");
+  if (bay === "field") found.fieldTab = drawer || "values";
+  if (bay === "balance") found.balanceTab = drawer || "balance";
+  found.member = number(p.get("member"));
+  found.cut = number(p.get("cut"));
+  const [only, take] = (p.get("flags") ?? ":all").split(":");
+  found.flagSteps = { only: number(only ?? null), take: takes.find((t) => t === take) ?? "all" };
+  found.profile = {
+    distance: p.get("distance") || "true",
+    shape: p.get("along-shape") === "deformed" ? "deformed" : "undeformed",
+    linearise: p.get("linear") === "1",
+    formula: p.get("formula") ?? "",
+    test: number(p.get("profile-record")),
+  };
+  const [plane, held] = (p.get("envelope") ?? "22-12").split(",");
+  found.envelope = { plane: planes.find((k) => k === plane) ?? "22-12", held: held !== "free" };
   return found;
 }
+
+/** What an address that came from elsewhere named: told where it is not there, forgotten once it was found. */
+export const arrived: { review?: string; result?: number; pairing?: number; test?: number } = {};
+
+function arrive(p: URLSearchParams): void {
+  const { result, pairing, test } = fromAddress(p);
+  Object.assign(arrived, {
+    review: p.get("review") ?? undefined,
+    result: result ?? undefined,
+    pairing: pairing ?? undefined,
+    test: test ?? undefined,
+  });
+}
+
+let file = "";
+
+/** The file of the review that is open: part of every address, so that a link is not taken for one of another review. */
+export const reviewFile = (now?: string) => {
+  file = now ?? file;
+  return file;
+};
+
+/** The address of what was kept: of this review whatever its file is called by now, and never the list it stands in. */
+export const inThisReview = (address: string) =>
+  address.replace(/review=[^&]*&/, "").replace(/bay=exhibits/, "bay=field");
 
 /** Keeps the address bar and the bench in step; a bay change makes an entry one can go back to. */
 export function useAddress(): void {
@@ -222,28 +297,37 @@ export function useAddress(): void {
   // Only an address that came from elsewhere is taken over: the page's first, back and forward, a link to an exhibit.
   // One the bench wrote itself may arrive late, when the bench has already moved on.
   const own = arrived !== "POP" && (location.state as { own?: boolean } | null)?.own === true;
+  const following = useRef(false);
+  const timer = useRef(0);
+  const written = useRef("");
   // biome-ignore lint/correctness/useExhaustiveDependencies: once for each navigation
   useEffect(() => {
-    if (!own) useBench.setState(fromAddress(params));
+    if (own) return;
+    arrive(params);
+    // Going back is no new step forward: what follows from it makes no entry of its own.
+    following.current = true;
+    useBench.setState(fromAddress(params));
+    following.current = false;
+    // The address is there already: to write it again could cross another step back.
+    window.clearTimeout(timer.current);
+    written.current = toAddress(useBench.getState()).toString();
   }, [location.key]);
   const write = useRef(setParams);
   write.current = setParams;
   useEffect(() => {
-    let timer = 0;
-    let written = "";
     const stop = useBench.subscribe((state, before) => {
-      window.clearTimeout(timer);
-      const push = state.bay !== before.bay;
+      window.clearTimeout(timer.current);
+      const push = state.bay !== before.bay && !following.current;
       const send = () => {
         const next = toAddress(useBench.getState());
-        if (next.toString() === written) return;
-        written = next.toString();
+        if (next.toString() === written.current) return;
+        written.current = next.toString();
         write.current(next, { replace: !push, state: { own: true } });
       };
-      timer = window.setTimeout(send, push ? 0 : 200);
+      timer.current = window.setTimeout(send, push ? 0 : 200);
     });
     return () => {
-      window.clearTimeout(timer);
+      window.clearTimeout(timer.current);
       stop();
     };
   }, []);

@@ -98,6 +98,8 @@ export interface ArrowChoice {
   at: "tail" | "tip" | "outside";
   /** Each direction has an arrow of its own. */
   split: boolean;
+  /** One arrow a node or face, or one a set: its resultant. */
+  by: "node" | "set";
 }
 
 export const freshArrows = (field: string): ArrowChoice => ({
@@ -107,11 +109,13 @@ export const freshArrows = (field: string): ArrowChoice => ({
   full: false,
   at: "tail",
   split: false,
+  by: "node",
 });
 
 /** What a click on the model does. */
 export type Picking =
   | "stack"
+  | "axes"
   | "flag"
   | "point"
   | "hide"
@@ -122,6 +126,18 @@ export type Picking =
   | "path"
   | "plane"
   | "gauge";
+
+/** The axes a click makes: the direction that is then read in them, and whether they come of a face or of three nodes. */
+export interface Making {
+  want: "" | "radial" | "hoop" | "axial" | "normal";
+  by: "face" | "nodes";
+}
+
+/** Which flags are followed through the steps, and what of the elements that meet at one. */
+export interface FlagChoice {
+  only: number | null;
+  take: "all" | "band" | "mean" | "max" | "min";
+}
 
 /** What has been picked to be measured. */
 export interface Measuring {
@@ -270,6 +286,8 @@ export interface Pane {
   envelope: EnvelopeChoice;
   /** Places picked for what is being made. */
   picks: Pick[];
+  making: Making | null;
+  flagSteps: FlagChoice;
 }
 
 /** What the bench has once, whatever its panes show. */
@@ -349,6 +367,8 @@ export const freshPane: Pane = {
   criterion: "hashin",
   envelope: { plane: "22-12", held: true },
   picks: [],
+  making: null,
+  flagSteps: { only: null, take: "all" },
 };
 
 export const freshShared: Shared = {

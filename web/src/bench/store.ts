@@ -3,6 +3,7 @@ import { create } from "zustand";
 import {
   type Actions,
   type BenchState,
+  freshKey,
   freshLook,
   freshPane,
   freshPlaying,
@@ -82,6 +83,10 @@ function actionsOf(pane: number): Actions {
         gauges: null,
         element: null,
         picks: [],
+        making: null,
+        flagSteps: { only: null, take: "all" },
+        key: freshKey,
+        picking: "flag",
         pairing: null,
         play: freshPlaying,
       }),

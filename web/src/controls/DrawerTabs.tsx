@@ -1,4 +1,5 @@
-import type { ReactNode } from "react";
+import { type ReactNode, useId } from "react";
+import { TabList } from "./TabList";
 
 export interface DrawerTab {
   tab: string;
@@ -14,22 +15,21 @@ interface Props {
 }
 
 /** The tabs of a bay's drawer, and what the chosen one holds. */
-export const DrawerTabs = ({ name, tabs, chosen, onChoose }: Props) => (
-  <>
-    <div className="drawer-tabs" role="tablist" aria-label={name}>
-      {tabs.map(({ tab, label }) => (
-        <button
-          type="button"
-          role="tab"
-          key={tab}
-          aria-selected={chosen === tab}
-          className={chosen === tab ? "on" : ""}
-          onClick={() => onChoose(tab)}
-        >
-          {label}
-        </button>
-      ))}
-    </div>
-    {tabs.find((t) => t.tab === chosen)?.drawn()}
-  </>
-);
+export function DrawerTabs({ name, tabs, chosen, onChoose }: Props) {
+  const panel = useId();
+  return (
+    <>
+      <TabList
+        name={name}
+        className="drawer-tabs"
+        tabs={tabs.map(({ tab, label }) => ({ tab, label }))}
+        chosen={chosen}
+        onChoose={onChoose}
+        panel={panel}
+      />
+      <div id={panel} role="tabpanel" aria-labelledby={`${panel}-${chosen}`}>
+        {tabs.find((t) => t.tab === chosen)?.drawn()}
+      </div>
+    </>
+  );
+}

@@ -10,7 +10,8 @@ export function FoldField() {
       unit="°"
       value={measuring.fold}
       min={0}
-      onSet={(fold) => set({ measuring: { ...measuring, fold: Math.min(180, fold) } })}
+      max={180}
+      onSet={(fold) => set({ measuring: { ...measuring, fold } })}
     />
   );
 }

@@ -1,4 +1,4 @@
-import { useState } from "react";
+import { useId, useState } from "react";
 import { parse } from "../reading/format";
 
 interface Props {
@@ -8,15 +8,34 @@ interface Props {
   unit?: string;
   name?: string;
   min?: number;
+  max?: number;
+  /** Only whole numbers mean something. */
+  whole?: boolean;
 }
 
-/** A number that is taken when Enter is pressed or the field is left; what is no number is put back. */
-export function NumberField({ label, value, onSet, unit, name, min }: Props) {
+/** Why a number that was typed cannot be taken; '' where it can. */
+export function refusal(typed: number | null, min?: number, max?: number, whole = false): string {
+  if (typed === null) return "This is no number.";
+  if (whole && !Number.isInteger(typed)) return "A whole number.";
+  if (min !== undefined && max !== undefined && (typed < min || typed > max)) return `From ${min} to ${max}.`;
+  if (min !== undefined && typed < min) return `At least ${min}.`;
+  if (max !== undefined && typed > max) return `At most ${max}.`;
+  return "";
+}
+
+/** A number that is taken when Enter is pressed or the field is left; one that cannot be stays, with the reason, until Escape. */
+export function NumberField({ label, value, onSet, unit, name, min, max, whole }: Props) {
   const [text, setText] = useState<string | null>(null);
+  const [wrong, setWrong] = useState("");
+  const id = useId();
   const shown = Number(value.toPrecision(8)).toString();
   const finish = () => {
-    const typed = text === null ? null : parse(text);
-    if (typed !== null && typed !== value && (min === undefined || typed >= min)) onSet(typed);
+    if (text === null) return;
+    const typed = parse(text);
+    const why = text.trim() === "" ? "" : refusal(typed, min, max, whole);
+    setWrong(why);
+    if (why) return;
+    if (typed !== null && typed !== value) onSet(typed);
     setText(null);
   };
   return (
@@ -24,13 +43,20 @@ export function NumberField({ label, value, onSet, unit, name, min }: Props) {
       {label}
       <span className="with-unit">
         <input
-          className="form-control form-control-sm fig"
+          className={`form-control form-control-sm fig ${wrong ? "is-wrong" : ""}`}
           inputMode="decimal"
           aria-label={name ?? label}
+          aria-invalid={wrong ? true : undefined}
+          aria-describedby={wrong ? id : undefined}
           value={text ?? shown}
           onChange={(e) => setText(e.target.value)}
           onBlur={finish}
           onKeyDown={(e) => {
+            if (e.key === "Escape" && wrong) {
+              e.stopPropagation();
+              setText(null);
+              setWrong("");
+            }
             if (e.key !== "Enter") return;
             // It is taken here; a form around it is not sent by it.
             e.preventDefault();
@@ -38,6 +64,11 @@ export function NumberField({ label, value, onSet, unit, name, min }: Props) {
           }}
         />
         {unit}
+        {wrong && (
+          <span className="wrong" id={id} role="alert">
+            {wrong}
+          </span>
+        )}
       </span>
     </label>
   );

@@ -2,7 +2,8 @@ import { useState } from "react";
 import { Form } from "react-bootstrap";
 import { useNavigate } from "react-router";
 import { api, ask, type Exhibit } from "../api/client";
-import { useChange, useExhibits } from "../api/queries";
+import { useChange, useExhibits, useRemoved } from "../api/queries";
+import { inThisReview } from "../bench/address";
 import { Missing } from "../controls/Missing";
 
 /** What was kept: each with its picture or table, its reading, a note, and the way back to it. */
@@ -10,7 +11,7 @@ export function ExhibitsDrawer() {
   const exhibits = useExhibits();
   return (
     <div data-testid="exhibits">
-      <h5>Exhibits</h5>
+      <h3>Exhibits</h3>
       {!exhibits.data?.length && (
         <div className="quiet">
           <Missing
@@ -45,6 +46,9 @@ function Card({ exhibit: e }: { exhibit: Exhibit }) {
       }),
     ),
   );
+  const removed = useRemoved(Boolean(e.gone));
+  const away = removed.data?.find((r) => r.kind === "result" && r.result === e.result);
+  const back = useChange((item: number) => ask(api.POST("/api/removed/{item}", { params: { path: { item } } })));
   const remove = useChange(() => ask(api.DELETE("/api/exhibits/{exhibit}", { params: { path: { exhibit: e.id } } })));
   return (
     <article className="exhibit" data-testid={`exhibit-${e.kind}`}>
@@ -78,24 +82,29 @@ function Card({ exhibit: e }: { exhibit: Exhibit }) {
         <>
           <b>{e.title}</b>
           <div className="small-line">{e.sentence}</div>
+          {e.shown && (
+            <div className="small-line" data-testid="shown">
+              {e.shown}
+            </div>
+          )}
           {e.caveats.map((c) => (
             <div className="quiet small-line" key={c}>
               {c}
             </div>
           ))}
-          {e.verdict && (
-            <div className={`verdict verdict-${e.verdict.startsWith("Agrees:") ? "good" : "doubt"}`}>{e.verdict}</div>
-          )}
+          {e.verdict && <div className={`verdict verdict-${e.state || "doubt"}`}>{e.verdict}</div>}
           {e.note && <p className="note">{e.note}</p>}
         </>
       )}
       <div className="row-line actions">
-        {e.address && (
-          <button
-            type="button"
-            className="link"
-            onClick={() => navigate(e.address.replace(/bay=exhibits/, "bay=field"))}
-          >
+        {e.gone && <span className="doubt">{e.gone}</span>}
+        {e.gone && away && (
+          <button type="button" className="link" onClick={() => back.mutate(away.id)}>
+            Bring the result back
+          </button>
+        )}
+        {e.address && !e.gone && (
+          <button type="button" className="link" onClick={() => navigate(inThisReview(e.address))}>
             Go there
           </button>
         )}

@@ -16,6 +16,7 @@ import { firstOf, profileFigure } from "../plots/ProfilePlot";
 import { envelopeFigure, testedFigure } from "../plots/StrengthPlots";
 import { activeView } from "../view/handle";
 import { pictureOfView } from "./picture";
+import { shownOf, shownWords } from "./shown";
 
 /** What a side of a curve is of, in a word; its sentence says the rest. */
 const wordOf = ({ curve, field }: TraceSpec) =>
@@ -90,7 +91,11 @@ export function KeepDialog({ onClose }: { onClose: () => void }) {
           : kind === "gauges" || kind === "stack" || kind === "tested"
             ? "table"
             : kind;
-      const common = { kind: of, title: title.trim() || usual[kind], note, address: `/?${toAddress(bench)}` };
+      const ofCurve = kind === "curve" || kind === "table";
+      const test = kind === "table" || (kind === "curve" && overlay.data) ? bench.test : null;
+      const shown = shownOf(bench, kind === "view", ofCurve ? (pairing?.id ?? null) : null, test);
+      const words = await shownWords(shown);
+      const common = { kind: of, title: title.trim() || usual[kind], note, address: `/?${toAddress(bench)}`, shown };
       if (kind === "view") {
         if (!values.data) throw new Error("The view is not drawn yet.");
         await keep.mutateAsync({
@@ -98,7 +103,7 @@ export function KeepDialog({ onClose }: { onClose: () => void }) {
           sentence: values.data.head.sentence,
           caveats: [...activeView().notes, ...values.data.head.caveats],
           verdict: "",
-          picture: pictureOfView(values.data.head),
+          picture: pictureOfView(values.data.head, words),
           table: null,
         });
       } else if (plies?.answer) {
@@ -107,18 +112,18 @@ export function KeepDialog({ onClose }: { onClose: () => void }) {
           sentence: plies.answer.sentence,
           caveats: plies.answer.caveats ?? [],
           verdict: plies.answer.verdict ?? "",
-          picture: plies.figure ? await plotPicture(plies.figure, "png") : null,
+          picture: plies.figure ? await plotPicture({ ...plies.figure, caption: words }, "png") : null,
           table: await (await tableOf(kind, plies.words!, "csv")).text(),
         });
       } else if (answered) {
-        const words = kind === "profile" ? firstOf(profiles).words : gaugeWords!;
+        const asked = kind === "profile" ? firstOf(profiles).words : gaugeWords!;
         await keep.mutateAsync({
           ...common,
           sentence: answered.sentence,
           caveats: answered.caveats ?? [],
           verdict: answered.verdict ?? "",
-          picture: kind === "profile" ? await plotPicture(profileFigure(profiles), "png") : null,
-          table: await (await tableOf(kind, words, "csv")).text(),
+          picture: kind === "profile" ? await plotPicture({ ...profileFigure(profiles), caption: words }, "png") : null,
+          table: await (await tableOf(kind, asked, "csv")).text(),
         });
       } else if (pairing) {
         const sentence = `${pairing.y.sentence}; against ${pairing.x.sentence}`;
@@ -126,7 +131,9 @@ export function KeepDialog({ onClose }: { onClose: () => void }) {
         const caveats = [...pairing.caveats, ...(match.data?.corrections ?? [])];
         const here = { x: pairing.x.values[bench.step] ?? null, y: pairing.y.values[bench.step] ?? null };
         const picture =
-          kind === "curve" ? await plotPicture({ ...loopPlot(pairing, overlay.data), here }, "png") : null;
+          kind === "curve"
+            ? await plotPicture({ ...loopPlot(pairing, overlay.data), here, caption: words }, "png")
+            : null;
         const source =
           kind === "curve"
             ? `/api/pairings/${pairing.id}/curve.csv`
@@ -151,7 +158,7 @@ export function KeepDialog({ onClose }: { onClose: () => void }) {
             void done();
           }}
         >
-          <h5 id="keep-title">Keep as exhibit</h5>
+          <h3 id="keep-title">Keep as exhibit</h3>
           <Choices
             name="What to keep"
             options={[

@@ -9,10 +9,14 @@ const words = "Instrument Sans Variable, sans-serif";
 const figures = "Spline Sans Mono, monospace";
 
 /** The view as a PNG with its key and its caption drawn into it. */
-export const pictureOfView = (head: ValuesHead): string => drawPicture(head).toDataURL("image/png");
+export const pictureOfView = (head: ValuesHead, shown: string): string =>
+  drawPicture(head, undefined, shown).toDataURL("image/png");
 
-/** The view with its key and its caption on a canvas; ``caption`` keeps room for so many lines in every frame of a film. */
-export function drawPicture(head: ValuesHead, caption?: number): HTMLCanvasElement {
+/**
+ * The view with its key and its caption on a canvas. ``caption`` keeps room for so many lines in every frame of a film; ``shown``:
+ * what it is of beside its reading.
+ */
+export function drawPicture(head: ValuesHead, caption?: number, shown = ""): HTMLCanvasElement {
   const source = activeView().capture?.();
   const key = document.querySelector<HTMLElement>('[data-testid="core-key"]');
   if (!source || !key) throw new Problem("The view is not drawn yet.", "Wait for the model, then keep it again.");
@@ -21,7 +25,8 @@ export function drawPicture(head: ValuesHead, caption?: number): HTMLCanvasEleme
   const width = source.clientWidth + keyWidth;
   const state = useBench.getState();
   const caveats = [...activeView().notes, ...head.caveats];
-  if (state.exaggeration !== 1)
+  if (shown) caveats.unshift(`${shown}.`);
+  else if (state.exaggeration !== 1)
     caveats.unshift(
       state.exaggeration === 0
         ? "Shown undeformed."

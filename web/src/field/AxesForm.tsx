@@ -1,10 +1,12 @@
 import { useQueryClient } from "@tanstack/react-query";
-import { useState } from "react";
+import { useEffect, useState } from "react";
 import { Form } from "react-bootstrap";
 import { api, ask, type Contents } from "../api/client";
 import { useChange } from "../api/queries";
 import { useBench } from "../bench/store";
+import { Section } from "../controls/Section";
 import { figure, parsePoint } from "../reading/format";
+import { useAxes } from "../view/makeAxes";
 
 type Kind = "cartesian" | "cylindrical" | "spherical";
 type Point = [number, number, number];
@@ -24,24 +26,36 @@ export function AxesForm({ contents }: { contents: Contents }) {
   const read = points.map(parsePoint);
   const ready = name.trim() !== "" && read.every((p) => p !== null);
   const result = contents.id;
-  const keep = useChange(() =>
-    ask(
-      api.PUT("/api/results/{result}/axes", {
-        params: { path: { result } },
-        body: { name: name.trim(), kind, origin: read[0] as Point, third: read[1] as Point, first: read[2] as Point },
-      }),
-    ),
-  );
   const remove = useChange((n: string) =>
     ask(api.DELETE("/api/results/{result}/axes/{name}", { params: { path: { result, name: n } } })),
   );
   const client = useQueryClient();
+  const { make } = useAxes();
+  const { picks, making, picking, set } = useBench();
+  const picked = picking === "axes" && making?.by === "nodes" ? picks : [];
+  // Three nodes are enough: they are the axes.
+  const nodes = picked.length === 3 ? picked.map((p) => p.node).join() : "";
+  // biome-ignore lint/correctness/useExhaustiveDependencies: once for each three nodes
+  useEffect(() => {
+    if (nodes) make({ how: "nodes", kind, nodes: nodes.split(",").map(Number), name: name.trim() }, () => setName(""));
+  }, [nodes]);
+  const pick = (by: "face" | "nodes") =>
+    set(
+      picking === "axes" && making?.by === by
+        ? { picking: "flag", making: null, picks: [] }
+        : { picking: "axes", making: { want: "", by }, picks: [] },
+    );
   const own = contents.axes.filter((a) => !["global", "element", "material"].includes(a.name));
   return (
-    <details data-testid="axes">
-      <summary>
-        Axes <span className="fig">{own.length ? own.map((a) => a.name).join(", ") : "global"}</span>
-      </summary>
+    <Section
+      name="axes"
+      testid="axes"
+      summary={
+        <>
+          Axes <span className="fig">{own.length ? own.map((a) => a.name).join(", ") : "global"}</span>
+        </>
+      }
+    >
       {own.map((a) => (
         <div className="row-line" key={a.name}>
           <button
@@ -53,6 +67,7 @@ export function AxesForm({ contents }: { contents: Contents }) {
           </button>
           <small className="quiet">
             {a.kind} at {a.origin.map((v) => figure(v, 4)).join(", ")}
+            {a.how && `; ${a.how}`}
           </small>
           <button
             type="button"
@@ -71,13 +86,8 @@ export function AxesForm({ contents }: { contents: Contents }) {
         onSubmit={(e) => {
           e.preventDefault();
           if (!ready) return;
-          keep.mutate(undefined, {
-            onSuccess: async () => {
-              await client.invalidateQueries({ queryKey: ["contents"] });
-              setReading({ axes: name.trim() });
-              setName("");
-            },
-          });
+          const [origin, third, first] = read as [Point, Point, Point];
+          make({ name: name.trim(), kind, origin, third, first }, () => setName(""));
         }}
       >
         <div className="row-line">
@@ -100,6 +110,31 @@ export function AxesForm({ contents }: { contents: Contents }) {
             <option value="spherical">spherical</option>
           </Form.Select>
         </div>
+        <div className="row-line actions">
+          <button
+            type="button"
+            className={`ghost ${picking === "axes" && making?.by === "face" ? "on" : ""}`}
+            aria-pressed={picking === "axes" && making?.by === "face"}
+            title="A flat face gives its normal, one of a bore or pin the axis it lies round"
+            onClick={() => pick("face")}
+          >
+            From a face
+          </button>
+          <button
+            type="button"
+            className={`ghost ${picking === "axes" && making?.by === "nodes" ? "on" : ""}`}
+            aria-pressed={picking === "axes" && making?.by === "nodes"}
+            title={
+              kind === "cylindrical"
+                ? "Three nodes round the bore"
+                : "Three nodes: origin, third direction, first direction"
+            }
+            onClick={() => pick("nodes")}
+          >
+            From three nodes
+          </button>
+        </div>
+        <div className="quiet small-line">or typed:</div>
         {["Origin", third[kind], "Point in the first direction"].map((label, i) => (
           <label className="row-line" key={i === 1 ? "third" : label}>
             {label}
@@ -116,6 +151,6 @@ export function AxesForm({ contents }: { contents: Contents }) {
           </button>
         </div>
       </form>
-    </details>
+    </Section>
   );
 }

@@ -108,7 +108,7 @@ function NewCut({ list, onMade }: { list: CutItem[]; onMade: (id: number) => voi
   const numbers = iso.split(/[;\s]+/).map(parse);
   return (
     <>
-      <h6>A new cut</h6>
+      <h3 className="sub">A new cut</h3>
       <Choices
         name="Kind of cut"
         options={[

@@ -19,7 +19,7 @@ const tabs: DrawerTab[] = [
 export function FieldDrawer() {
   const { result, reading, fieldTab, set } = useBench();
   const contents = useContents(result);
-  if (!reading || !contents.data) return <h5>Field</h5>;
+  if (!reading || !contents.data) return <h3>Field</h3>;
   return (
     <div data-testid="field">
       <DrawerTabs name="Field" tabs={tabs} chosen={fieldTab} onChoose={(tab) => set({ fieldTab: tab })} />

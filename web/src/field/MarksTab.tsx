@@ -33,7 +33,7 @@ function Flags() {
   const remove = useChange((flag: number) => ask(api.DELETE("/api/flags/{flag}", { params: { path: { flag } } })));
   return (
     <>
-      <h5>Flags</h5>
+      <h3>Flags</h3>
       <div className="row-line">
         <span>A click plants at</span>
         <Choices<Picking>
@@ -114,7 +114,7 @@ function Arrows() {
   const change = (to: Partial<NonNullable<typeof arrows>>) => arrows && set({ arrows: { ...arrows, ...to } });
   return (
     <>
-      <h6>Arrows and crosses</h6>
+      <h3 className="sub">Arrows and crosses</h3>
       <div className="row-line">
         <label htmlFor="arrows">Of</label>
         <Form.Select
@@ -140,14 +140,16 @@ function Arrows() {
             unit="% of the model"
             value={100 * arrows.length}
             min={0.1}
-            onSet={(v) => change({ length: Math.min(2, v / 100) })}
+            max={200}
+            onSet={(v) => change({ length: v / 100 })}
           />
           <NumberField
             label="Spacing"
             unit="% of the model"
             value={100 * arrows.spacing}
             min={0}
-            onSet={(v) => change({ spacing: Math.min(1, v / 100) })}
+            max={100}
+            onSet={(v) => change({ spacing: v / 100 })}
           />
           <div className="row-line">
             <Choices
@@ -204,7 +206,7 @@ function Measure() {
   const m = answer.data;
   return (
     <>
-      <h6>Measure</h6>
+      <h3 className="sub">Measure</h3>
       <Choices
         name="Measure"
         options={named(...measures.map((k) => k.what))}

@@ -1,15 +1,15 @@
 import { useQueryClient } from "@tanstack/react-query";
-import { Eye, EyeOff, Ghost, Square } from "lucide-react";
 import { useState } from "react";
 import { Form } from "react-bootstrap";
 import { api, ask, type Contents } from "../api/client";
 import { useChange, useContents, useDeformation } from "../api/queries";
-import { freshReading, type Style, useBench } from "../bench/store";
+import { type Style, useBench } from "../bench/store";
 import { Choices, type Option } from "../controls/Choices";
 import { NumberField } from "../controls/NumberField";
 import { Refused } from "../controls/Refused";
 import { Switch } from "../controls/Switch";
 import { figure, parse, roundUp } from "../reading/format";
+import { Parts } from "./Parts";
 
 const styles: Option<Style>[] = [
   { value: "shaded", label: "shaded", title: "Faces with the reading on them" },
@@ -30,7 +30,7 @@ export function ModelTab() {
   return (
     <div>
       <Parts contents={contents.data} />
-      <h6>Drawn as</h6>
+      <h3 className="sub">Drawn as</h3>
       <Choices name="Drawn as" options={styles} value={look.style} onChoose={(style) => setLook({ style })} />
       <Switch
         id="mesh-lines"
@@ -81,107 +81,6 @@ export function ModelTab() {
   );
 }
 
-/** Parts by list: shown, alone, seen through. */
-function Parts({ contents }: { contents: Contents }) {
-  const { look, setLook, picking, set, setReading, reading } = useBench();
-  const [search, setSearch] = useState("");
-  const all = contents.parts.map((_, i) => i);
-  const toggle = (list: number[], i: number) =>
-    list.includes(i) ? list.filter((k) => k !== i) : [...list, i].sort((a, b) => a - b);
-  const shown = contents.parts
-    .map((part, i) => ({ part, i }))
-    .filter(({ part }) => part.name.toLowerCase().includes(search.toLowerCase()));
-  const named = contents.fields.find((f) => f.name === "part" && f.labels.length > 0);
-  return (
-    <>
-      <h5>Parts</h5>
-      {contents.parts.length > 8 && (
-        <input
-          className="form-control form-control-sm"
-          placeholder="Search parts"
-          aria-label="Search parts"
-          value={search}
-          onChange={(e) => setSearch(e.target.value)}
-        />
-      )}
-      <div className="parts-list" data-testid="parts">
-        {shown.map(({ part, i }) => {
-          const hidden = look.hidden.includes(i);
-          const last = !hidden && look.hidden.length === all.length - 1;
-          return (
-            <div className={`part-row ${hidden ? "off" : ""}`} key={part.name}>
-              <button
-                type="button"
-                className="icon"
-                aria-pressed={!hidden}
-                aria-label={`Show ${part.name}`}
-                title={last ? "The last part stays" : hidden ? "Hidden: show" : "Shown: hide"}
-                disabled={last}
-                onClick={() => setLook({ hidden: toggle(look.hidden, i) })}
-              >
-                {hidden ? <EyeOff size={15} /> : <Eye size={15} />}
-              </button>
-              <span className="name" title={part.name}>
-                {part.name}
-              </span>
-              <span className="fig quiet">{part.elements.toLocaleString("en").replaceAll(",", "\u202f")}</span>
-              <button
-                type="button"
-                className="icon"
-                aria-pressed={look.translucent.includes(i)}
-                aria-label={`See through ${part.name}`}
-                title="Translucent"
-                disabled={hidden}
-                onClick={() => setLook({ translucent: toggle(look.translucent, i) })}
-              >
-                {look.translucent.includes(i) ? <Ghost size={15} /> : <Square size={15} />}
-              </button>
-              <button
-                type="button"
-                className="link"
-                aria-label={`${part.name} alone`}
-                onClick={() => setLook({ hidden: all.filter((k) => k !== i) })}
-              >
-                alone
-              </button>
-            </div>
-          );
-        })}
-      </div>
-      <div className="row-line actions">
-        <button
-          type="button"
-          className="ghost"
-          disabled={!look.hidden.length && !look.translucent.length}
-          onClick={() => setLook({ hidden: [], translucent: [] })}
-        >
-          Show all
-        </button>
-        <button
-          type="button"
-          className={`ghost ${picking === "hide" ? "on" : ""}`}
-          aria-pressed={picking === "hide"}
-          disabled={contents.parts.length < 2}
-          title={contents.parts.length < 2 ? "There is one part" : "A click on the model hides the part under it"}
-          onClick={() => set({ picking: picking === "hide" ? "flag" : "hide" })}
-        >
-          Hide by click
-        </button>
-        {named && reading?.field !== "part" && (
-          <button
-            type="button"
-            className="ghost"
-            title="Each part in a colour of its own, with a key of names"
-            onClick={() => setReading({ ...freshReading("part", named.measures[0]?.name ?? "value") })}
-          >
-            Colour by part
-          </button>
-        )}
-      </div>
-    </>
-  );
-}
-
 function Deformed({ contents }: { contents: Contents }) {
   const { result, step, exaggeration, undeformed, set } = useBench();
   const moves = contents.moves;
@@ -190,7 +89,7 @@ function Deformed({ contents }: { contents: Contents }) {
   const automatic = largest > 0 ? Math.max(1, roundUp((0.06 * contents.size) / largest)) : 1;
   return (
     <>
-      <h6>Deformed shape</h6>
+      <h3 className="sub">Deformed shape</h3>
       {!moves && <div className="quiet">No displacement in this result.</div>}
       {moves && (
         <>
@@ -256,7 +155,7 @@ function Half({ contents }: { contents: Contents }) {
   const axis = half ? ("xyz"[half.axis] as "x" | "y" | "z") : "";
   return (
     <>
-      <h6>Half of a body</h6>
+      <h3 className="sub">Half of a body</h3>
       <div className="row-line">
         <label htmlFor="half">Mirrored at</label>
         <Form.Select

@@ -33,7 +33,7 @@ export function ValuesTab() {
   const shells = Object.keys(contents.data.cells).some((c) => c.startsWith("tri") || c.startsWith("quad"));
   return (
     <div>
-      <h5>Averaging</h5>
+      <h3>Averaging</h3>
       <table className="figures averagings" data-testid="averagings">
         <thead>
           <tr>
@@ -134,7 +134,8 @@ export function ValuesTab() {
           unit="°"
           value={reading.fold}
           min={0}
-          onSet={(fold) => setReading({ fold: Math.min(180, fold) })}
+          max={180}
+          onSet={(fold) => setReading({ fold })}
         />
       )}
       {onPlane && (
@@ -173,7 +174,7 @@ function KeySettings() {
   };
   return (
     <>
-      <h6>Colour key</h6>
+      <h3 className="sub">Colour key</h3>
       <div>
         <div className="small-line">Limits fitted to</div>
         <Choices
@@ -210,7 +211,9 @@ function KeySettings() {
         unit={key.bands === 0 ? "continuous" : ""}
         value={key.bands}
         min={0}
-        onSet={(n) => setKey({ bands: Math.min(64, Math.round(n)) })}
+        max={64}
+        whole
+        onSet={(bands) => setKey({ bands })}
       />
       <div className="row-line">
         <span>Drawn as</span>

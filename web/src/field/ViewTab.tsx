@@ -10,6 +10,7 @@ import { Choices } from "../controls/Choices";
 import { RemoveButton } from "../controls/RemoveButton";
 import { Switch } from "../controls/Switch";
 import { pictureOfView } from "../exhibits/picture";
+import { shownOf, shownWords } from "../exhibits/shown";
 
 type Direction = [number, number, number];
 
@@ -34,7 +35,7 @@ export function ViewTab() {
   const planar = contents.data.planar;
   return (
     <div>
-      <h5>Looked at from</h5>
+      <h3>Looked at from</h3>
       <Choices
         name="Looked at from"
         options={directions.map(({ label, from }) => ({ value: from, label, disabled: planar }))}
@@ -62,15 +63,16 @@ export function ViewTab() {
         onSet={(perspective) => setLook({ perspective })}
       />
       <NamedViews />
-      <h6>Picture</h6>
+      <h3 className="sub">Picture</h3>
       <div className="row-line actions">
         <button
           type="button"
           className="ghost"
           disabled={!values.data}
-          onClick={() => {
+          onClick={async () => {
             try {
-              save(pictureOfView(values.data!.head), `${contents.data!.name} ${values.data!.head.sentence}.png`);
+              const words = await shownWords(shownOf(useBench.getState(), true));
+              save(pictureOfView(values.data!.head, words), `${contents.data!.name} ${values.data!.head.sentence}.png`);
             } catch (error) {
               tell(error);
             }
@@ -95,7 +97,7 @@ function NamedViews() {
   const remove = useChange((view: number) => ask(api.DELETE("/api/views/{view}", { params: { path: { view } } })));
   return (
     <>
-      <h6>Own views</h6>
+      <h3 className="sub">Own views</h3>
       {(views.data ?? []).map((v) => (
         <div className="part-row" key={v.id} data-testid="named-view">
           <button

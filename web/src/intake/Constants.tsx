@@ -16,7 +16,7 @@ export function Constants({ contents, onStated }: Props) {
   );
   return (
     <>
-      <h6>Materials</h6>
+      <h3 className="sub">Materials</h3>
       {contents.planar && (
         <div className="row-line">
           <label htmlFor="model">Planar model in</label>
@@ -37,7 +37,9 @@ export function Constants({ contents, onStated }: Props) {
       <table className="figures" data-testid="materials">
         <thead>
           <tr>
-            <th />
+            <th>
+              <span className="visually-hidden">constant</span>
+            </th>
             {contents.constants.map((c) => (
               <th key={c.name} title={c.label}>
                 {c.symbol} {c.unit}

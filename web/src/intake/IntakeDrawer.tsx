@@ -1,22 +1,25 @@
 import { useQueryClient } from "@tanstack/react-query";
 import { FileUp } from "lucide-react";
-import { type DragEvent, useRef, useState } from "react";
+import { type DragEvent, useEffect, useRef, useState } from "react";
 import { Form, ProgressBar } from "react-bootstrap";
 import { query } from "../api/binary";
 import { api, ask, type Job, Problem, toProblem } from "../api/client";
-import { readingQuery, useChange, useContents, useReview } from "../api/queries";
+import { readingQuery, useChange, useContents } from "../api/queries";
+import { taken, useDropped } from "../bench/dropped";
 import { say, tell } from "../bench/notices";
 import { useBench } from "../bench/store";
+import { Section } from "../controls/Section";
 import { figure } from "../reading/format";
 import { Constants } from "./Constants";
+import { receive } from "./Dropping";
 import { FieldEntry } from "./FieldEntry";
+import { RemovedList, Results } from "./Kept";
 
 type State = { phase: "idle" } | { phase: "sending"; share: number; text: string } | { phase: "reading"; job: Job };
 
 /** Takes result files in and says what is in them; every guess is marked and the unit system can be stated. */
 export function IntakeDrawer() {
   const { result, reading, step } = useBench();
-  const review = useReview();
   const contents = useContents(result);
   const client = useQueryClient();
   const [state, setState] = useState<State>({ phase: "idle" });
@@ -26,7 +29,6 @@ export function IntakeDrawer() {
   const input = useRef<HTMLInputElement>(null);
   const stopped = useRef(false);
   const stated = () => void client.invalidateQueries();
-  const away = useChange(() => ask(api.DELETE("/api/results/{result}", { params: { path: { result: result! } } })));
   const units = useChange((s: string) =>
     ask(api.PUT("/api/results/{result}/units", { params: { path: { result: result! } }, body: { system: s } })),
   );
@@ -72,15 +74,23 @@ export function IntakeDrawer() {
       setState({ phase: "idle" });
     }
   };
+  const { files: dropped, as } = useDropped();
+  const takeIn = useRef(take);
+  takeIn.current = take;
+  useEffect(() => {
+    if (as !== "result") return;
+    taken();
+    void takeIn.current(dropped);
+  }, [dropped, as]);
   const onDrop = (e: DragEvent) => {
     e.preventDefault();
     setOver(false);
-    void take([...e.dataTransfer.files]);
+    receive([...e.dataTransfer.files]);
   };
   const c = contents.data;
   return (
     <div data-testid="intake">
-      <h5>Take results in</h5>
+      <h3>Take results in</h3>
       {state.phase === "idle" ? (
         <>
           <div
@@ -149,26 +159,11 @@ export function IntakeDrawer() {
           <div className="quiet">The review is as it was.</div>
         </div>
       )}
-      {(review.data?.results.length ?? 0) > 1 && (
-        <div className="row-line">
-          <label htmlFor="intake-result">Result in view</label>
-          <Form.Select
-            id="intake-result"
-            size="sm"
-            value={result ?? ""}
-            onChange={(e) => useBench.getState().open(Number(e.target.value))}
-          >
-            {review.data!.results.map((r) => (
-              <option key={r.id} value={r.id}>
-                {r.name}
-              </option>
-            ))}
-          </Form.Select>
-        </div>
-      )}
+      <Results />
+      <RemovedList />
       {c && (
         <>
-          <h6>What is in {c.name}</h6>
+          <h3 className="sub">What is in {c.name}</h3>
           <div className="quiet small-line">
             <span className="fig">{c.nodes}</span> nodes ({c.welding}
             {c.raw_points !== c.nodes && (
@@ -207,7 +202,7 @@ export function IntakeDrawer() {
               {c.system} is right
             </button>
           )}
-          <h6>Fields</h6>
+          <h3 className="sub">Fields</h3>
           <ul className="plain" data-testid="fields">
             {c.fields.map((f) => (
               <li key={f.name} title={f.notes.join("; ")}>
@@ -219,7 +214,7 @@ export function IntakeDrawer() {
               </li>
             ))}
           </ul>
-          <h6>Parts and sets</h6>
+          <h3 className="sub">Parts and sets</h3>
           <ul className="plain">
             {c.parts.map((p) => (
               <li key={`part ${p.name}`}>
@@ -267,7 +262,7 @@ export function IntakeDrawer() {
             ))}
           </ul>
           <Constants contents={c} onStated={stated} />
-          <h6>Written as a file</h6>
+          <h3 className="sub">Written as a file</h3>
           <div className="row-line actions" data-testid="export">
             <a className="link" download href={`/api/results/${c.id}/export/vtu?step=${step}`}>
               VTU, this step
@@ -279,23 +274,14 @@ export function IntakeDrawer() {
               UFF, all steps
             </a>
           </div>
-          <div className="row-line actions mt-2">
-            <button
-              type="button"
-              className="link"
-              onClick={() =>
-                away.mutate(undefined, {
-                  onSuccess: () => useBench.getState().open(c.id),
-                })
-              }
-            >
-              Remove {c.name}
-            </button>
-          </div>
-          <details>
-            <summary>
-              Files <span className="fig">{c.files.length}</span>
-            </summary>
+          <Section
+            name="files"
+            summary={
+              <>
+                Files <span className="fig">{c.files.length}</span>
+              </>
+            }
+          >
             <ul className="plain files">
               {c.files.map((f) => (
                 <li key={f.name} title={`SHA-256 ${f.sha256}`}>
@@ -306,7 +292,7 @@ export function IntakeDrawer() {
                 </li>
               ))}
             </ul>
-          </details>
+          </Section>
         </>
       )}
     </div>

@@ -39,7 +39,7 @@ export function DraftForm({ list }: { list: Kept<KeptWords["path"]>[] }) {
         done();
       }}
     >
-      <h6>{draft.id === null ? "A new line" : "Changing a line"}</h6>
+      <h3 className="sub">{draft.id === null ? "A new line" : "Changing a line"}</h3>
       <Choices
         name="Kind of line"
         options={lineKinds.map((k) => ({ value: k.kind, label: k.label, title: k.title }))}

@@ -4,6 +4,7 @@ import { Form } from "react-bootstrap";
 import { api, ask } from "../api/client";
 import { useKeeping } from "../api/kept";
 import { useContents } from "../api/queries";
+import { taken, useDropped } from "../bench/dropped";
 import { useBench } from "../bench/store";
 import { AnswerLeaves } from "../controls/AnswerLeaves";
 import { Refused } from "../controls/Refused";
@@ -39,6 +40,13 @@ export function GaugesTab() {
       set({ gauges: made.id });
     },
   });
+  const { files: dropped, as } = useDropped();
+  const { mutate: take } = bring;
+  useEffect(() => {
+    if (as !== "gauges") return;
+    taken();
+    take(dropped[0]!);
+  }, [dropped, as, take]);
   // A place that was picked is a gauge of the list in view, or the first of a new one.
   useEffect(() => {
     const last = picks[picks.length - 1];

@@ -11,7 +11,7 @@ const tabs: DrawerTab[] = [
 /** Values along lines and at measuring points. */
 export function PathDrawer() {
   const { reading, pathTab, set } = useBench();
-  if (!reading) return <h5>Path</h5>;
+  if (!reading) return <h3>Path</h3>;
   return (
     <div data-testid="path">
       <DrawerTabs

@@ -9,6 +9,7 @@ import { Choices } from "../controls/Choices";
 import { Refused } from "../controls/Refused";
 import { RemoveButton } from "../controls/RemoveButton";
 import { SelectField } from "../controls/SelectField";
+import { Stroke } from "../controls/Stroke";
 import { Switch } from "../controls/Switch";
 import { TextField } from "../controls/TextField";
 import { brief, freshDraft, lineKinds, read } from "../lines/kinds";
@@ -48,7 +49,7 @@ export function PathsTab() {
         <DraftForm list={list} />
       ) : (
         <>
-          <h6>{list.length ? "A new line" : "A line to read values along"}</h6>
+          <h3 className="sub">{list.length ? "A new line" : "A line to read values along"}</h3>
           <div className="kind-grid">
             {lineKinds.map((k) => (
               <button type="button" className="ghost" key={k.kind} title={k.title} onClick={() => start(k.kind)}>
@@ -99,7 +100,7 @@ function PathRow({ path, colour, shown }: { path: Path; colour: string; shown: n
         aria-label={`Profile of ${words.name}`}
         onChange={() => set({ paths: on ? shown.filter((s) => s !== id) : [...shown, id] })}
       />
-      <i className="stroke" style={{ background: colour }} />
+      <Stroke colour={colour} />
       <button
         type="button"
         className="link name"
@@ -143,7 +144,7 @@ function Reading({ profiles }: { profiles: DrawnProfile[] }) {
   const tensor = contents.data?.fields.find((f) => f.name === reading?.field)?.rank === "tensor";
   return (
     <>
-      <h6>Distance</h6>
+      <h3 className="sub">Distance</h3>
       <Choices
         name="Distance"
         options={[
@@ -196,7 +197,7 @@ function Reading({ profiles }: { profiles: DrawnProfile[] }) {
           onSet={(v) => change({ test: v ? Number(v) : null })}
         />
       )}
-      <h6>{first.label}</h6>
+      <h3 className="sub">{first.label}</h3>
       <Refused error={first.error} />
       {answer && <Said answer={answer} />}
       <div className="row-line actions">

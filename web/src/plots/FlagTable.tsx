@@ -2,15 +2,16 @@ import { useState } from "react";
 import { query } from "../api/binary";
 import { api, ask } from "../api/client";
 import { useFlagAnswer, useFlags } from "../api/marks";
-import { readingQuery, useChange } from "../api/queries";
+import { readingQuery, useChange, useContents } from "../api/queries";
 import { useBench } from "../bench/store";
 import { Missing } from "../controls/Missing";
 import { figure, percent } from "../reading/format";
 
 /** Every flag of the result, with what each element that meets there says. */
 export function FlagTable() {
-  const { result, reading, step } = useBench();
+  const { result, reading, step, set } = useBench();
   const flags = useFlags(result);
+  const many = (useContents(result).data?.steps.length ?? 0) > 1;
   if (!flags.data?.length)
     return (
       <div className="strata-empty quiet">
@@ -40,6 +41,15 @@ export function FlagTable() {
         <a className="link" download href={`/api/results/${result}/flags.csv?${query(readingQuery(reading, step))}`}>
           Flags CSV
         </a>
+      )}
+      {many && (
+        <button
+          type="button"
+          className="link"
+          onClick={() => set({ tab: "flag-steps", flagSteps: { only: null, take: "all" } })}
+        >
+          All flags over the steps
+        </button>
       )}
     </div>
   );

@@ -1,5 +1,6 @@
 import { useContents, useNamed } from "../api/queries";
 import { useBench } from "../bench/store";
+import { Stroke } from "../controls/Stroke";
 import { figure } from "../reading/format";
 import { namedPlot } from "./curves";
 import { Plot } from "./Plot";
@@ -42,8 +43,7 @@ export function NamedLegend() {
     <div className="legend-list">
       {drawn.plot.lines.map((l, i) => (
         <div key={l.name} title={good[i]!.sentence}>
-          <i className={`stroke ${l.dash === "dash" ? "stroke-dashed" : ""}`} style={{ background: l.colour }} />{" "}
-          {l.name}{" "}
+          <Stroke colour={l.colour} dashed={l.dash === "dash"} /> {l.name}{" "}
           <span className="fig quiet">
             {figure(good[i]!.values[step])} {good[i]!.unit}
           </span>

@@ -1,6 +1,7 @@
 import { type FocusEvent, type MouseEvent, useEffect, useRef, useState } from "react";
 import { copyTable, save } from "../bench/clipboard";
 import { tell } from "../bench/notices";
+import { useTheme } from "../theme/theme";
 import { activeView } from "../view/handle";
 import { figureOf, type Look, many, type Props, plain, type Window } from "./figure";
 
@@ -21,6 +22,7 @@ export function Plot(props: Props) {
   const { onStep, onHover, lines } = props;
   const now = useRef({ lines, onStep, onHover });
   now.current = { lines, onStep, onHover };
+  useTheme((s) => s.dark);
   const long = lines.some((l) => l.x.length >= many);
   useEffect(() => {
     const element = box.current;

@@ -1,4 +1,5 @@
 import { useBench } from "../bench/store";
+import { Stroke } from "../controls/Stroke";
 import { columnOf, type DrawnProfile, moreOf, useProfiles } from "../lines/profiles";
 import { figure } from "../reading/format";
 import { type Line, Plot } from "./Plot";
@@ -80,8 +81,7 @@ export function ProfileLegend() {
         const position = n;
         return (
           <div key={`${p.id} ${p.label} ${p.held ? position : ""}`} title={p.answer?.sentence}>
-            <i className={`stroke ${p.dashed ? "stroke-dashed" : ""}`} style={{ background: p.colour }} /> {p.label}{" "}
-            <span className="fig quiet">{said(p)}</span>
+            <Stroke colour={p.colour} dashed={p.dashed} /> {p.label} <span className="fig quiet">{said(p)}</span>
             {p.held && (
               <button
                 type="button"

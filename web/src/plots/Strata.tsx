@@ -1,11 +1,15 @@
 import { ChevronDown, ChevronUp } from "lucide-react";
 import { type ReactNode, useMemo, useRef } from "react";
 import { Form } from "react-bootstrap";
-import { useContents, useCurve, useMatch, useOverlay, usePairings } from "../api/queries";
-import { useBench } from "../bench/store";
+import { useKept } from "../api/kept";
+import { useFlags } from "../api/marks";
+import { useContents, useCurve, useMatch, useNamed, useOverlay, usePairings } from "../api/queries";
+import { type Bay, useBench } from "../bench/store";
 import { Leaves } from "../controls/Leaves";
+import { TabList } from "../controls/TabList";
 import { CycleTable } from "./CycleTable";
 import { energyPlot, historyPlot, loopPlot, residualPlot } from "./curves";
+import { FlagStepsLegend, FlagStepsPlot } from "./FlagSteps";
 import { FlagTable } from "./FlagTable";
 import { GaugePlot, GaugeTable } from "./GaugePlot";
 import { MemberPlot, TakenOver } from "./MemberPlot";
@@ -27,6 +31,8 @@ interface Tab {
   pairing?: boolean;
   /** Whether it is of plies, and so is there where laminates are stated. */
   plies?: boolean;
+  /** Whether it needs more than one step. */
+  steps?: boolean;
 }
 
 const ofPairing = (name: OfPairing, label: string, title: string): Tab => ({
@@ -96,28 +102,70 @@ const tabs: Tab[] = [
     table: () => <TestedTable />,
     plies: true,
   },
+  {
+    name: "flag-steps",
+    label: "Over steps",
+    title: "The reading at the flags, over the steps",
+    plot: () => <FlagStepsPlot />,
+    table: () => <FlagStepsLegend />,
+    steps: true,
+  },
   { name: "flags", label: "Flags", title: "Every flag of the result", plot: () => null, table: () => <FlagTable /> },
 ];
 
+const [lowest, highest] = [140, 460];
+
+/** The bay in which a tab is filled: there it stands even while it is empty. */
+const bayOf: Record<string, Bay> = { profile: "path", gauges: "path", curves: "trace" };
+
+/** Whether there are named curves, lines, gauges and flags to be shown; while it is not known, they may be. */
+function useWhatIsThere(result: number | null) {
+  const some = (asked: { data?: unknown[] }) => asked.data === undefined || asked.data.length > 0;
+  const named = some(useNamed(result));
+  const kept = { path: some(useKept("path", result)), gauges: some(useKept("gauges", result)) };
+  return { named, kept, flags: some(useFlags(result)) };
+}
+
 /** Plots and tables under the view, linked to the step rail and to each other. */
 export function Strata() {
-  const { result, strata, strataHeight, tab, beside, pairing, test, set } = useBench();
+  const { result, bay, strata, strataHeight, tab, beside, pairing, test, set } = useBench();
   const contents = useContents(result);
   const found = useCurve();
   const broken = usePairings(result).data?.find((p) => p.id === pairing)?.error;
   const match = useMatch(found ? found.id : null, test);
+  const resize = (height: number) => set({ strataHeight: Math.min(highest, Math.max(lowest, height)) });
   const drag = useRef<{ y: number; height: number } | null>(null);
   const lines = Object.keys(contents.data?.cells ?? {}).some((k) => k.startsWith("line"));
   const plies = contents.data?.fields.some((f) => f.rank === "ply") ?? false;
   const cycles = (found?.loops.cycles.length ?? 0) > 0;
+  const { named, kept, flags } = useWhatIsThere(result);
+  // What has nothing to show takes no room, but for the bay that would fill it.
+  const fills: Record<string, boolean> = {
+    curves: named,
+    profile: kept.path,
+    gauges: kept.gauges,
+    flags,
+    "flag-steps": flags,
+  };
   const there = tabs.filter(
-    ({ name, plies: ofPlies }) =>
+    ({ name, plies: ofPlies, steps, pairing: ofCurve }) =>
       (!ofPlies || plies) &&
+      (!steps || (contents.data?.steps.length ?? 0) > 1) &&
       (name !== "member" || lines) &&
+      (!(name in fills) || fills[name] || bayOf[name] === bay) &&
+      (!ofCurve || found || broken || bay === "trace") &&
       (name !== "residual" || match.data) &&
       (name !== "energy" || cycles || !found),
   );
-  const chosen = there.find((t) => t.name === tab) ?? there[0]!;
+  const chosen = there.find((t) => t.name === tab) ?? there[0];
+  if (!chosen)
+    return (
+      <section className="strata strata-closed" aria-label="Strata" data-testid="no-strata">
+        <div className="strata-tabs quiet small-line">
+          Plots and tables come here: of a flag (click the model), a line (key 4), a curve (key 5).
+        </div>
+      </section>
+    );
   const second = there.find((t) => t.name === beside && t.name !== chosen.name && t.name !== "flags");
   return (
     <section
@@ -129,35 +177,39 @@ export function Strata() {
         className="strata-edge"
         role="separator"
         aria-orientation="horizontal"
-        title="Drag to resize"
+        aria-label="Height of plots and tables"
+        aria-valuemin={lowest}
+        aria-valuemax={highest}
+        aria-valuenow={strataHeight}
+        tabIndex={strata ? 0 : -1}
+        title="Drag to resize, or arrow keys"
+        onKeyDown={(e) => {
+          const by = { ArrowUp: 24, ArrowDown: -24, Home: -highest, End: highest }[e.key];
+          if (!by) return;
+          e.preventDefault();
+          e.stopPropagation();
+          resize(strataHeight + by);
+        }}
         onPointerDown={(e) => {
           e.currentTarget.setPointerCapture(e.pointerId);
           drag.current = { y: e.clientY, height: strataHeight };
         }}
         onPointerMove={(e) => {
-          if (drag.current)
-            set({ strataHeight: Math.min(460, Math.max(140, drag.current.height + drag.current.y - e.clientY)) });
+          if (drag.current) resize(drag.current.height + drag.current.y - e.clientY);
         }}
         onPointerUp={() => {
           drag.current = null;
         }}
       />
       <div className="strata-tabs">
-        <div className="tabs" role="tablist" aria-label="Strata">
-          {there.map(({ name, label, title }) => (
-            <button
-              type="button"
-              role="tab"
-              key={name}
-              aria-selected={chosen.name === name}
-              title={title}
-              className={chosen.name === name ? "on" : ""}
-              onClick={() => set({ tab: name, strata: true })}
-            >
-              {label}
-            </button>
-          ))}
-        </div>
+        <TabList
+          name="Strata"
+          className="tabs"
+          tabs={there.map(({ name, label, title }) => ({ tab: name, label, title }))}
+          chosen={chosen.name}
+          onChoose={(name) => set({ tab: name, strata: true })}
+          panel="strata-panel"
+        />
         <span className="spring" />
         {strata && chosen.name !== "flags" && (
           <Form.Select
@@ -194,14 +246,18 @@ export function Strata() {
           {strata ? <ChevronDown size={15} /> : <ChevronUp size={15} />}
         </button>
       </div>
-      {strata && chosen.name === "flags" && <FlagTable />}
-      {strata && chosen.pairing && !found && (
-        <div className="strata-empty quiet">{broken ?? "No curve yet: make one in the Trace bay (key 5)."}</div>
-      )}
-      {strata && chosen.name !== "flags" && (!chosen.pairing || found) && (
-        <div className={`strata-columns ${second ? "strata-two" : ""}`}>
-          {chosen.plot()}
-          {second ? second.plot() : chosen.table()}
+      {strata && (
+        <div className="strata-panel" id="strata-panel" role="tabpanel" aria-labelledby={`strata-panel-${chosen.name}`}>
+          {chosen.name === "flags" && <FlagTable />}
+          {chosen.pairing && !found && (
+            <div className="strata-empty quiet">{broken ?? "No curve yet: make one in the Trace bay (key 5)."}</div>
+          )}
+          {chosen.name !== "flags" && (!chosen.pairing || found) && (
+            <div className={`strata-columns ${second ? "strata-two" : ""}`}>
+              {chosen.plot()}
+              {second ? second.plot() : chosen.table()}
+            </div>
+          )}
         </div>
       )}
     </section>

@@ -1,3 +1,4 @@
+import { onPage, useTheme } from "../theme/theme";
 import { thin, within } from "./thin";
 
 export interface Line {
@@ -50,12 +51,17 @@ export interface Props {
   stretches?: { part: string | null; from: number; to: number }[];
   /** Told where on the level axis the pointer is, null when it leaves. */
   onHover?: (x: number | null) => void;
+  /** What a picture of it is of, in words under it. */
+  caption?: string;
   /** A line from corner to corner where both axes have one value. */
   unitLine?: boolean;
 }
 
 /** Sandstone, slate, clay, moss: bands that stay behind what is drawn over them. */
 const strataColours = ["#E2D3B4", "#C9D0D1", "#DDBFA9", "#C5D1BC", "#D9CBE0"];
+
+/** Words as they are, whatever signs are in them. */
+const plainly = (words: string) => words.replaceAll("&", "&amp;").replaceAll("<", "&lt;");
 
 /** Both ends of the line of equal values over what is drawn. */
 function cornerToCorner(lines: Line[]) {
@@ -106,10 +112,14 @@ export function figureOf(
     fromZero,
     stretches,
     unitLine,
+    caption,
   }: Omit<Props, "label" | "onStep">,
   legend = false,
   look: Look = plain,
 ) {
+  // A picture for a report is light, whatever the page is.
+  const dark = !legend && useTheme.getState().dark;
+  const tone = (colour: string) => onPage(colour, dark);
   const data: object[] = lines.map((l) => {
     const { x, y, at } = shown(l, look);
     return l.bars
@@ -118,7 +128,7 @@ export function figureOf(
           name: l.name,
           x,
           y,
-          marker: { color: l.colour },
+          marker: { color: tone(l.colour) },
           hovertemplate: `%{y:.4g}<extra>${l.name}</extra>`,
         }
       : l.marks
@@ -129,7 +139,11 @@ export function figureOf(
             x,
             y,
             text: l.marks,
-            marker: { color: l.colour, size: l.cross ? 8 : 6, symbol: l.cross ? "cross-thin-open" : "circle-open" },
+            marker: {
+              color: tone(l.colour),
+              size: l.cross ? 8 : 6,
+              symbol: l.cross ? "cross-thin-open" : "circle-open",
+            },
             hovertemplate: `%{text}: %{x:.4g}, %{y:.4g}<extra></extra>`,
           }
         : {
@@ -140,7 +154,7 @@ export function figureOf(
             y,
             ...(at ? { customdata: at } : {}),
             ...(l.second ? { yaxis: "y2" } : {}),
-            line: { color: l.colour, width: l.width ?? 1.4, dash: l.dash ?? "solid", simplify: false },
+            line: { color: tone(l.colour), width: l.width ?? 1.4, dash: l.dash ?? "solid", simplify: false },
             hovertemplate: `%{x:.4g}, %{y:.4g}<extra>${l.name}</extra>`,
           };
   });
@@ -151,16 +165,16 @@ export function figureOf(
       name: "step in view",
       x: [here.x],
       y: [here.y],
-      marker: { color: "#9E3B23", size: 11, line: { color: "#fff", width: 1.5 } },
+      marker: { color: tone("#9E3B23"), size: 11, line: { color: "#fff", width: 1.5 } },
       hoverinfo: "skip",
       showlegend: false,
     });
   }
   const axis = () => ({
-    tickfont: { family: figures, size: 10.5, color: "#23282D" },
-    gridcolor: "#E3DCCD",
-    zerolinecolor: "#BDB4A2",
-    linecolor: "#BDB4A2",
+    tickfont: { family: figures, size: 10.5, color: tone("#23282D") },
+    gridcolor: tone("#E3DCCD"),
+    zerolinecolor: tone("#BDB4A2"),
+    linecolor: tone("#BDB4A2"),
     automargin: true,
   });
   const bands = stretches ?? [];
@@ -173,8 +187,8 @@ export function figureOf(
     x1: b.to,
     y0: 0,
     y1: 0.07,
-    line: { color: "#BDB4A2", width: 1 },
-    fillcolor: b.part === null ? "rgba(0,0,0,0)" : strataColours[names.indexOf(b.part) % strataColours.length],
+    line: { color: tone("#BDB4A2"), width: 1 },
+    fillcolor: b.part === null ? "rgba(0,0,0,0)" : tone(strataColours[names.indexOf(b.part) % strataColours.length]!),
     opacity: 0.8,
     layer: "below",
   }));
@@ -207,11 +221,11 @@ export function figureOf(
     xshift: right ? 40 : -40,
     yshift: 3,
     showarrow: false,
-    font: { family: face, size: 11.5, color: "#595C58" },
+    font: { family: face, size: 11.5, color: tone("#595C58") },
   });
   const layout = {
-    margin: { l: 46, r: secondTitle ? 46 : 12, t: legend ? 64 : 24, b: 38 },
-    paper_bgcolor: legend ? "#FBF9F4" : "rgba(0,0,0,0)",
+    margin: { l: 46, r: secondTitle ? 46 : 12, t: legend ? 64 : 24, b: legend && caption ? 66 : 38 },
+    paper_bgcolor: legend ? tone("#FBF9F4") : "rgba(0,0,0,0)",
     plot_bgcolor: "rgba(0,0,0,0)",
     xaxis: { ...axis(), ...cross, ...(categories ? { type: "category" } : look.logX ? { type: "log" } : {}) },
     yaxis: { ...axis(), ...cross, ...(look.logY ? { type: "log" } : fromZero ? { rangemode: "tozero" } : {}) },
@@ -233,6 +247,7 @@ export function figureOf(
       beside(yTitle, false),
       ...(secondTitle ? [beside(secondTitle, true)] : []),
       { ...beside(xTitle, false), y: 0, yanchor: "top", yshift: -20 },
+      ...(legend && caption ? [{ ...beside(plainly(caption), false), y: 0, yanchor: "top", yshift: -42 }] : []),
       ...bands.map((b) => ({
         text: b.part ?? "outside",
         xref: "x",
@@ -241,17 +256,17 @@ export function figureOf(
         y: 0.035,
         yanchor: "middle",
         showarrow: false,
-        font: { family: face, size: 10.5, color: "#23282D" },
+        font: { family: face, size: 10.5, color: tone("#23282D") },
       })),
     ],
     shapes,
     showlegend: legend,
     legend: { orientation: "h", y: 1.1, yanchor: "bottom", x: 0, font: { family: face, size: 11 } },
-    hoverlabel: { font: { family: figures, size: 11 }, bgcolor: "#FBF9F4", bordercolor: "#BDB4A2" },
+    hoverlabel: { font: { family: figures, size: 11 }, bgcolor: tone("#FBF9F4"), bordercolor: tone("#BDB4A2") },
     hovermode: "closest",
     barmode: "group",
     uirevision: `${xTitle}|${yTitle}|${look.logX}|${look.logY}`,
-    font: { family: face, color: "#23282D" },
+    font: { family: face, color: tone("#23282D") },
   };
   return { data, layout };
 }

@@ -19,10 +19,12 @@ interface Props {
   onChoose: (value: string) => void;
   className?: string;
   marked?: boolean;
+  /** The keys that change it too. */
+  keys?: string;
 }
 
 /** A word that opens its choices right there: searchable, each with a line of explanation, by keyboard alone if wished. */
-export function Chooser({ label, title, choices, value, onChoose, className = "", marked = false }: Props) {
+export function Chooser({ label, title, choices, value, onChoose, className = "", marked = false, keys }: Props) {
   const [open, setOpen] = useState(false);
   const button = useRef<HTMLButtonElement>(null);
   const id = useId();
@@ -39,6 +41,7 @@ export function Chooser({ label, title, choices, value, onChoose, className = ""
         aria-haspopup="listbox"
         aria-expanded={open}
         aria-label={`${title}: ${label}`}
+        title={keys ? `${title} (${keys})` : title}
         onClick={() => setOpen(!open)}
       >
         {label}

@@ -1,6 +1,6 @@
 import { useEffect } from "react";
 import { useContents, useLine, useReview, useValues } from "../api/queries";
-import { type ReadingChoice, useBench } from "../bench/store";
+import { type Bay, type Making, type ReadingChoice, useBench } from "../bench/store";
 import { Chooser } from "./Chooser";
 
 /** Readings of this result looked at before, by their sentences; one click brings one back. */
@@ -31,6 +31,9 @@ function Recent() {
     />
   );
 }
+
+/** Words that keys change too. */
+const keysOf: Record<string, string> = { step: "← →, Home, End", of: "J, E", measure: "J its jump, E its error" };
 
 /** What one looks at, as a sentence; every word group opens its choices in place. The words are the service's. */
 export function ReadingLine() {
@@ -76,11 +79,18 @@ export function ReadingLine() {
             title={w.title}
             className={w.plain ? "word-plain" : ""}
             marked={w.marked}
+            keys={keysOf[w.name]}
             choices={w.name === "step" ? moments() : w.choices}
             value={w.name === "step" ? String(step) : w.value}
             onChoose={(value) => {
+              const chosen = w.choices.find((c) => c.value === value);
               if (w.name === "step") set({ step: Number(value), playing: false });
-              else setReading(w.choices.find((c) => c.value === value)!.change as Partial<ReadingChoice>);
+              else if (chosen?.make)
+                set({ picking: "axes", picks: [], making: { want: chosen.make as Making["want"], by: "face" } });
+              else if (chosen?.leads === "path")
+                set({ bay: "path", pathTab: "paths", profile: { ...useBench.getState().profile, linearise: true } });
+              else if (chosen?.leads) set({ bay: chosen.leads as Bay });
+              else if (chosen) setReading(chosen.change as Partial<ReadingChoice>);
             }}
           />
         </span>

@@ -6,33 +6,41 @@ import {
   FileText,
   Layers,
   Link2,
+  Moon,
   Redo2,
   Scale,
   Spline,
+  Sun,
   Undo2,
   Waves,
 } from "lucide-react";
 import { type ReactNode, useEffect, useState } from "react";
 import { Modal } from "react-bootstrap";
 import { api, ask } from "../api/client";
-import { belongs, useContents, useLine, usePairings, useReview, useTests } from "../api/queries";
+import { whyReopened } from "../api/events";
+import { useContents, useLine, useReview } from "../api/queries";
 import { BalanceDrawer } from "../balance/BalanceDrawer";
-import { fromAddress, useAddress } from "../bench/address";
+import { useAddress } from "../bench/address";
 import { dismissNewest, Notices, say, tell } from "../bench/notices";
 import { Unreachable } from "../bench/problem";
 import { useReach } from "../bench/reach";
-import { type Bay, freshReading, nothingPicked, useBench } from "../bench/store";
+import { type Bay, nothingPicked, useBench } from "../bench/store";
 import { Standing } from "../controls/Standing";
 import { ExhibitsDrawer } from "../exhibits/ExhibitsDrawer";
 import { KeepDialog } from "../exhibits/KeepDialog";
 import { FieldDrawer } from "../field/FieldDrawer";
+import { Dropping } from "../intake/Dropping";
 import { IntakeDrawer } from "../intake/IntakeDrawer";
 import { PathDrawer } from "../path/PathDrawer";
 import { Strata } from "../plots/Strata";
 import { ReadingLine } from "../reading/ReadingLine";
 import { StrengthDrawer } from "../strength/StrengthDrawer";
+import { chooseTheme, type Theme, useTheme } from "../theme/theme";
 import { TraceDrawer } from "../trace/TraceDrawer";
 import { ModelView } from "../view/ModelView";
+import { EmptyBay } from "./EmptyBay";
+import { useOpening } from "./opening";
+import { ReviewMenu } from "./ReviewMenu";
 import { StepRail } from "./StepRail";
 
 const bays: { bay: Bay; key: string; label: string; icon: ReactNode }[] = [
@@ -48,8 +56,9 @@ const bays: { bay: Bay; key: string; label: string; icon: ReactNode }[] = [
 /** To another bay. What a click on the model was to do there before lives in the bay it was asked for in, and ends with it. */
 function go(bay: Bay): void {
   const { bay: before, picking } = useBench.getState();
-  const ends = bay !== before && picking !== "flag" && picking !== "point";
-  useBench.setState({ bay, ...(ends ? { picking: "flag", picks: [], measuring: nothingPicked } : {}) });
+  // Axes are made for the reading, whatever bay one looks from.
+  const ends = bay !== before && !["flag", "point", "axes"].includes(picking);
+  useBench.setState({ bay, ...(ends ? { picking: "flag", picks: [], making: null, measuring: nothingPicked } : {}) });
 }
 
 /** What stands in the place of a result's name: there is none, it is being read, or it could not be. */
@@ -59,11 +68,33 @@ function nameless(review: ReturnType<typeof useReview>, contents: ReturnType<typ
   return review.data && !review.data.results.length ? "No result yet" : "Reading …";
 }
 
+/** Light, dark, or as the system is set. */
+function ThemeButton() {
+  const { theme, dark } = useTheme();
+  const next: Theme = theme === "system" ? (dark ? "light" : "dark") : theme === "light" ? "dark" : "system";
+  const words = { system: "as the system", light: "light", dark: "dark" };
+  return (
+    <button
+      type="button"
+      className="station station-theme"
+      title={`Theme: ${words[theme]}. A click makes it ${words[next]}.`}
+      onClick={() => {
+        chooseTheme(next);
+        say(`Theme: ${words[next]}.`);
+      }}
+    >
+      {dark ? <Moon size={18} /> : <Sun size={18} />}
+      <span>{theme === "system" ? "Theme" : dark ? "Dark" : "Light"}</span>
+    </button>
+  );
+}
+
 const keyHelp: [string, string][] = [
   ["1 2 3 4 5 6 7", "Intake, Balance, Field, Path, Trace, Strength, Exhibits"],
   ["← →", "one step back, one step on"],
   ["Home End", "first step, last step"],
   ["Space", "play, pause"],
+  ["R", "another result, another review, and their names"],
   ["F", "fit the model into the view"],
   ["M", "element edges on, off"],
   ["J", "the jump between elements, and back to the value"],
@@ -87,6 +118,11 @@ export function Bench() {
   const line = useLine();
   const [help, setHelp] = useState(false);
   const [keep, setKeep] = useState(false);
+  const [menu, setMenu] = useState(false);
+  useEffect(() => {
+    const words = whyReopened();
+    if (words) say(words);
+  }, []);
   const client = useQueryClient();
 
   const travel = async (path: "/api/undo" | "/api/redo", word: string) => {
@@ -136,10 +172,11 @@ export function Bench() {
       } else if (e.key === "z") set({ boxing: !state.boxing });
       else if (e.key === "s") set({ strata: !state.strata });
       else if (e.key === "k" && !contents.data?.arriving) setKeep(true);
+      else if (e.key === "r") setMenu(true);
       else if (e.key === "?") setHelp(true);
       else if (e.key === "Escape") {
         if (state.boxing) set({ boxing: false });
-        else if (state.picking !== "flag") set({ picking: "flag", picks: [] });
+        else if (state.picking !== "flag") set({ picking: "flag", picks: [], making: null });
         else if (state.draft) set({ draft: null });
         else if (!dismissNewest() && state.playing) set({ playing: false });
         return;
@@ -150,6 +187,8 @@ export function Bench() {
     return () => window.removeEventListener("keydown", onKey);
   });
 
+  const label = bays.find((b) => b.bay === bay)!.label;
+  const empty = review.data?.results.length === 0;
   const copyLink = async () => {
     try {
       await navigator.clipboard.writeText(window.location.href);
@@ -179,23 +218,24 @@ export function Bench() {
             <span>{b.label}</span>
           </button>
         ))}
+        <ThemeButton />
         <button type="button" className="station station-help" title="Keys (?)" onClick={() => setHelp(true)}>
           <b>?</b>
           <span>Keys</span>
         </button>
       </nav>
       <header className="top">
-        <div className="review-name" title={review.data?.file}>
-          {contents.data?.name ?? nameless(review, contents)}
-          <small>{review.data?.name ?? ""}</small>
-        </div>
+        <h1 className="visually-hidden">
+          Ironstone Ridge: {contents.data?.name ?? nameless(review, contents)}, {label}
+        </h1>
+        <ReviewMenu nameless={nameless(review, contents)} open={menu} onOpen={setMenu} />
         <ReadingLine />
         <div className="top-actions">
           <button
             type="button"
             className="ghost icon"
-            title={review.data?.can_undo ? `Undo: ${review.data.can_undo}` : "Nothing to undo"}
-            aria-label="Undo"
+            title={review.data?.can_undo ? `Undo: ${review.data.can_undo.label} (Ctrl Z)` : "Nothing to undo"}
+            aria-label={review.data?.can_undo ? `Undo: ${review.data.can_undo.label}` : "Undo: nothing"}
             disabled={!review.data?.can_undo}
             onClick={() => void travel("/api/undo", "Undone")}
           >
@@ -204,8 +244,8 @@ export function Bench() {
           <button
             type="button"
             className="ghost icon"
-            title={review.data?.can_redo ? `Redo: ${review.data.can_redo}` : "Nothing to redo"}
-            aria-label="Redo"
+            title={review.data?.can_redo ? `Redo: ${review.data.can_redo.label} (Ctrl Y)` : "Nothing to redo"}
+            aria-label={review.data?.can_redo ? `Redo: ${review.data.can_redo.label}` : "Redo: nothing"}
             disabled={!review.data?.can_redo}
             onClick={() => void travel("/api/redo", "Done again")}
           >
@@ -246,22 +286,25 @@ export function Bench() {
           <Strata />
         </Standing>
       </main>
-      <aside className="drawer" aria-label={bays.find((b) => b.bay === bay)?.label}>
+      <aside className="drawer" aria-label={label}>
         <Standing what="This bay" of={bay}>
+          <h2 className="visually-hidden">{label}</h2>
+          {empty && bay !== "intake" && bay !== "exhibits" && <EmptyBay bay={bay} label={label} />}
           {bay === "intake" && <IntakeDrawer />}
-          {bay === "balance" && <BalanceDrawer />}
-          {bay === "field" && <FieldDrawer />}
-          {bay === "path" && <PathDrawer />}
-          {bay === "trace" && <TraceDrawer />}
-          {bay === "strength" && <StrengthDrawer />}
+          {!empty && bay === "balance" && <BalanceDrawer />}
+          {!empty && bay === "field" && <FieldDrawer />}
+          {!empty && bay === "path" && <PathDrawer />}
+          {!empty && bay === "trace" && <TraceDrawer />}
+          {!empty && bay === "strength" && <StrengthDrawer />}
           {bay === "exhibits" && <ExhibitsDrawer />}
         </Standing>
       </aside>
       <Notices />
+      <Dropping />
       {keep && <KeepDialog onClose={() => setKeep(false)} />}
       <Modal show={help} onHide={() => setHelp(false)} size="sm" centered aria-labelledby="keys-title">
         <Modal.Body>
-          <h5 id="keys-title">Keys</h5>
+          <h3 id="keys-title">Keys</h3>
           <table className="keys">
             <tbody>
               {keyHelp.map(([k, v]) => (
@@ -280,51 +323,4 @@ export function Bench() {
       </Modal>
     </div>
   );
-}
-
-/** What the address held as the page opened: it may name a step and leave the reading to the bench. */
-let linked = fromAddress(new URLSearchParams(window.location.search));
-
-/** Opens at the picture that matters: the newest result, its stress, at the step of largest reaction. */
-function useOpening(): void {
-  const review = useReview();
-  const { result, reading, pairing, test } = useBench();
-  const results = review.data?.results;
-  useEffect(() => {
-    if (!results) return;
-    if (results.length && !results.some((r) => r.id === result)) {
-      useBench.setState({ result: results[results.length - 1]!.id, reading: result === null ? reading : null });
-    } else if (!results.length) useBench.setState({ result: null, bay: "intake" });
-  }, [results, result, reading]);
-  const contents = useContents(result);
-  useEffect(() => {
-    const c = contents.data;
-    if (!c || c.id !== result) return;
-    const there = reading && c.fields.some((f) => f.name === reading.field);
-    if (!there) {
-      const first = (kind: string) => c.fields.find((f) => f.kind === kind);
-      const field = first("stress") ?? first("axial stress") ?? first("displacement") ?? c.fields[0];
-      if (!field) return;
-      const { step, result: of, reading: asked } = linked;
-      const named = step !== undefined && asked === undefined && (of ?? c.id) === c.id;
-      linked = {};
-      useBench.setState({
-        reading: freshReading(field.name, field.measures[0]?.name ?? ""),
-        step: named ? Math.min(step, c.steps.length - 1) : c.rail.opening_step,
-      });
-    } else if (useBench.getState().step >= c.steps.length) useBench.setState({ step: c.steps.length - 1 });
-  }, [contents.data, result, reading]);
-  const pairings = usePairings(result);
-  const tests = useTests();
-  useEffect(() => {
-    const known = pairings.data;
-    if (known && !known.some((p) => p.id === pairing)) useBench.setState({ pairing: known[0]?.id ?? null });
-  }, [pairings.data, pairing]);
-  useEffect(() => {
-    const known = tests.data;
-    // A record belongs to the curve it was brought in for.
-    const fitting = known?.filter((t) => belongs(t, pairing));
-    if (fitting && !fitting.some((t) => t.id === test))
-      useBench.setState({ test: fitting[fitting.length - 1]?.id ?? null });
-  }, [tests.data, test, pairing]);
 }

@@ -8,7 +8,7 @@ import { playedSteps } from "../bench/playing";
 import { type Playing, useBench } from "../bench/store";
 import { Choices, type Option } from "../controls/Choices";
 import { NumberField } from "../controls/NumberField";
-import { type FilmKind, recordFilm } from "./film";
+import type { FilmKind } from "./film";
 
 const ways: Option<Playing["way"]>[] = [
   { value: "on", label: "forwards" },
@@ -33,6 +33,7 @@ export function PlayingMenu({ count }: { count: number }) {
     set({ playing: false });
     setDone(0);
     try {
+      const { recordFilm } = await import("./film");
       await recordFilm(kind, contents.data?.name ?? "result", client, stop.current.signal, setDone);
       say(`The ${kind === "gif" ? "GIF" : "video"} is saved.`);
     } catch (error) {
@@ -48,12 +49,12 @@ export function PlayingMenu({ count }: { count: number }) {
         type="button"
         className="ghost"
         ref={button}
-        aria-label="Playing"
-        title="How steps are played, and a film of it"
+        aria-label={`Film, ${speed}/s: playing, speed and film`}
+        title="Speed, range and direction of playing, and a film of the steps"
         aria-expanded={open}
         onClick={() => setOpen(!open)}
       >
-        <Film size={14} /> {speed}/s
+        <Film size={14} aria-hidden="true" /> Film, {speed}/s
       </button>
       <Overlay target={button} show={open} placement="top-end" rootClose={done === null} onHide={() => setOpen(false)}>
         <Popover className="playing-menu">
@@ -71,23 +72,29 @@ export function PlayingMenu({ count }: { count: number }) {
               label="From step"
               value={play.from + 1}
               min={1}
-              onSet={(v) => change({ from: Math.round(v) - 1 })}
+              max={count}
+              whole
+              onSet={(v) => change({ from: v - 1 })}
             />
             <NumberField
               label="To step"
               value={(play.to ?? count - 1) + 1}
               min={1}
-              onSet={(v) => change({ to: Math.min(Math.round(v), count) - 1 })}
+              max={count}
+              whole
+              onSet={(v) => change({ to: v - 1 })}
             />
-            <NumberField label="Stride" value={play.stride} min={1} onSet={(v) => change({ stride: Math.round(v) })} />
             <NumberField
-              label="Steps a second"
-              value={speed}
-              min={0.1}
-              onSet={(v) => set({ speed: Math.min(60, v) })}
+              label="Stride"
+              value={play.stride}
+              min={1}
+              max={count}
+              whole
+              onSet={(stride) => change({ stride })}
             />
+            <NumberField label="Steps a second" value={speed} min={0.1} max={60} onSet={(v) => set({ speed: v })} />
             <Choices name="Direction" options={ways} value={play.way} onChoose={(way) => change({ way })} />
-            <h6>Film</h6>
+            <h3 className="sub">Film</h3>
             <div className="quiet small-line">
               {frames} frames with caption and key, {speed} a second.
             </div>

@@ -8,6 +8,23 @@ import { figure } from "../reading/format";
 import { usePrefetchCuts } from "../view/cutDrawing";
 import { PlayingMenu } from "./PlayingMenu";
 
+/** A mark on the rail that can be clicked, and reached and pressed by keyboard. */
+const reached = (label: string, go: () => void) => ({
+  role: "button",
+  tabIndex: 0,
+  "aria-label": label,
+  onPointerDown: (e: React.PointerEvent) => {
+    e.stopPropagation();
+    go();
+  },
+  onKeyDown: (e: React.KeyboardEvent) => {
+    if (e.key !== "Enter" && e.key !== " ") return;
+    e.preventDefault();
+    e.stopPropagation();
+    go();
+  },
+});
+
 /** All steps to scale on their own axis, with the driver's history and the events found. */
 export function StepRail() {
   const { result, step, playing, set } = useBench();
@@ -25,6 +42,8 @@ export function StepRail() {
   const asked = useFailure(useBench((s) => s.bay) === "strength");
   const failure = asked.data && moreOf<Failure>(asked.data).first_failure;
   if (!contents.data) return <div className="step-rail" />;
+  // One step has no way to go.
+  if (contents.data.steps.length < 2) return null;
   const { steps, rail } = contents.data;
   const first = steps[0]!.value;
   const span = steps[steps.length - 1]!.value - first || 1;
@@ -62,13 +81,8 @@ export function StepRail() {
         <svg
           width={width}
           height="38"
-          role="slider"
-          tabIndex={0}
-          aria-label="Step"
-          aria-valuemin={1}
-          aria-valuemax={steps.length}
-          aria-valuenow={here + 1}
-          aria-valuetext={steps[here]!.label}
+          role="group"
+          aria-label="Steps"
           onPointerDown={(e) => {
             e.currentTarget.setPointerCapture(e.pointerId);
             pick(e);
@@ -93,10 +107,7 @@ export function StepRail() {
               key={`${m.kind}-${m.step}`}
               className={`mark mark-${m.kind}`}
               transform={`translate(${x(m.step)} 0)`}
-              onPointerDown={(e) => {
-                e.stopPropagation();
-                set({ step: m.step, playing: false });
-              }}
+              {...reached(`${m.label}, ${steps[m.step]!.label}`, () => set({ step: m.step, playing: false }))}
             >
               <title>{`${m.label}, ${steps[m.step]!.label}`}</title>
               {m.kind === "yield" && <path d="M0 29 l4.500 7 h-9z" />}
@@ -109,16 +120,27 @@ export function StepRail() {
               className="mark mark-failure"
               data-testid="mark-failure"
               transform={`translate(${8 + ((failure.at - first) / span) * (width - 16)} 0)`}
-              onPointerDown={(e) => {
-                e.stopPropagation();
-                set({ step: failure.step, playing: false });
-              }}
+              {...reached(`first ply failure, ${steps[failure.step]!.label}`, () =>
+                set({ step: failure.step, playing: false }),
+              )}
             >
               <title>{`first ply failure at ${failure.kind} ${figure(failure.at, 4)}: ${failure.mode}`}</title>
               <path d="M-4 29 l8 8 M4 29 l-8 8" />
             </g>
           )}
-          <g className="rail-here" transform={`translate(${x(here)} 0)`} data-testid="rail-here" data-step={here}>
+          <g
+            className="rail-here"
+            transform={`translate(${x(here)} 0)`}
+            data-testid="rail-here"
+            data-step={here}
+            role="slider"
+            tabIndex={0}
+            aria-label="Step"
+            aria-valuemin={1}
+            aria-valuemax={steps.length}
+            aria-valuenow={here + 1}
+            aria-valuetext={steps[here]!.label}
+          >
             <line y1="2" y2="31" />
             <circle cy="5" r="4.500" />
           </g>

@@ -83,7 +83,7 @@ function Answer() {
       <div className="row-line actions">
         <GoTo place={first} step={first.step} />
       </div>
-      <h6>At {label}</h6>
+      <h3 className="sub">At {label}</h3>
       <div className="row-line ruled">
         <span>worst exposure</span>
         <b className="fig">{figure(worst.exposure, 4)}</b>
@@ -146,7 +146,7 @@ function Criterion({ known }: { known: Laminates }) {
   };
   return (
     <>
-      <h6>Criterion</h6>
+      <h3 className="sub">Criterion</h3>
       <SelectField
         label="Criterion"
         name="Criterion"
@@ -204,7 +204,7 @@ function Shown({ known }: { known: Laminates }) {
   const depth = Math.max(...known.zones.map((z) => z.plies.length));
   return (
     <>
-      <h6>On the model</h6>
+      <h3 className="sub">On the model</h3>
       {!on && (
         <button type="button" className="btn btn-primary btn-sm" onClick={() => show({})}>
           Show exposure on the model
@@ -252,7 +252,7 @@ function Element() {
   const asked = useStack();
   return (
     <>
-      <h6>Stack in view</h6>
+      <h3 className="sub">Stack in view</h3>
       <div className="row-line actions">
         <button
           type="button"
@@ -287,9 +287,9 @@ function Failed() {
   if (!failed_count) return null;
   return (
     <>
-      <h6>
+      <h3 className="sub">
         {failed_count} failed element{failed_count === 1 ? "" : "s"}
-      </h6>
+      </h3>
       <table className="figures" data-testid="failed">
         <tbody>
           {failed.slice(0, 6).map((f) => (

@@ -105,7 +105,7 @@ export function StackTab() {
       />
       {known.drop_offs.length > 0 && (
         <>
-          <h6>Where plies end</h6>
+          <h3 className="sub">Where plies end</h3>
           {known.drop_offs.map((d) => (
             <div className="small-line" key={`${d.from} ${d.to}`}>
               {d.from} to {d.to}: {d.ends.length > 0 && `${d.ends.join(", ")} end${d.ends.length === 1 ? "s" : ""}`}
@@ -152,7 +152,9 @@ function Plies({
             <th>angle °</th>
             <th>thick {known.length}</th>
             {materials.length > 1 && <th>material</th>}
-            <th />
+            <th>
+              <span className="visually-hidden">what can be done</span>
+            </th>
           </tr>
         </thead>
         <tbody>
@@ -277,7 +279,7 @@ const shown = ["E1", "E2", "G12", "nu12", "Xt", "Xc", "Yt", "Yc", "S12", "S13", 
 function Materials({ known }: { known: Laminates }) {
   return (
     <>
-      <h6>Materials</h6>
+      <h3 className="sub">Materials</h3>
       {Object.entries(known.content.materials).map(([name, m]) => (
         <div key={name} data-testid="ply-material">
           <b>{name}</b>

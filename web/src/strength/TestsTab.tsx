@@ -40,7 +40,7 @@ function PartTests() {
   const words = useTestedWords();
   return (
     <>
-      <h5>Tested parts</h5>
+      <h3>Tested parts</h3>
       <Refused error={kept.error} />
       {!tests && (
         <div className="quiet small-line">
@@ -176,7 +176,7 @@ function CouponTests() {
   const column = (name: string) => (basis.data?.columns ?? []).find((c) => c.name.startsWith(name))?.values ?? [];
   return (
     <>
-      <h5 className="mt-3">Coupons</h5>
+      <h3 className="mt-3">Coupons</h3>
       <Refused error={kept.error} />
       <div className="row-line actions">
         <BringFile
@@ -232,7 +232,9 @@ function CouponTests() {
             <table className="figures" data-testid="coupon-basis">
               <thead>
                 <tr>
-                  <th />
+                  <th>
+                    <span className="visually-hidden">which</span>
+                  </th>
                   <th>tests</th>
                   <th>mean</th>
                   <th title="90 % of the population lies above, with 95 % confidence">90/95</th>

@@ -4,13 +4,57 @@ import { Leaves } from "../controls/Leaves";
 import { NumberField } from "../controls/NumberField";
 import { figure, percent } from "../reading/format";
 
+/** The corrections one makes most, beside the question whether they are needed; each takes itself back. */
+function QuickCorrections({ record, asked }: { record: TestRecord; asked: boolean }) {
+  const change = useTestUse(record.id);
+  const { use } = record;
+  if (record.of.length) return null;
+  const zeros = record.zero_first ?? null;
+  const zeroed = zeros !== null && use.x.zero === zeros.x && use.y.zero === zeros.y;
+  const turned = use.y.sign === -1;
+  return (
+    <div className="row-line actions" data-testid="quick-corrections">
+      <button
+        type="button"
+        className={`ghost ${turned ? "on" : ""} ${asked ? "asked" : ""}`}
+        aria-pressed={turned}
+        title="The record's force with its sign reversed"
+        onClick={() => change.mutate((u) => ({ ...u, y: { ...u.y, sign: turned ? 1 : -1 } }))}
+      >
+        Turn the sign of the force
+      </button>
+      {zeros && (
+        <button
+          type="button"
+          className={`ghost ${zeroed ? "on" : ""}`}
+          aria-pressed={zeroed}
+          title={
+            zeros.samples > 1
+              ? `The mean of the ${zeros.samples} samples before the driver moves is taken off driver and force`
+              : "The driver moves from the first sample on: that sample is taken off driver and force"
+          }
+          onClick={() =>
+            change.mutate((u) => ({
+              ...u,
+              x: { ...u.x, zero: zeroed ? 0 : zeros.x },
+              y: { ...u.y, zero: zeroed ? 0 : zeros.y },
+            }))
+          }
+        >
+          {zeros.samples > 1 ? `First ${zeros.samples} samples are zero` : "First sample is zero"}
+        </button>
+      )}
+    </div>
+  );
+}
+
 /** How a curve and a record agree, in numbers, and what was done to the record first. */
 export function Agreement({ match, record }: { match: Match; record: TestRecord }) {
   const change = useTestUse(record.id);
   const limits = record.use.limits!;
   const setLimit = (name: keyof typeof limits) => (share: number) =>
     change.mutate((use) => ({ ...use, limits: { ...limits, ...use.limits, [name]: share / 100 } }));
-  const state = match.agrees ? "good" : match.verdict.startsWith("Agrees but") ? "doubt" : "bad";
+  const state = match.state || "bad";
   const colon = match.verdict.indexOf(":");
   const one = (unit: string | null) => (unit ? ` ${unit}` : "");
   return (
@@ -19,6 +63,7 @@ export function Agreement({ match, record }: { match: Match; record: TestRecord 
         <b>{match.verdict.slice(0, colon + 1)}</b>
         {match.verdict.slice(colon + 1)}
       </div>
+      <QuickCorrections record={record} asked={match.verdict.includes("sign still to be reversed")} />
       <table className="figures agreement" data-testid="agreement">
         <thead>
           <tr>
@@ -77,7 +122,7 @@ export function Agreement({ match, record }: { match: Match; record: TestRecord 
           {n}
         </div>
       ))}
-      <h6>What was done to the record</h6>
+      <h3 className="sub">What was done to the record</h3>
       {match.corrections.length ? (
         <ul className="done" data-testid="corrections">
           {match.corrections.map((c) => (
@@ -89,7 +134,7 @@ export function Agreement({ match, record }: { match: Match; record: TestRecord 
           Nothing: as recorded.
         </div>
       )}
-      <h6>Accept within</h6>
+      <h3 className="sub">Accept within</h3>
       <div className="limits">
         <NumberField label="Forces" unit="%" value={100 * limits.force!} onSet={setLimit("force")} min={0} />
         <NumberField label="Stiffness" unit="%" value={100 * limits.stiffness!} onSet={setLimit("stiffness")} min={0} />

@@ -8,6 +8,7 @@ import { Choices } from "../controls/Choices";
 import { Leaves } from "../controls/Leaves";
 import { Refused } from "../controls/Refused";
 import { RemoveButton } from "../controls/RemoveButton";
+import { Section } from "../controls/Section";
 import { figure } from "../reading/format";
 import { Places } from "./PairingForm";
 
@@ -54,8 +55,7 @@ export function NamedCurves() {
       },
     );
   return (
-    <details data-testid="named" open={(named.data?.length ?? 0) > 0}>
-      <summary>Curves by name</summary>
+    <Section name="named" testid="named" open={(named.data?.length ?? 0) > 0} summary="Curves by name">
       {(named.data ?? []).map((c) => (
         <div className="part-row" key={c.id} data-testid="named-curve">
           <span className="name" title={c.error ?? c.sentence}>
@@ -140,6 +140,6 @@ export function NamedCurves() {
         </div>
       </form>
       {(named.data?.length ?? 0) > 0 && <Leaves what="Curves" address={`/api/results/${result}/curves`} />}
-    </details>
+    </Section>
   );
 }

@@ -92,6 +92,13 @@ export function PairingForm({ pairing, contents }: { pairing: Pairing; contents:
   const most = contents.steps.length;
   return (
     <>
+      <TextField
+        label="Name"
+        name="Name of the curve"
+        className="wide-field"
+        value={pairing.name}
+        onSet={(name) => name && save({ name })}
+      />
       <TraceFields word="Force" spec={pairing.y_spec} contents={contents} onChange={(y) => save({ y })} />
       <TraceFields word="Driver" spec={pairing.x_spec} contents={contents} onChange={(x) => save({ x })} />
       <fieldset className="use">
@@ -102,14 +109,18 @@ export function PairingForm({ pairing, contents }: { pairing: Pairing; contents:
             name="First step of the curve"
             value={(pairing.first ?? 0) + 1}
             min={1}
-            onSet={(n) => save({ first: Math.round(n) - 1 })}
+            max={most - 1}
+            whole
+            onSet={(n) => save({ first: n - 1 })}
           />
           <NumberField
             label="to"
             name="Last step of the curve"
             value={(pairing.last ?? most - 1) + 1}
             min={1}
-            onSet={(n) => save({ last: Math.round(n) >= most ? null : Math.round(n) - 1 })}
+            max={most}
+            whole
+            onSet={(n) => save({ last: n >= most ? null : n - 1 })}
           />
         </div>
       </fieldset>
@@ -122,7 +133,8 @@ export function PairingForm({ pairing, contents }: { pairing: Pairing; contents:
             unit="%"
             value={100 * (pairing.prominence ?? pairing.loops.prominence)}
             min={0.01}
-            onSet={(percent) => save({ prominence: Math.min(percent, 99) / 100 })}
+            max={99}
+            onSet={(percent) => save({ prominence: percent / 100 })}
           />
           {pairing.prominence === null ? (
             <span className="quiet small-line">

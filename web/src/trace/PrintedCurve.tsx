@@ -88,7 +88,7 @@ export function PrintedCurve({ onClose }: { onClose: () => void }) {
   return (
     <Modal show onHide={onClose} size="lg" centered animation={false} aria-labelledby="printed-title">
       <Modal.Body>
-        <h5 id="printed-title">A printed curve</h5>
+        <h3 id="printed-title">A printed curve</h3>
         <div className="row-line">
           <input
             type="file"

@@ -1,12 +1,14 @@
 import { FileUp, Trash2 } from "lucide-react";
-import { type DragEvent, useRef, useState } from "react";
+import { type DragEvent, useEffect, useRef, useState } from "react";
 import { Form } from "react-bootstrap";
 import { query } from "../api/binary";
 import { api, ask, Problem, type TestRecord, type TestUse, toProblem } from "../api/client";
 import { belongs, useChange, useTests, useTestUse } from "../api/queries";
+import { taken, useDropped } from "../bench/dropped";
 import { useBench } from "../bench/store";
 import { Choices } from "../controls/Choices";
 import { NumberField } from "../controls/NumberField";
+import { Section } from "../controls/Section";
 import { Switch } from "../controls/Switch";
 import { TextField } from "../controls/TextField";
 import { figure, percent } from "../reading/format";
@@ -46,6 +48,14 @@ export function Record({ record, open }: { record: TestRecord | undefined; open:
       onError: (error) => setProblem(error instanceof Problem ? error : new Problem(error.message, "")),
     });
   };
+  const { files: dropped, as } = useDropped();
+  const takeIn = useRef(take);
+  takeIn.current = take;
+  useEffect(() => {
+    if (as !== "record") return;
+    taken();
+    takeIn.current(dropped[0]);
+  }, [dropped, as]);
   const paste = async () => {
     try {
       take(new File([await navigator.clipboard.readText()], "pasted table.csv"));
@@ -59,8 +69,7 @@ export function Record({ record, open }: { record: TestRecord | undefined; open:
     take(e.dataTransfer.files[0]);
   };
   return (
-    <details className="section" open={open || undefined}>
-      <summary>Test record: columns, units, sign, zero</summary>
+    <Section name="record" className="section" open={open} summary="Test record: columns, units, sign, zero">
       {fitting.length > 1 && (
         <Form.Select
           size="sm"
@@ -147,7 +156,7 @@ export function Record({ record, open }: { record: TestRecord | undefined; open:
           <Trash2 size={12} /> Remove {record.name}
         </button>
       )}
-    </details>
+    </Section>
   );
 }
 
@@ -157,8 +166,23 @@ function RecordForm({ record }: { record: TestRecord }) {
     change.mutate((use) => ({ ...use, [side]: { ...use[side], ...part } }));
   const { use } = record;
   const strained = record.x_unit === "" || record.x_unit === "%";
+  const rename = useChange((name: string) =>
+    ask(
+      api.PUT("/api/kept/{kind}/{item}", {
+        params: { path: { kind: "test", item: record.id } },
+        body: { name } as unknown as Record<string, never>,
+      }),
+    ),
+  );
   return (
     <>
+      <TextField
+        label="Name"
+        name="Name of the record"
+        className="wide-field"
+        value={record.name}
+        onSet={(name) => name && rename.mutate(name)}
+      />
       <fieldset className="use">
         <legend>Rows</legend>
         <div className="limits">
@@ -167,16 +191,16 @@ function RecordForm({ record }: { record: TestRecord }) {
             name="First row"
             value={use.first ?? 1}
             min={1}
-            onSet={(first) => change.mutate((u) => ({ ...u, first: Math.round(first) }))}
+            max={record.rows}
+            whole
+            onSet={(first) => change.mutate((u) => ({ ...u, first }))}
           />
           <NumberField
             label="to"
             name="Last row"
             value={use.last ?? record.rows}
             min={1}
-            onSet={(last) =>
-              change.mutate((u) => ({ ...u, last: Math.round(last) >= record.rows ? null : Math.round(last) }))
-            }
+            onSet={(last) => change.mutate((u) => ({ ...u, last: last >= record.rows ? null : last }))}
           />
         </div>
         {strained && (
@@ -258,7 +282,8 @@ function RecordForm({ record }: { record: TestRecord }) {
                 label="Smooth"
                 name={`${word} smoothing`}
                 value={use.smooth!}
-                onSet={(n) => setSide(side, { smooth: Math.round(n) })}
+                whole
+                onSet={(smooth) => setSide(side, { smooth })}
                 min={1}
               />
             </div>

@@ -3,6 +3,9 @@ import { Form } from "react-bootstrap";
 import { api, ask, type Contents, type Pairing, type PairingSpec } from "../api/client";
 import { belongs, useChange, useContents, useMatch, usePairings, useTests } from "../api/queries";
 import { useBench } from "../bench/store";
+import { Section } from "../controls/Section";
+import { Stroke } from "../controls/Stroke";
+import { modelColour, testColour } from "../plots/curves";
 import { Agreement } from "./Agreement";
 import { NamedCurves } from "./NamedCurves";
 import { freshPairing, overTime, PairingForm, stressStrain } from "./PairingForm";
@@ -21,11 +24,11 @@ export function TraceDrawer() {
   const settled = tests.data && (curve || pairings.data?.length === 0);
   const none = settled ? !tests.data.some((t) => belongs(t, pairing)) : false;
   const make = useChange(post);
-  if (!contents.data) return <h5>Trace</h5>;
+  if (!contents.data) return <h3>Trace</h3>;
   const fresh = freshPairing(contents.data);
   return (
     <div data-testid="trace">
-      <h5>{record ? "Against the test" : "Load and displacement"}</h5>
+      <h3>{record ? "Against the test" : "Load and displacement"}</h3>
       {(pairings.data?.length ?? 0) > 1 && (
         <Form.Select
           size="sm"
@@ -49,7 +52,7 @@ export function TraceDrawer() {
         <>
           <div className="row-line legend" title={curve.y.sentence}>
             <span>
-              <i className="stroke" style={{ background: "#23282D" }} />
+              <Stroke colour={modelColour} />
               {curve.y.label}
             </span>
             <span className="fig">{curve.y.unit}</span>
@@ -57,7 +60,7 @@ export function TraceDrawer() {
           {record && !record.error && (
             <div className="row-line legend">
               <span>
-                <i className="stroke" style={{ background: "#2F7486" }} />
+                <Stroke colour={testColour} />
                 {record.name}, {record.use.y.column}
               </span>
               <span className="fig">{record.y_unit ?? "unit not stated"}</span>
@@ -88,16 +91,27 @@ export function TraceDrawer() {
           <Plus size={14} /> Make load–displacement curve
         </button>
       )}
+      {!curve && !fresh && (
+        <div className="quiet small-line">
+          Such a curve takes displacements and reactions at nodes, and a set of nodes: this result lacks one of them. A
+          reading at a flag over the steps is a curve too: plant a flag, then its <b>Over the steps</b>. Other curves
+          are made by name below.
+        </div>
+      )}
       {curve && (
-        <details className="section" open={curve.error ? true : undefined}>
-          <summary>Curve: what against what</summary>
+        <Section
+          name={curve.error ? "broken curve" : "curve"}
+          className="section"
+          open={Boolean(curve.error)}
+          summary="Curve: what against what"
+        >
           <PairingForm key={curve.id} pairing={curve} contents={contents.data} />
           <NewCurve
             curve={curve}
             contents={contents.data}
             onMake={(spec) => make.mutate(spec, { onSuccess: (made) => set({ pairing: made.id }) })}
           />
-        </details>
+        </Section>
       )}
       <NamedCurves />
       <Record record={record} open={record ? record.error != null : none} />

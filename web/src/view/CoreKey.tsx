@@ -76,8 +76,16 @@ function ArrowKey({ arrows }: { arrows: ArrowsHead | undefined }) {
       <div className="fig">
         longest {figure(arrows.longest)} {arrows.unit}
       </div>
+      {arrows.names.map(([name, size]) => (
+        <div key={name} className="arrow-set">
+          {name}{" "}
+          <span className="fig">
+            {figure(size)} {arrows.unit}
+          </span>
+        </div>
+      ))}
       <div className="quiet">
-        {arrows.count} at {arrows.at}
+        {arrows.at === "sets" ? "resultant of each set" : `${arrows.count} at ${arrows.at}`}
         {arrows.spacing > arrows.asked_spacing * 1.001 && ", thinned: too many to draw"}
       </div>
     </div>

@@ -2,7 +2,7 @@ import { X } from "lucide-react";
 import { useCallback, useEffect, useRef, useState } from "react";
 import { api, ask, type FlagAnswer } from "../api/client";
 import { useFlagAnswer, useFlags } from "../api/marks";
-import { useChange } from "../api/queries";
+import { useChange, useContents } from "../api/queries";
 import { useBench } from "../bench/store";
 import { figure, percent } from "../reading/format";
 import { useView } from "./handle";
@@ -24,6 +24,8 @@ export function FlagLayer({ moves }: { moves: boolean }) {
 function Flag({ id, name, number, moves }: { id: number; name: string; number: number; moves: boolean }) {
   const view = useView();
   const answer = useFlagAnswer(id);
+  const { result, set } = useBench();
+  const many = (useContents(result).data?.steps.length ?? 0) > 1;
   const [open, setOpen] = useState(false);
   const card = useRef<HTMLDivElement>(null);
   const line = useRef<SVGLineElement>(null);
@@ -113,6 +115,19 @@ function Flag({ id, name, number, moves }: { id: number; name: string; number: n
                 {open ? "As computed only" : "Compare averaged"}
               </button>
             )}
+          </>
+        )}
+        {d && many && (
+          <>
+            {d.other_averaging && " · "}
+            <button
+              type="button"
+              className="link"
+              title="The reading at this flag at every step, as a plot and a table"
+              onClick={() => set({ strata: true, tab: "flag-steps", flagSteps: { only: id, take: "all" } })}
+            >
+              Over the steps
+            </button>
           </>
         )}
         {answer.error && <div className="quiet">{answer.error.message}</div>}

@@ -16,8 +16,9 @@ import {
   useValues,
 } from "../api/queries";
 import { say, tell } from "../bench/notices";
-import { type Picking, useBench, usePane } from "../bench/store";
+import { useBench, usePane } from "../bench/store";
 import { figure } from "../reading/format";
+import { AxesLayer } from "./AxesLayer";
 import { CoreKey } from "./CoreKey";
 import { CutHandle } from "./CutHandle";
 import { cutWords, useDrawnCuts } from "./cutDrawing";
@@ -28,6 +29,8 @@ import { useView } from "./handle";
 import { limitsOf } from "./limits";
 import { MeasureMarks } from "./MeasureMarks";
 import { Model } from "./Model";
+import { useMakingAxes } from "./makeAxes";
+import { modeWords } from "./modes";
 import { PathLayer } from "./PathLayer";
 import { picked } from "./picking";
 import { StackCore } from "./StackCore";
@@ -39,19 +42,6 @@ interface Hover {
   y: number;
   answer: Schemas["ProbeOut"];
 }
-
-/** What a click on the model does, where it does something else than plant a flag at a node. */
-const modes: Partial<Record<Picking, string>> = {
-  stack: "A click shows the stack of the element.",
-  hide: "A click hides the part.",
-  length: "A click adds a node to the length.",
-  angle: "A click adds a node to the angle.",
-  area: "A click picks the face, and what joins it smoothly.",
-  volume: "A click picks the element.",
-  path: "A click is a place of the line.",
-  plane: "A click is a point of the plane.",
-  gauge: "A click is a gauge.",
-};
 
 /** Whether this browser can draw the model at all. */
 const drawable = (() => {
@@ -66,7 +56,21 @@ const drawable = (() => {
 
 /** The model with the reading on it, its key, its flags, and what the pointer finds. */
 export function ModelView() {
-  const { result, reading, step, exaggeration, set, setLook, undeformed, look, boxing, arrows, picking } = useBench();
+  const {
+    result,
+    reading,
+    step,
+    exaggeration,
+    set,
+    setLook,
+    undeformed,
+    look,
+    boxing,
+    arrows,
+    picking,
+    making,
+    picks,
+  } = useBench();
   const view = useView();
   const contents = useContents(result);
   const surface = useSurface(result);
@@ -126,6 +130,7 @@ export function ModelView() {
   );
 
   if (result === null) return <div className="view view-empty">Take a result in to look at it.</div>;
+  const mode = modeWords(picking, making, picks.length);
   const problem = surface.error ?? values.error ?? (arrows ? drawnArrows.error : null);
   return (
     <div
@@ -141,7 +146,7 @@ export function ModelView() {
         cuts.some((c) => c.fetching)
       }
     >
-      <div className={`view-canvas ${boxing ? "boxing" : ""} ${values.isPlaceholderData ? "former" : ""}`}>
+      <div className={`view-canvas ${boxing || mode ? "boxing" : ""} ${values.isPlaceholderData ? "former" : ""}`}>
         {!drawable && (
           <div className="view-problem" role="alert">
             This browser cannot draw the model: it has no WebGL 2, or it is switched off. Everything else works:
@@ -205,6 +210,7 @@ export function ModelView() {
         <PathLayer moves={moves} />
         <GaugeLayer moves={moves} />
         <CutHandle />
+        <AxesLayer />
         <FlagLayer moves={moves} />
         <Tripod />
         {hover && (
@@ -213,6 +219,7 @@ export function ModelView() {
             <span>
               element {hover.answer.element}, node {hover.answer.node}, {hover.answer.part}
             </span>
+            {mode && <span className="asks">{mode}</span>}
           </div>
         )}
         <div className="view-notes">
@@ -263,9 +270,9 @@ export function ModelView() {
             </div>
           ))}
           {look.apart && <div className="caveat">Elements drawn apart: gaps are not there.</div>}
-          {modes[picking] && (
+          {mode && (
             <div className="caveat asks" role="status" data-testid="mode">
-              {modes[picking]} Escape ends it.
+              {mode} Escape ends it.
             </div>
           )}
           {boxing && <div className="caveat">Drag a box to zoom to. Escape leaves it.</div>}
@@ -339,6 +346,7 @@ function useClick(): (answer: Schemas["ProbeOut"], face: number) => void {
     ask(api.POST("/api/flags", { body: { result: pane.getState().result!, name: "", ...flag } })),
   );
   const contents = useContents(useBench((s) => s.result));
+  const axes = useMakingAxes();
   return useCallback(
     (answer, face) => {
       const { picking, measuring, look, setLook, set } = pane.getState();
@@ -351,7 +359,8 @@ function useClick(): (answer: Schemas["ProbeOut"], face: number) => void {
         if (part >= 0 && look.hidden.length + 1 < (contents.data?.parts.length ?? 0))
           setLook({ hidden: [...look.hidden, part].sort((a, b) => a - b) });
         else say("The last part stays.");
-      } else if (picked(pane, answer)) return;
+      } else if (picking === "axes" && pane.getState().making?.by !== "nodes") axes(face);
+      else if (picked(pane, answer)) return;
       else if (picking === "area") set({ measuring: { ...measuring, face } });
       else if (picking === "volume") set({ measuring: { ...measuring, element: answer.element } });
       else {
@@ -360,6 +369,6 @@ function useClick(): (answer: Schemas["ProbeOut"], face: number) => void {
         set({ measuring: { ...measuring, nodes: [...nodes, answer.node] } });
       }
     },
-    [plant, contents.data, pane],
+    [plant, contents.data, pane, axes],
   );
 }

@@ -61,7 +61,7 @@ def arrows(field: str, source: Source, surface: Surface, step: int, spacing: flo
         raise Impossible(f"'{field}' has layers or a phase.", "Read it in colour: arrows are drawn of fields without.")
     first = resolve(Reading(field, names[0], step=step, unit=unit), source)
     if first.field.location == "node":
-        place, outward = _drawn_nodes(source.mesh, surface)
+        place, _, outward = drawn_nodes(source.mesh, surface)
         points = positions(source.mesh, place)
     else:
         place, outward = _face_middles(surface), _normals(source.mesh, surface)
@@ -97,8 +97,9 @@ def _normals(mesh: Mesh, surface: Surface) -> Float:
     return normals
 
 
-def _drawn_nodes(mesh: Mesh, surface: Surface) -> tuple[AtSamples, Float]:
-    """Every node that is drawn, once, though several bars may meet there, and outward of the faces around it."""
+def drawn_nodes(mesh: Mesh, surface: Surface) -> tuple[AtSamples, Int, Float]:
+    """Every node that is drawn, once, though several bars may meet there: its place, its number (n,) and outward of the faces
+    around it (n, 3)."""
     at = surface.nodes
     place = AtSamples(surface.vertices.element[at], surface.vertices.xi[at])
     found = interpolation(mesh, place)
@@ -118,7 +119,7 @@ def _drawn_nodes(mesh: Mesh, surface: Surface) -> tuple[AtSamples, Float]:
     outward = around[numbers]
     alone = ~outward.any(1)
     outward[alone] = normals[surface.face[at[first]]][alone]
-    return AtSamples(place.element[first], place.xi[first]), outward
+    return AtSamples(place.element[first], place.xi[first]), numbers, outward
 
 
 def _face_middles(surface: Surface) -> AtSamples:

@@ -1,0 +1,101 @@
+"""Routes of the review as a whole: which are there, which is open, what was changed, undo, and what was removed."""
+
+from __future__ import annotations
+
+import asyncio
+import json
+from collections.abc import AsyncIterator
+
+from fastapi import APIRouter, Request
+from fastapi.concurrency import run_in_threadpool
+from fastapi.responses import StreamingResponse
+
+from ironstone.core.errors import IronstoneError
+from ironstone.engine.base import Removed, bring_back, removed_things
+from ironstone.service.deps import OpenReview, OpenShelf, RunningJobs
+from ironstone.service.routes_results import review_overview
+from ironstone.service.schemas import NameIn, OnShelfOut, ReviewFileIn, ReviewNameIn, ReviewOut, ShelfOut, Undone
+from ironstone.store.shelf import Shelf
+
+router = APIRouter(tags=["review"])
+
+# How often a change by another window or the command line is looked for, and how often a line is sent at least.
+LOOK, ALIVE = 0.25, 15.0
+
+
+@router.put("/review/name")
+def rename_review(stated: NameIn, review: OpenReview) -> ReviewOut:
+    review.rename(stated.name)
+    return review_overview(review)
+
+
+@router.get("/reviews")
+def reviews(shelf: OpenShelf) -> ShelfOut:
+    """The reviews of the bench's folders, the last changed first."""
+    found = [OnShelfOut.model_validate(r, from_attributes=True) for r in shelf.reviews()]
+    return ShelfOut(folders=[f.name or str(f) for f in shelf.folders], reviews=found)
+
+
+@router.post("/reviews")
+def make_review(stated: ReviewNameIn, shelf: OpenShelf, jobs: RunningJobs) -> ReviewOut:
+    """Make a review and open it in place of the one that is open."""
+    _refuse_while_busy(jobs)
+    return review_overview(shelf.make(stated.name, stated.folder))
+
+
+@router.post("/reviews/open")
+def open_review(stated: ReviewFileIn, shelf: OpenShelf, jobs: RunningJobs) -> ReviewOut:
+    """Open another review in place of the one that is open."""
+    _refuse_while_busy(jobs)
+    return review_overview(shelf.open(stated.file, stated.folder))
+
+
+def _refuse_while_busy(jobs: RunningJobs) -> None:
+    if jobs.running():
+        raise IronstoneError("This review is still at work: something is being taken in or worked out.", "Wait for it, or stop it.")
+
+
+@router.post("/undo")
+def undo(review: OpenReview) -> Undone:
+    """Take the last change back; refused where that is not the one the page has seen (If-Match)."""
+    return Undone(label=review.undo())
+
+
+@router.post("/redo")
+def redo(review: OpenReview) -> Undone:
+    return Undone(label=review.redo())
+
+
+@router.get("/removed")
+def removed(review: OpenReview) -> list[Removed]:
+    """What was removed and can be brought back, the last first."""
+    return removed_things(review)
+
+
+@router.post("/removed/{item}", status_code=204)
+def restore(item: int, review: OpenReview) -> None:
+    bring_back(review, item)
+
+
+@router.get("/events", response_class=StreamingResponse)
+async def events(request: Request, shelf: OpenShelf) -> StreamingResponse:
+    """A line whenever the review was changed, by whatever window or program, or another review was opened."""
+    return StreamingResponse(_changes(request, shelf), media_type="text/event-stream", headers={"Cache-Control": "no-store"})
+
+
+async def _changes(request: Request, shelf: Shelf) -> AsyncIterator[str]:
+    told, quiet = "", 0.0
+    while not await request.is_disconnected():
+        review = shelf.review
+        try:
+            now = json.dumps({"file": review.path.name, "state": await run_in_threadpool(review.state)})
+        except IronstoneError:
+            now = told
+        if now != told:
+            told, quiet = now, 0.0
+            yield f"data: {now}\n\n"
+        elif quiet > ALIVE:
+            quiet = 0.0
+            yield ": still here\n\n"
+        await asyncio.sleep(LOOK)
+        quiet += LOOK

@@ -1,0 +1,110 @@
+import { useEffect } from "react";
+import { belongs, useContents, usePairings, useReview, useTests } from "../api/queries";
+import { arrived, fromAddress, reviewFile } from "../bench/address";
+import { tell } from "../bench/notices";
+import { Problem } from "../bench/problem";
+import { freshReading, useBench } from "../bench/store";
+
+/** Whether the bench has once opened where there is something to do. */
+let welcomed = false;
+
+const forget = () => {
+  for (const name of Object.keys(arrived) as (keyof typeof arrived)[]) delete arrived[name];
+};
+
+/** Says that what a link names is gone, and what stands in its place. */
+const missing = (what: string, instead: string | undefined) =>
+  tell(
+    new Problem(
+      `The ${what} of this link is not here any more.`,
+      instead ? `${instead} is shown instead. What was removed can be brought back in Intake.` : "",
+    ),
+  );
+
+/** What the address held as the page opened: it may name a step and leave the reading to the bench. */
+let linked = fromAddress(new URLSearchParams(window.location.search));
+
+/** Opens at the picture that matters: the newest result, its stress, at the step of largest reaction. */
+export function useOpening(): void {
+  const review = useReview();
+  const { result, reading, pairing, test } = useBench();
+  const results = review.data?.results;
+  const file = review.data?.file;
+  useEffect(() => {
+    if (file) reviewFile(file);
+  }, [file]);
+  useEffect(() => {
+    if (!results) return;
+    const ofOther = arrived.review !== undefined && arrived.review !== file ? arrived.review : "";
+    if (ofOther) {
+      // Its numbers mean other things here.
+      forget();
+      tell(
+        new Problem(
+          `This link is of the review ${ofOther}; ${file} is open.`,
+          "Open that one first (key R), then follow the link again.",
+        ),
+      );
+      useBench.setState({ result: results[results.length - 1]?.id ?? null, reading: null, pairing: null, test: null });
+      return;
+    }
+    const there = results.some((r) => r.id === result);
+    if (result !== null && !there && arrived.result === result)
+      tell(
+        new Problem(
+          "The result of this link is not in this review any more.",
+          "The newest is shown instead. What was removed can be brought back in Intake.",
+        ),
+      );
+    delete arrived.result;
+    delete arrived.review;
+    if (results.length && !results.some((r) => r.id === result)) {
+      useBench.setState({ result: results[results.length - 1]!.id, reading: result === null ? reading : null });
+    } else if (!results.length && (result !== null || !welcomed)) {
+      // An empty review begins where it is filled; from there one may look into the other bays.
+      useBench.setState({ result: null, bay: "intake" });
+    }
+    welcomed = true;
+  }, [results, result, reading, file]);
+  const contents = useContents(result);
+  useEffect(() => {
+    const c = contents.data;
+    if (!c || c.id !== result) return;
+    const there = reading && c.fields.some((f) => f.name === reading.field);
+    if (!there) {
+      const first = (kind: string) => c.fields.find((f) => f.kind === kind);
+      const field = first("stress") ?? first("axial stress") ?? first("displacement") ?? c.fields[0];
+      if (!field) return;
+      const { step, result: of, reading: asked } = linked;
+      const named = step !== undefined && asked === undefined && (of ?? c.id) === c.id;
+      linked = {};
+      useBench.setState({
+        reading: freshReading(field.name, field.measures[0]?.name ?? ""),
+        step: named ? Math.min(step, c.steps.length - 1) : c.rail.opening_step,
+      });
+    } else if (useBench.getState().step >= c.steps.length) useBench.setState({ step: c.steps.length - 1 });
+  }, [contents.data, result, reading]);
+  const pairings = usePairings(result);
+  const tests = useTests();
+  useEffect(() => {
+    const known = pairings.data;
+    if (!known) return;
+    if (!known.some((p) => p.id === pairing)) {
+      if (pairing !== null && arrived.pairing === pairing) missing("curve", known[0]?.name);
+      useBench.setState({ pairing: known[0]?.id ?? null });
+    }
+    delete arrived.pairing;
+  }, [pairings.data, pairing]);
+  useEffect(() => {
+    const known = tests.data;
+    // A record belongs to the curve it was brought in for.
+    const fitting = known?.filter((t) => belongs(t, pairing));
+    if (!fitting) return;
+    if (!fitting.some((t) => t.id === test)) {
+      const shown = fitting[fitting.length - 1];
+      if (test !== null && arrived.test === test) missing("test record", shown?.name);
+      useBench.setState({ test: shown?.id ?? null });
+    }
+    if (pairing !== null) delete arrived.test;
+  }, [tests.data, test, pairing]);
+}
