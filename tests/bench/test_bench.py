@@ -380,9 +380,10 @@ def test_the_view_of_an_address_is_drawn_also_where_the_contents_come_last(page:
 def test_the_loop_is_made_and_linked_to_model_and_rail(own_page: Page) -> None:
     own_page.keyboard.press("5")
     legend = own_page.get_by_test_id("trace").locator(".legend").first
+    expect(legend).to_contain_text("reaction")
+    own_page.locator("summary", has_text="Curve: what").click()
     for curve in ("reaction", "displacement", "von Mises"):
         expect(legend).to_contain_text(curve)
-        own_page.locator("summary", has_text="Curve: what").click()
         own_page.get_by_role("button", name="Remove", exact=True).click()
     expect(own_page.get_by_text("No curve yet")).to_be_visible()
     own_page.get_by_role("button", name="Make load–displacement curve").click()

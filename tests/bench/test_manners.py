@@ -168,6 +168,19 @@ def test_back_and_forward_go_through_the_bays_as_they_were(page: Page) -> None:
     expect(page.get_by_test_id("trace")).to_be_visible()
 
 
+def test_going_back_before_the_page_has_drawn_the_new_bay_leads_back_all_the_same(page: Page) -> None:
+    settle(page)
+    page.keyboard.press("2")
+    expect(page).to_have_url(re.compile("bay=balance"))
+    page.evaluate(
+        """() => { const push = history.pushState;
+        history.pushState = function (...given) { push.apply(this, given); history.pushState = push; history.back(); }; }"""
+    )
+    page.keyboard.press("5")
+    expect(page).to_have_url(re.compile("bay=balance"))
+    expect(page.locator(".drawer-tabs").get_by_role("tab", name="Checks")).to_be_visible()
+
+
 def test_a_table_dropped_in_intake_is_offered_as_a_record_and_in_trace_is_one(own_page: Page) -> None:
     page = own_page
     settle(page)

@@ -297,28 +297,44 @@ export function useAddress(): void {
   // Only an address that came from elsewhere is taken over: the page's first, back and forward, a link to an exhibit.
   // One the bench wrote itself may arrive late, when the bench has already moved on.
   const own = arrived !== "POP" && (location.state as { own?: boolean } | null)?.own === true;
+  const first = useRef(true);
   const following = useRef(false);
   const timer = useRef(0);
+  const pushes = useRef(false);
   const written = useRef("");
-  // biome-ignore lint/correctness/useExhaustiveDependencies: once for each navigation
-  useEffect(() => {
-    if (own) return;
-    arrive(params);
+  const follow = useRef((p: URLSearchParams) => {
+    arrive(p);
     // Going back is no new step forward: what follows from it makes no entry of its own.
     following.current = true;
-    useBench.setState(fromAddress(params));
+    useBench.setState(fromAddress(p));
     following.current = false;
     // The address is there already: to write it again could cross another step back.
     window.clearTimeout(timer.current);
+    pushes.current = false;
     written.current = toAddress(useBench.getState()).toString();
+  }).current;
+  // biome-ignore lint/correctness/useExhaustiveDependencies: once for each navigation
+  useEffect(() => {
+    if (own || (arrived === "POP" && !first.current)) return;
+    first.current = false;
+    follow(params);
   }, [location.key]);
+  // Back and forward are taken over at the event itself: a busy page may render an entry and the step back from it
+  // at once, and then has seen no change of place.
+  useEffect(() => {
+    const back = () => follow(new URLSearchParams(window.location.search));
+    window.addEventListener("popstate", back);
+    return () => window.removeEventListener("popstate", back);
+  }, [follow]);
   const write = useRef(setParams);
   write.current = setParams;
   useEffect(() => {
     const stop = useBench.subscribe((state, before) => {
       window.clearTimeout(timer.current);
-      const push = state.bay !== before.bay && !following.current;
+      pushes.current ||= state.bay !== before.bay && !following.current;
+      const push = pushes.current;
       const send = () => {
+        pushes.current = false;
         const next = toAddress(useBench.getState());
         if (next.toString() === written.current) return;
         written.current = next.toString();
