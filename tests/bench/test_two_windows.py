@@ -58,6 +58,9 @@ def test_a_change_reaches_the_other_window_at_once_and_undo_takes_what_it_names(
         expect(second.get_by_text("Undone: Unit system stated")).to_be_visible()
         expect(first.locator("#system").first).to_have_value("mm-N-s-t-MPa")
         expect(first.get_by_test_id("reading-line")).to_contain_text("in MPa")
+        # Done again by the one, it is at the change the other has made: what it shows is not what it showed then.
+        first.get_by_role("button", name="Redo: Unit system stated").click()
+        expect(second.get_by_test_id("reading-line")).to_contain_text(re.compile(r"in Pa\b"))
 
 
 def test_an_undo_that_would_take_something_else_takes_nothing(browser: Browser, demo_copy: Path) -> None:

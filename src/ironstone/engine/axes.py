@@ -60,18 +60,19 @@ def make_axes(result: int, stated: AxesIn, review: Review) -> tuple[str, int | N
         axes, how = _by_nodes(source, stated)
     else:
         axes, how = _by_face(source, stated)
-    direction = _wanted(stated.want, axes)
+    direction = _wanted(stated.want, axes, stated.how)
     review.set_axes(result, axes, how)
     return axes.name, direction
 
 
-def _wanted(want: str, axes: Axes) -> int | None:
+def _wanted(want: str, axes: Axes, how: str) -> int | None:
     if not want:
         return None
     if want == "normal":
         return 2 if axes.kind == "cartesian" else 0
     if axes.kind != "cylindrical":
-        raise Impossible(f"These faces are flat: there is no {want} direction round them.", "Pick a face of the bore or pin.")
+        said = "These faces are flat" if how == "face" else f"These axes are {axes.kind}"
+        raise Impossible(f"{said}: they have no {want} direction.", "Pick a face of the bore or pin, or make cylindrical axes.")
     return axes.directions.index(want)
 
 

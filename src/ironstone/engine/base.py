@@ -7,6 +7,7 @@ one that was stored by an older program is brought up by ``upgraded``, and one t
 
 from __future__ import annotations
 
+import re
 from collections.abc import Mapping, Sequence
 from contextlib import suppress
 from functools import cache
@@ -41,16 +42,21 @@ class Figure(BaseModel):
 
 
 State = Literal["good", "doubt", "bad", ""]
+# Of two that begin at one place the first here decides.
+_SAYS: dict[State, re.Pattern[str]] = {
+    "bad": re.compile(r"\bnot\b[^.:;,]*\bagree|\bdisagree|\bfails?\b|\bfailed\b"),
+    "doubt": re.compile(r"\bagrees? but\b|\bdoubtful\b"),
+    "good": re.compile(r"\bagrees?\b"),
+}
 
 
 def state_of(verdict: str) -> State:
-    """Whether a verdict says that all agrees, agrees but for something, or does not; '' where it says none of these."""
-    words = verdict.lower()
-    if any(w in words for w in ("not agree", "fails")):
-        return "bad"
-    if any(w in words for w in ("agrees but", "agree but", "doubtful")):
-        return "doubt"
-    return "good" if "agree" in words else ""
+    """Whether a verdict says that all agrees, agrees but for something, or does not; '' where it says none of these.
+
+    What it says first decides: the rest tells of the parts.
+    """
+    places = [(found.start(), state) for state, words in _SAYS.items() if (found := words.search(verdict.lower()))]
+    return min(places, key=lambda p: p[0], default=(0, ""))[1]
 
 
 class Provenance(BaseModel):

@@ -7,7 +7,6 @@ from contextlib import asynccontextmanager
 from pathlib import Path
 
 from fastapi import FastAPI, Request
-from fastapi.concurrency import run_in_threadpool
 from fastapi.exceptions import RequestValidationError
 from fastapi.responses import FileResponse, JSONResponse, Response
 from starlette.exceptions import HTTPException
@@ -89,9 +88,9 @@ def _guard(app: FastAPI) -> None:
         seen = request.headers.get("if-match") if request.method in ("PUT", "POST", "DELETE") else None
         with expecting(seen.strip('"') if seen else None) as made:
             response: Response = await call_next(request)
-        if made.changed:
-            # So that the page that made a change knows it again among the events.
-            response.headers["X-Review-State"] = await run_in_threadpool(app.state.shelf.review.state)
+        if made.changes:
+            # So that the page that made a change knows it again among the events, and sees what others changed before it.
+            response.headers["X-Review-State"] = " ".join(f"{before}>{after}" for before, after in made.changes)
         response.headers["X-Content-Type-Options"] = "nosniff"
         response.headers["Content-Security-Policy"] = (
             "default-src 'self'; img-src 'self' data: blob:; style-src 'self' 'unsafe-inline'; font-src 'self' data:; "

@@ -42,6 +42,13 @@ _LAST = select(ChangeRow).where(~ChangeRow.undone).order_by(ChangeRow.id.desc())
 _UNDONE = select(ChangeRow).where(ChangeRow.undone).order_by(ChangeRow.id)
 
 
+def mark(session: Session) -> str:
+    """The state of a review, see ``Items.state``."""
+    # Undo and redo lead back to the same last change, but they too are counted by the revisions of what they touch.
+    last = session.scalar(select(func.max(ChangeRow.id)))
+    return f"{last or 0}.{session.scalar(select(func.sum(ItemRow.revision))) or 0}"
+
+
 class Items:
     """The part of a review that keeps items; every change is recorded, so that it can be undone and done again."""
 
@@ -108,9 +115,10 @@ class Items:
         return row
 
     def _record(self, session: Session, item: int, label: str, before: Any, after: Any) -> None:
+        # A number is never given twice: who still holds that of an undone change must not be taken to mean this one.
+        last = session.scalar(select(func.max(ChangeRow.id))) or 0
         session.execute(delete(ChangeRow).where(ChangeRow.undone))
-        stale.note_change()
-        session.add(ChangeRow(item_id=item, label=label, before=before, after=after))
+        session.add(ChangeRow(id=last + 1, item_id=item, label=label, before=before, after=after))
 
     def undo(self) -> str | None:
         """Take the last change back; returns what it was, None when there is nothing to undo.
@@ -130,10 +138,9 @@ class Items:
             return undo, redo
 
     def state(self) -> str:
-        """A mark of everything that was changed so far: another one after any change, undo or redo, by whomever."""
+        """A mark of everything that was changed so far; after any change, undo or redo, by whomever, it is one that never was."""
         with self.session() as session:
-            last, undone = session.execute(select(func.max(ChangeRow.id), func.sum(ChangeRow.undone))).one()
-            return f"{last or 0}.{undone or 0}"
+            return mark(session)
 
     def removed_items(self) -> list[Item]:
         """What was removed and can be brought back, the last removed first."""
@@ -171,7 +178,6 @@ class Items:
                 row.payload = target
             row.revision += 1
             change.undone = back
-            stale.note_change()
             label: str = change.label
             return label
 

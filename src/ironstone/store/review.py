@@ -19,9 +19,9 @@ from sqlalchemy.pool import QueuePool
 
 from ironstone.core.errors import IronstoneError, NotFound
 from ironstone.core.mesh.mesh import Mesh
-from ironstone.store import known, lease, seal
+from ironstone.store import known, lease, seal, stale
 from ironstone.store.held import Held
-from ironstone.store.items import Item
+from ironstone.store.items import Item, mark
 from ironstone.store.models import (
     ChangeRow,
     FieldRow,
@@ -158,7 +158,11 @@ class Review(Statements):
         with self._one_writer, self.session() as session:
             # A write that changes nothing takes SQLite's lock before anything is read.
             session.execute(update(ReviewRow).values(name=ReviewRow.name))
+            before = mark(session)
             yield session
+            session.flush()
+            if (after := mark(session)) != before:
+                stale.note_change(before, after)
 
     @contextmanager
     def bulk(self) -> Iterator[Connection]:

@@ -5,17 +5,17 @@ from __future__ import annotations
 from collections.abc import Iterator
 from contextlib import contextmanager
 from contextvars import ContextVar
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 
 from ironstone.core.errors import IronstoneError
 
 
 @dataclass
 class Seen:
-    """In which state somebody has seen what is changed (None: any), and whether anything was changed by it."""
+    """In which state somebody has seen what is changed (None: any), and the states of the review before and after each change."""
 
     state: str | None
-    changed: bool = False
+    changes: list[tuple[str, str]] = field(default_factory=list)
 
 
 _seen: ContextVar[Seen | None] = ContextVar("seen", default=None)
@@ -29,7 +29,7 @@ class Stale(IronstoneError):
 def expecting(state: str | None) -> Iterator[Seen]:
     """Changes made within hold only for what is in this state still: an item's revision, a result's ``stated``. None: any.
 
-    What is yielded says afterwards whether there was a change, in this thread or one it has called.
+    What is yielded says afterwards what was changed, in this thread or one it has called.
     """
     seen = Seen(state)
     token = _seen.set(seen)
@@ -56,11 +56,11 @@ def refuse_other(state: str, what: str, left: str) -> None:
         )
 
 
-def note_change() -> None:
-    """Say that something was changed. To be called inside the transaction that writes."""
+def note_change(before: str, after: str) -> None:
+    """Say from which state of the review to which something was changed. To be called inside the transaction that writes."""
     seen = _seen.get()
     if seen is not None:
-        seen.changed = True
+        seen.changes.append((before, after))
 
 
 def _other(state: str) -> bool:

@@ -159,17 +159,25 @@ class Statements(Items):
         if new == name:
             return
         self._name_is_free(result_id, new)
-        readers = [
-            i for i in self.items() if i.kind != "correction" and f'set:{name}"' in json.dumps(i.payload, ensure_ascii=False)
-        ]
+        readers = self._readers(result_id, name)
         if readers:
-            called = ", ".join(f"{i.kind} '{i.payload.get('name') or i.payload.get('title') or i.id}'" for i in readers[:5])
-            raise IronstoneError(f"Set '{name}' is read by its name: {called}.", "Name another set there first, or remove them.")
+            raise IronstoneError(
+                f"Set '{name}' is read by its name: {', '.join(readers[:5])}.", "Name another set there first, or remove them."
+            )
 
         def renamed(now: dict[str, Any]) -> dict[str, Any]:
             return {"sets": {(new if n == name else n): entry for n, entry in dict(now.get("sets", {})).items()}}
 
         self._correct(result_id, renamed, f"Set '{name}' renamed '{new}'")
+
+    def _readers(self, result_id: int, name: str) -> list[str]:
+        """What is kept of a result, or of none in particular, that reads a set by its name, in words."""
+        place = json.dumps(f"set:{name}", ensure_ascii=False)[1:]
+        return [
+            f"{i.kind} '{i.payload.get('name') or i.payload.get('title') or i.id}'"
+            for i in self.items()
+            if i.payload.get("result") in (None, result_id) and place in json.dumps(i.payload, ensure_ascii=False)
+        ]
 
     def _name_is_free(self, result_id: int, name: str) -> None:
         mesh = self.result(result_id).mesh

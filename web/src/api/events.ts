@@ -1,6 +1,6 @@
 import type { QueryClient } from "@tanstack/react-query";
 import type { Schemas } from "./client";
-import { ownStates } from "./seen";
+import { beginWith, shownStates } from "./seen";
 
 interface Told {
   file: string;
@@ -38,8 +38,15 @@ export function listen(client: QueryClient): void {
     }
     const known = client.getQueryData<Schemas["ReviewOut"]>(["review"]);
     if (!known) return;
-    if (known.file !== told.file) reopen("Another review was opened in another window.");
-    else if (known.state !== told.state && !ownStates.has(told.state)) void client.invalidateQueries();
+    if (known.file !== told.file) {
+      reopen("Another review was opened in another window.");
+      return;
+    }
+    beginWith(client);
+    if (!shownStates.has(told.state)) {
+      shownStates.add(told.state);
+      void client.invalidateQueries();
+    }
   };
   others.onmessage = (e: MessageEvent<Told>) => hear(e.data);
   const hold = () =>

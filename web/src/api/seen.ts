@@ -2,8 +2,22 @@ import type { QueryClient } from "@tanstack/react-query";
 import type { Middleware } from "openapi-fetch";
 import { api, type Schemas } from "./client";
 
-/** The states the review was brought to by this page itself. */
-export const ownStates = new Set<string>();
+/** The states of the review whose changes this page shows: those it was told of, and those it led to itself from one of them. */
+export const shownStates = new Set<string>();
+
+/** The page begins with the state it has loaded. */
+export function beginWith(client: QueryClient): void {
+  const loaded = client.getQueryData<Schemas["ReviewOut"]>(["review"]);
+  if (loaded && shownStates.size === 0) shownStates.add(loaded.state);
+}
+
+/** Notes what this page changed, as "before>after" for each change; a change from a state it does not show leads to another such. */
+export function noteChanges(header: string): void {
+  for (const change of header.split(" ")) {
+    const [before, after] = change.split(">");
+    if (before && after && shownStates.has(before)) shownStates.add(after);
+  }
+}
 
 interface Known {
   id: number;
@@ -42,8 +56,8 @@ export function sayWhatWasSeen(client: QueryClient) {
       return request;
     },
     onResponse({ response }) {
-      const state = response.headers.get("X-Review-State");
-      if (state) ownStates.add(state);
+      beginWith(client);
+      noteChanges(response.headers.get("X-Review-State") ?? "");
       if (response.status === 409) void client.invalidateQueries();
       return undefined;
     },
