@@ -44,6 +44,9 @@ def test_every_element_at_every_flag_is_what_the_step_says(bar_files: list[Path]
         assert mean.values == pytest.approx([np.mean([e.value for e in step]) for step in met])
         nodal = FlagSteps(field="displacement", measure="magnitude", flags=[number]).answer(review)
         assert len(nodal.columns) == 2
+        over = FlagSteps(**words, over="largest", flags=[number]).answer(review)
+        assert [c.values for c in over.columns[1:]] == [c.values for c in answer.columns[1:3]]
+        assert "largest" not in over.sentence
         with pytest.raises(IronstoneError, match="no flag 99"):
             FlagSteps(**words, flags=[99]).answer(review)
 

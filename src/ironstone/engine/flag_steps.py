@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from dataclasses import replace
 from typing import ClassVar, Literal
 
 import numpy as np
@@ -10,17 +11,32 @@ from pydantic import Field
 
 from ironstone.core.errors import IronstoneError, NotFound
 from ironstone.core.mesh.mesh import Float
+from ironstone.core.mesh.places import AtSamples
 from ironstone.core.reading.caveats import caveats as answer_caveats
 from ironstone.core.reading.evaluate import evaluate
+from ironstone.core.reading.reading import Reading
 from ironstone.core.reading.resolve import resolve
 from ironstone.engine import answers
 from ironstone.engine.base import Answer, Column, Question
 from ironstone.engine.flags import FlagOut, flags_of, place_of_flag
 from ironstone.engine.words import ReadingWords
 from ironstone.store import Review
+from ironstone.store.source import ReviewSource
 
 _TAKEN: dict[str, Callable[..., Float]] = {"mean": np.nanmean, "max": np.nanmax, "min": np.nanmin}
 _SAID = {"mean": "mean of", "max": "largest of", "min": "smallest of"}
+
+
+class _At:
+    """Where a flag stands in the elements that meet there (once where they all say the same), and what each is called."""
+
+    def __init__(self, source: ReviewSource, flag: FlagOut, number: int, nodal: bool) -> None:
+        mesh = source.mesh
+        place, _, _ = place_of_flag(source, flag)
+        self.flag, self.number, self.place = flag, number, place
+        self.names = [f"element {mesh.element_ids[e]} ({mesh.part_names[mesh.part[e]]})" for e in place.element]
+        if nodal and flag.node is not None:
+            self.place, self.names = AtSamples(place.element[:1], place.xi[:1]), [""]
 
 
 class FlagSteps(ReadingWords, Question):
@@ -43,12 +59,17 @@ class FlagSteps(ReadingWords, Question):
             planted = [f for f in planted if f.id in self.flags]
         if not planted:
             raise IronstoneError("No flag is planted on this result.", "Click the model where the value matters.")
-        found = resolve(self.reading(), source)
+        reading = self._followed()
+        found = resolve(reading, source)
+        places = [_At(source, flag, number=numbered[flag.id], nodal=found.field.location == "node") for flag in planted]
+        whole = AtSamples(np.concatenate([p.place.element for p in places]), np.concatenate([p.place.xi for p in places]))
+        values = np.array([evaluate(reading.at(s.index), source, whole).values for s in source.steps], dtype=np.float64)
         columns = [Column(name=source.steps[0].kind, unit=source.steps[0].unit, values=[s.value for s in source.steps])]
-        groups = []
-        for flag in planted:
-            own = self._columns(self._values(review, flag), flag, numbered[flag.id], found.unit)
-            groups.append({"flag": flag.id, "first": len(columns), "count": len(own)})
+        groups, begin = [], 0
+        for at in places:
+            own = self._columns(values[:, begin : begin + len(at.names)], at, found.unit)
+            begin += len(at.names)
+            groups.append({"flag": at.flag.id, "first": len(columns), "count": len(own)})
             columns += own
         taken = (
             "" if self.take in ("all", "band") or found.field.location == "node" else f", {_SAID[self.take]} the elements that meet"
@@ -59,23 +80,19 @@ class FlagSteps(ReadingWords, Question):
             sentence=f"{found.sentence(with_step=False)}, at {where}{taken}, over the steps",
             unit=found.unit,
             columns=columns,
-            caveats=answer_caveats(found, source, np.zeros(1)),
+            caveats=answer_caveats(found, source, values.ravel()),
             more={"groups": groups},
         )
 
-    def _values(self, review: Review, flag: FlagOut) -> tuple[Float, list[str]]:
-        """What every element that meets at a flag says, (steps, elements), and what the elements are called."""
-        source = self.source(review)
-        place, _, _ = place_of_flag(source, flag)
-        mesh, reading = source.mesh, self.reading()
-        single = resolve(reading, source).field.location == "node" and flag.node is not None
-        rows = [evaluate(reading.at(s.index), source, place).values[: 1 if single else None] for s in source.steps]
-        names = [f"element {mesh.element_ids[e]} ({mesh.part_names[mesh.part[e]]})" for e in place.element]
-        return np.array(rows, dtype=np.float64), [""] if single else names
+    def _followed(self) -> Reading:
+        """The reading at each step: one over all steps is the same at every one, so each step is asked for itself."""
+        reading = self.reading()
+        return reading if reading.over == "step" or reading.span == "so-far" else replace(reading, over="step", when=False)
 
-    def _columns(self, found: tuple[Float, list[str]], flag: FlagOut, number: int, unit: str) -> list[Column]:
-        values, names = found
-        called = f"flag {number}{f' {flag.name}' if flag.name else ''}, {flag.place}"
+    def _columns(self, values: Float, at: _At, unit: str) -> list[Column]:
+        """The columns of a flag, of its values (steps, elements)."""
+        flag, names = at.flag, at.names
+        called = f"flag {at.number}{f' {flag.name}' if flag.name else ''}, {flag.place}"
         if self.take == "all" or len(names) == 1:
             return [
                 Column(name=f"{called}{f', {n}' if n else ''}", unit=unit, values=[answers.number(v) for v in values[:, i]])
