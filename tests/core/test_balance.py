@@ -15,9 +15,10 @@ from ironstone.core.geometry.surface import Look, skin
 from ironstone.core.mesh.mesh import Mesh
 from ironstone.core.reading.reading import Reading
 from ironstone.core.reading.sets import nodes_by_value, nodes_in_box, nodes_of_face, nodes_of_part
-from ironstone.core.statics.balance import balance, held_state, over_faces, resultant, whole
+from ironstone.core.statics.balance import balance, held_state, resultant, whole
 from ironstone.core.statics.bars import axial_force, joint
 from ironstone.core.statics.doubts import doubts, peak_over_meshes, rigid_part
+from ironstone.core.statics.face_force import over_faces
 from ironstone.core.statics.section import through_plane
 from tests.core.test_surface import bar
 from tests.models import grid_of_quads

@@ -12,9 +12,10 @@ from ironstone.core.errors import IronstoneError
 from ironstone.core.field.fields import Source
 from ironstone.core.mesh.mesh import Float
 from ironstone.core.reading.reading import plane_of
-from ironstone.core.statics.balance import Resultant, over_faces
+from ironstone.core.statics.balance import Resultant
 from ironstone.core.statics.bars import axial_force, joint
 from ironstone.core.statics.doubts import doubts, peak_over_meshes
+from ironstone.core.statics.face_force import over_faces
 from ironstone.core.statics.section import through_plane
 from ironstone.core.units import product
 from ironstone.engine import answers

@@ -20,7 +20,6 @@ from ironstone.formats import start_ahead
 from ironstone.service.deps import Form, OpenReview, OpenUploads, RunningJobs, safe_name, table
 from ironstone.service.jobs import Progress
 from ironstone.service.schemas import (
-    ChangeOut,
     ConstantsIn,
     ContentsOut,
     FieldEntryIn,
@@ -51,8 +50,8 @@ def review_overview(review: OpenReview) -> ReviewOut:
         file=review.path.name,
         results=[ResultBrief(id=r.id, name=r.name, arriving=r.arriving) for r in (*review.results(), *review.arriving())],
         unreadable=unreadable(review),
-        can_undo=None if undo is None else ChangeOut(id=undo.id, label=undo.label),
-        can_redo=None if redo is None else ChangeOut(id=redo.id, label=redo.label),
+        can_undo=undo,
+        can_redo=redo,
         state=review.state(),
     )
 

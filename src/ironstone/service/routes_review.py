@@ -14,7 +14,7 @@ from ironstone.core.errors import IronstoneError
 from ironstone.engine.base import Removed, bring_back, removed_things
 from ironstone.service.deps import OpenReview, OpenShelf, RunningJobs
 from ironstone.service.routes_results import review_overview
-from ironstone.service.schemas import NameIn, OnShelfOut, ReviewFileIn, ReviewNameIn, ReviewOut, ShelfOut, Undone
+from ironstone.service.schemas import NameIn, ReviewFileIn, ReviewNameIn, ReviewOut, ShelfOut, Undone
 from ironstone.store.shelf import Shelf
 
 router = APIRouter(tags=["review"])
@@ -32,8 +32,7 @@ def rename_review(stated: NameIn, review: OpenReview) -> ReviewOut:
 @router.get("/reviews")
 def reviews(shelf: OpenShelf) -> ShelfOut:
     """The reviews of the bench's folders, the last changed first."""
-    found = [OnShelfOut.model_validate(r, from_attributes=True) for r in shelf.reviews()]
-    return ShelfOut(folders=[f.name or str(f) for f in shelf.folders], reviews=found)
+    return ShelfOut(folders=[f.name or str(f) for f in shelf.folders], reviews=shelf.reviews())
 
 
 @router.post("/reviews")

@@ -7,6 +7,8 @@ from typing import Any, Literal
 from pydantic import BaseModel, Field
 
 from ironstone.engine.words import LookQuery, ReadingQuery, Strict
+from ironstone.store.items import Change
+from ironstone.store.shelf import OnShelf
 
 
 class DeformationQuery(LookQuery):
@@ -179,13 +181,6 @@ class ResultBrief(BaseModel):
     arriving: bool = False
 
 
-class ChangeOut(BaseModel):
-    """What undo or redo would take: its number, sent back in If-Match, and what it is called."""
-
-    id: int
-    label: str
-
-
 class NameIn(Strict):
     name: str = Field(max_length=120)
 
@@ -201,20 +196,9 @@ class ReviewFileIn(Strict):
     folder: int = 0
 
 
-class OnShelfOut(BaseModel):
-    """A review of the bench's folders."""
-
-    file: str
-    folder: int
-    name: str
-    bytes: int
-    changed: float
-    open: bool
-
-
 class ShelfOut(BaseModel):
     folders: list[str]
-    reviews: list[OnShelfOut]
+    reviews: list[OnShelf]
 
 
 class ReviewOut(BaseModel):
@@ -224,8 +208,8 @@ class ReviewOut(BaseModel):
     name: str
     file: str
     results: list[ResultBrief]
-    can_undo: ChangeOut | None
-    can_redo: ChangeOut | None
+    can_undo: Change | None
+    can_redo: Change | None
     state: str
 
 

@@ -3207,10 +3207,10 @@ export interface components {
             share: number;
         };
         /**
-         * ChangeOut
-         * @description What undo or redo would take: its number, sent back in If-Match, and what it is called.
+         * Change
+         * @description One change that can be undone or done again: its number and what it is called.
          */
-        ChangeOut: {
+        Change: {
             /** Id */
             id: number;
             /** Label */
@@ -5287,10 +5287,10 @@ export interface components {
             values: (number | null)[];
         };
         /**
-         * OnShelfOut
-         * @description A review of the bench's folders.
+         * OnShelf
+         * @description A review that can be opened. folder: its number among the folders; changed: seconds since 1970.
          */
-        OnShelfOut: {
+        OnShelf: {
             /** Bytes */
             bytes: number;
             /** Changed */
@@ -6126,8 +6126,8 @@ export interface components {
          * @description ``state``: another one after every change. ``unreadable``: what is kept and cannot be read, each with its reason.
          */
         ReviewOut: {
-            can_redo: components["schemas"]["ChangeOut"] | null;
-            can_undo: components["schemas"]["ChangeOut"] | null;
+            can_redo: components["schemas"]["Change"] | null;
+            can_undo: components["schemas"]["Change"] | null;
             /** File */
             file: string;
             /** Name */
@@ -6241,7 +6241,7 @@ export interface components {
             /** Folders */
             folders: string[];
             /** Reviews */
-            reviews: components["schemas"]["OnShelfOut"][];
+            reviews: components["schemas"]["OnShelf"][];
         };
         /** ShiftOut */
         ShiftOut: {

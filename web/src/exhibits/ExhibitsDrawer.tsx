@@ -92,7 +92,7 @@ function Card({ exhibit: e }: { exhibit: Exhibit }) {
               {c}
             </div>
           ))}
-          {e.verdict && <div className={`verdict verdict-${e.state || "doubt"}`}>{e.verdict}</div>}
+          {e.verdict && <div className={`verdict ${e.state && `verdict-${e.state}`}`}>{e.verdict}</div>}
           {e.note && <p className="note">{e.note}</p>}
         </>
       )}

@@ -1,25 +1,18 @@
-"""Forces that must add up: resultants, the load balance, the force through picked faces."""
+"""Forces that must add up: resultants and the load balance."""
 
 from __future__ import annotations
 
-from collections.abc import Callable, Mapping
-from dataclasses import dataclass, replace
+from collections.abc import Mapping
+from dataclasses import dataclass
 
 import numpy as np
-from numpy.typing import NDArray
 
 from ironstone.core.errors import Impossible
 from ironstone.core.field.fields import Field, Mirror, Source, displacement_of, stress_of
 from ironstone.core.field.recover import INTERNAL_FORCE
-from ironstone.core.field.tensors import matrices
-from ironstone.core.geometry.measuring import smooth_faces
-from ironstone.core.geometry.surface import Look, Surface, face_nodes, skin
 from ironstone.core.kept import kept_with
-from ironstone.core.mesh.interpolation import interpolation, positions
-from ironstone.core.mesh.mesh import Float, Int, Mesh
-from ironstone.core.mesh.places import AtSamples
+from ironstone.core.mesh.mesh import Float, Int
 from ironstone.core.mesh.weld import TOLERANCE
-from ironstone.core.reading.corners import corner_components
 from ironstone.core.reading.recovered import recovered_values
 from ironstone.core.rounding import settle
 
@@ -127,7 +120,7 @@ def applied_forces(source: Source, step: int) -> Float | None:
             continue
         if field.location not in ("node", "element"):
             continue
-        values = np.nan_to_num(_nodal(source, field.name, step))
+        values = np.nan_to_num(at_nodes(source, field.name, step))
         if field.location == "element":
             shares = values[mesh.corner_element] / np.diff(mesh.offsets)[mesh.corner_element][:, None]
             values = np.zeros_like(mesh.points)
@@ -162,7 +155,7 @@ def balance(
     recovered = given is None
     free_residual = None
     if given is not None:
-        reaction = np.nan_to_num(_nodal(source, given.name, step))
+        reaction = np.nan_to_num(at_nodes(source, given.name, step))
     else:
         found = recovered_reaction(source, step, applied)
         reaction, free_residual = found.forces, found.left
@@ -177,7 +170,7 @@ def balance(
     if deformed:
         if moved is None:
             raise Impossible("This result has no displacement.", "Take the moments on the undeformed shape.")
-        points = points + np.nan_to_num(_nodal(source, moved.name, step))
+        points = points + np.nan_to_num(at_nodes(source, moved.name, step))
     half = source.setup.mirror
     centre = (mesh.points.min(0) + mesh.points.max(0)) / 2
     if half is not None:
@@ -226,7 +219,8 @@ def balance(
     )
 
 
-def _nodal(source: Source, name: str, step: int) -> Float:
+def at_nodes(source: Source, name: str, step: int) -> Float:
+    """A nodal field at a step, (nodes, components), in the file's unit."""
     return np.asarray(source.values(name, step), dtype=np.float64)
 
 
@@ -256,7 +250,7 @@ def recovered_reaction(source: Source, step: int, applied: Float) -> RecoveredRe
     moved = displacement_of(source.fields)
     if moved is None:
         return RecoveredReaction(outside, None, 0)
-    shift = np.nan_to_num(_nodal(source, moved.name, step))
+    shift = np.nan_to_num(at_nodes(source, moved.name, step))
     limit = TOLERANCE[moved.precision] * float(np.abs(shift).max(initial=0.0))
     still = np.abs(shift) <= limit
     all_of_them = float(np.abs(outside).sum()) / 2.0
@@ -292,110 +286,3 @@ def largest_reactions(source: Source, name: str) -> Float:
     for step in range(len(source.steps)):
         best = np.maximum(best, np.abs(np.nan_to_num(source.values(name, step))).max(1))
     return best
-
-
-@dataclass(frozen=True)
-class FaceForce:
-    """What acts on the body through picked faces: from stress, and what its nodes are loaded and held with.
-
-    area_vector: the integral of the outward normal; a pressure p pushes with -p times it. through: the integral of S n, None
-    without stress. acting: applied forces and reactions at the faces' nodes, None without either, or where the faces lie inside.
-    inner: those of the nodes on the edge, which other faces share, are left out: without them it comes nearer to the stress.
-    residual_share: through less acting, against the larger and the stress itself times the area.
-    """
-
-    area: float
-    area_vector: Float
-    centre: Float
-    count: int
-    through: Resultant | None
-    acting: Resultant | None
-    pushed: Resultant | None
-    inner: bool
-    residual_share: float | None
-
-
-FACETS = 8
-
-
-def over_faces(
-    source: Source, step: int, look: Look, face: int, fold: float, pressure: float | None = None, about: Float | None = None
-) -> FaceForce:
-    """Force and moment through a drawn face of solids and all that join it within ``fold`` degrees; and of a pressure on them.
-
-    Each face is cut into flat triangles (8 x 8 a side where it is curved), stress taken with the element's own functions; the
-    product with the lever arm by the mid-side rule. pressure: in the result's stress unit, positive pushes into the body.
-    """
-    mesh = source.mesh
-    curved = any(b.cell.order > 1 for b in mesh.blocks)
-    drawn = skin(mesh, replace(look, solid=False, detail=FACETS if curved else 1))
-    if not 0 <= face < len(drawn.face_element):
-        raise Impossible("That face is not drawn any more.", "Pick a face again.")
-    chosen = np.zeros(len(drawn.face_element), dtype=bool)
-    chosen[smooth_faces(drawn, face, fold)] = True
-    if (mesh.dimensions[drawn.face_element[chosen]] != 3).any():
-        raise Impossible("Some of those faces are no faces of solids.", "Pick faces of a solid body.")
-    triangles = drawn.triangles[chosen[drawn.face[drawn.triangles[:, 0]]]]
-    used, flat = np.unique(triangles, return_inverse=True)
-    flat = flat.reshape(-1, 3)
-    place = AtSamples(drawn.vertices.element[used], drawn.vertices.xi[used])
-    corners = positions(mesh, place)[flat]
-    vector = np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0]) / 2
-    owner = place.element[flat[:, 0]]
-    inside = mesh.middles(owner)
-    vector *= np.sign(np.einsum("ij,ij->i", vector, corners.mean(1) - inside))[:, None]
-    size = np.linalg.norm(vector, axis=1)
-    area = float(size.sum())
-    centre = (corners.mean(1) * size[:, None]).sum(0) / max(area, 1e-300)
-    point = centre if about is None else np.asarray(about, dtype=np.float64)
-
-    def summed(pull: Callable[[int, int], Float]) -> Resultant:
-        total = Resultant(np.zeros(3), np.zeros(3))
-        for i, j in ((0, 1), (1, 2), (2, 0)):
-            part = pull(i, j) / 3
-            total += Resultant(part.sum(0), np.cross((corners[:, i] + corners[:, j]) / 2 - point, part).sum(0))
-        return total
-
-    through, stressed = None, 0.0
-    stress = stress_of(source.fields)
-    if stress is not None:
-        shape = interpolation(mesh, place)
-        rows = np.asarray(corner_components(source, stress.name, step, shape.corners), dtype=np.float64)
-        tensor = (shape.matrix @ rows)[flat]
-        if np.isfinite(tensor).all():
-            through = summed(lambda i, j: np.einsum("tij,tj->ti", matrices((tensor[:, i] + tensor[:, j]) / 2), vector))
-            stressed = float((np.linalg.norm(matrices(tensor.mean(1)), axis=(1, 2)) * size).sum())
-    pushed = None if pressure is None else summed(lambda i, j: -pressure * vector)
-    acting, inner, share = None, False, None
-    ours = face_nodes(mesh, drawn, np.flatnonzero(chosen))
-    theirs = _other_nodes(mesh, drawn, chosen)
-    if theirs is not None:
-        acting = _acting(source, step, ours, point)
-        alone = _acting(source, step, np.setdiff1d(ours, theirs), point)
-        if acting is not None and alone is not None and through is not None:
-            off, off_alone = (float(np.linalg.norm(through.force - a.force)) for a in (acting, alone))
-            if off_alone < off:
-                acting, inner, off = alone, True, off_alone
-            reach = max(stressed, *(float(np.linalg.norm(v.force)) for v in (through, acting)))
-            share = off / reach if reach else 0.0
-    return FaceForce(area, vector.sum(0), centre, int(chosen.sum()), through, acting, pushed, inner, share)
-
-
-def _other_nodes(mesh: Mesh, drawn: Surface, chosen: NDArray[np.bool_]) -> Int | None:
-    """Nodes of the body's skin beside chosen faces; None where those are not of its skin, but laid bare by what is hidden."""
-    whole = skin(mesh, Look(detail=1))
-    keys = [s.face_element * 8 + s.face_local for s in (whole, drawn)]
-    picked = np.isin(keys[0], keys[1][chosen])
-    if picked.sum() < chosen.sum():
-        return None
-    return face_nodes(mesh, whole, np.flatnonzero(~picked))
-
-
-def _acting(source: Source, step: int, nodes: Int, about: Float) -> Resultant | None:
-    given, loads = force_field(source, "reaction"), applied_forces(source, step)
-    if given is None and loads is None:
-        return None
-    total = np.zeros((len(nodes), 3)) if loads is None else loads[nodes]
-    if given is not None:
-        total = total + np.nan_to_num(_nodal(source, given.name, step)[nodes])
-    return resultant(source.mesh.points[nodes], total, about)
