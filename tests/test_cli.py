@@ -13,19 +13,26 @@ import pytest
 from typer.testing import CliRunner
 
 from ironstone.cli import app
+from ironstone.store import Review
 from tests.conftest import DATA
 
 runner = CliRunner()
 
 
-def reply(*args: str | Path) -> dict:
+def reply(*args: str | Path | int) -> dict:
     answer = runner.invoke(app, [*map(str, args), "--json"])
     assert answer.exit_code == 0, answer.output + answer.stderr
     found: dict = json.loads(answer.stdout)
     return found
 
 
-def refused(*args: str | Path) -> str:
+def said(*args: str | Path | int) -> str:
+    answer = runner.invoke(app, [*map(str, args)])
+    assert answer.exit_code == 0, answer.output + answer.stderr
+    return answer.stdout.strip()
+
+
+def refused(*args: str | Path | int) -> str:
     answer = runner.invoke(app, [*map(str, args)])
     assert answer.exit_code == 2
     assert answer.stdout == ""
@@ -312,3 +319,33 @@ def test_loop_tells_envelope_ductility_and_what_repetition_leaves(tmp_path: Path
     assert [c["ductility"] for c in answer["cycles"]] == pytest.approx([3.0, 3.0], rel=0.03)
     assert [c["retained"] for c in answer["cycles"]] == pytest.approx([1.0, 1.0])
     assert answer["cycles"][0]["energy"] == pytest.approx(4 * 10 * (3 - 1), rel=0.01), "4 Fy (mu - 1) uy"
+
+
+def test_names_are_given_and_what_was_removed_comes_back(review: Path) -> None:
+    assert said("rename", review, "Bars") == "The review is now called Bars."
+    said("rename", review, "coarse", "--result", "bar")
+    assert "coarse" in said("contents", review)
+    assert "needs a name" in refused("rename", review, " ")
+    flag = reply("keep", review, "flag", "node=8", "name=root")["id"]
+    assert said("removed", review) == "Nothing was removed."
+    said("remove", review, flag)
+    assert reply("removed", review)["removed"] == [{"id": flag, "kind": "flag", "what": "Flag at node 8", "result": 1}]
+    assert said("bring-back", review, flag) == "Flag at node 8 is back."
+    assert [k["id"] for k in reply("kept", review, "flag")["kept"]] == [flag]
+    assert "not among what was removed" in refused("bring-back", review, flag)
+
+
+def test_axes_of_a_bore_are_made_from_three_nodes_round_it(lug: Path) -> None:
+    with Review.open(lug) as opened:
+        mesh, known = opened.result().mesh, opened.result().setup.axes["eye"]
+        local = (mesh.points - known.origin) @ np.array(known.matrix).T
+    radius = np.hypot(local[:, 0], local[:, 1])
+    rim = np.flatnonzero((radius < radius.min() * 1.001) & (local[:, 2] < local[:, 2].min() + 1e-6))
+    nodes = mesh.node_ids[rim[[0, len(rim) // 3, 2 * len(rim) // 3]]].tolist()
+    made = reply("axes", lug, "bore", "how=nodes", f"nodes={nodes}")
+    assert made["kind"] == "cylindrical" and f"radius {radius.min():.5g}" in made["how"]
+    assert np.allclose(np.abs(np.dot(made["third"], known.matrix[2])), 1.0)
+    there = ("--field", "stress", "--measure", "hoop", "--at", f"node:{nodes[1]}")
+    values = [[v["value"] for v in reply("read", lug, *there, "--axes", a)["values"]] for a in ("bore", "eye")]
+    assert np.allclose(*values)
+    assert "three different nodes" in refused("axes", lug, "x", "how=nodes", "nodes=[1,1,1]")

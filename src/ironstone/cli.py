@@ -14,7 +14,8 @@ import ironstone.cli_read
 import ironstone.cli_gauges
 import ironstone.cli_strength
 import ironstone.cli_curves
-import ironstone.cli_asked  # noqa: F401
+import ironstone.cli_asked
+import ironstone.cli_made  # noqa: F401
 
 # isort: on
 from ironstone.cli_base import ReviewFile, app, guarded

@@ -7,15 +7,14 @@ from pathlib import Path
 from typing import Annotated, Any
 
 import typer
-from pydantic import BaseModel, ValidationError
+from pydantic import BaseModel
 
-from ironstone.cli_base import AsJson, ResultName, ReviewFile, app, guarded, show
+from ironstone.cli_base import AsJson, ReviewFile, app, guarded, show
 from ironstone.core.errors import IronstoneError
-from ironstone.engine.base import KEPT, QUESTIONS, Answer, ask, by_name, keep, question_of, remove, said_of, thing_of, unreadable
+from ironstone.engine.base import KEPT, QUESTIONS, Answer, ask, by_name, keep, question_of, thing_of, unreadable
 from ironstone.engine.exhibits import keep_answer
 from ironstone.engine.pairings import PairingIn
 from ironstone.engine.records import bring
-from ironstone.engine.sets import SetIn, make_set
 from ironstone.formats.tables import write_table, write_workbook
 from ironstone.store import Review
 
@@ -120,15 +119,6 @@ def kept_command(
     show({"kept": items, "unreadable": lost}, as_json, text)
 
 
-@app.command("remove")
-@guarded
-def remove_command(review: ReviewFile, number: Annotated[int, typer.Argument(help="Its number in 'kept'.")]) -> None:
-    """Remove something that is kept; it can be undone in the bench."""
-    with Review.open(review) as opened:
-        remove(opened, number)
-    typer.echo(f"Number {number} is removed.")
-
-
 @app.command("bring")
 @guarded
 def bring_command(
@@ -149,25 +139,3 @@ def bring_command(
         return f"{record.name}: {record.rows} rows, number {record.id}; {read}"
 
     show(answer, as_json, text)
-
-
-@app.command("set")
-@guarded
-def set_command(
-    review: ReviewFile,
-    name: Annotated[str, typer.Argument(help="Name of the set.")],
-    words: Words = None,
-    result: ResultName = None,
-    as_json: AsJson = False,
-) -> None:
-    """Make a node set: ``set R.ironstone root how=box low=[0,0,0] high=[1,50,50]``, how=part part=NAME, how=nodes nodes=[1,2]."""
-    given = words_of(words, SetIn)
-    try:
-        stated = SetIn.model_validate({"name": name, **given})
-    except ValidationError as error:
-        raise IronstoneError(f"set: {said_of(error)}.", f"Its words are: {', '.join(SetIn.model_fields)}.") from error
-    with Review.open(review) as opened:
-        chosen = opened.result(result)
-        make_set(chosen.id, stated, opened)
-        count = len(opened.result(chosen.id).mesh.node_sets[stated.name.strip()])
-    show({"name": stated.name, "nodes": count}, as_json, lambda: f"Set {stated.name}: {count} nodes.")

@@ -78,7 +78,9 @@ def _wanted(want: str, axes: Axes, how: str) -> int | None:
 
 def _by_nodes(source: ReviewSource, stated: AxesIn) -> tuple[Axes, str]:
     if len(set(stated.nodes)) != 3:
-        raise Impossible(f"{len(set(stated.nodes))} nodes are picked.", "Axes take three.")
+        raise Impossible(
+            "Axes by nodes take three different nodes.", "Pick three: round the bore, or origin, axis, first direction."
+        )
     points = source.mesh.points[[source.mesh.node_position(n) for n in stated.nodes]]
     words = ", ".join(str(n) for n in stated.nodes)
     if stated.kind == "cylindrical":

@@ -1,4 +1,4 @@
-/** Parts whose names differ in their last number only, or in what follows the last separator: "bolt 1", "bolt 2". */
+/** Parts whose names differ in their last number only: "bolt 1", "bolt 2". */
 export interface PartGroup {
   stem: string;
   members: number[];
