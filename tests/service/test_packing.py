@@ -8,7 +8,10 @@ from pathlib import Path
 
 import httpx
 import pytest
+from fastapi import FastAPI, Response
+from fastapi.testclient import TestClient
 
+from ironstone.service.packing import LARGEST_ARRAYS, PackedAnswers
 from tests.bench.conftest import bench_on
 
 
@@ -23,14 +26,16 @@ def raw(address: str, takes: str) -> tuple[httpx.Headers, bytes]:
         return answer.headers, b"".join(answer.iter_raw())
 
 
-def test_an_answer_is_the_same_packed_and_arrays_are_left_alone(address: str) -> None:
+def test_an_answer_is_the_same_packed(address: str) -> None:
     headers, plain = raw(f"{address}/api/results/1", "identity")
     assert "content-encoding" not in headers and headers["content-length"] == str(len(plain))
     headers, packed = raw(f"{address}/api/results/1", "gzip")
     assert headers["content-encoding"] == "gzip" and headers["content-length"] == str(len(packed))
     assert gzip.decompress(packed) == plain and len(packed) < len(plain) / 4
-    headers, _ = raw(f"{address}/api/results/1/surface", "gzip")
-    assert headers["content-type"] == "application/octet-stream" and "content-encoding" not in headers
+    _, plain = raw(f"{address}/api/results/1/surface", "identity")
+    headers, packed = raw(f"{address}/api/results/1/surface", "gzip")
+    assert headers["content-type"] == "application/octet-stream" and headers["content-length"] == str(len(packed))
+    assert gzip.decompress(packed) == plain and len(packed) < len(plain) / 2
     headers, small = raw(f"{address}/api/removed", "gzip")
     assert "content-encoding" not in headers and small == b"[]"
 
@@ -47,3 +52,26 @@ def test_the_pages_own_files_stay_for_good_and_come_packed_to_who_takes_them(add
         sizes[takes] = len(content)
     assert sizes["gzip, br"] < sizes["gzip"] < sizes["identity"] / 2
     assert raw(f"{address}/assets/none.js", "br")[1] and httpx.get(f"{address}/assets/none.js").status_code == 404
+
+
+@pytest.mark.parametrize(
+    ("kind", "size", "packed"),
+    [
+        ("application/octet-stream", LARGEST_ARRAYS, True),
+        ("application/octet-stream", LARGEST_ARRAYS + 1, False),
+        ("application/octet-stream", 1000, False),
+        ("application/json", LARGEST_ARRAYS + 1, True),
+        ("text/event-stream", 5000, False),
+        ("image/png", 5000, False),
+    ],
+)
+def test_only_what_is_soon_packed_is(kind: str, size: int, packed: bool) -> None:
+    def answer() -> Response:
+        return Response(bytes(size), media_type=kind)
+
+    app = FastAPI()
+    app.get("/")(answer)
+    app.add_middleware(PackedAnswers)
+    with TestClient(app) as client:
+        found = client.get("/", headers={"Accept-Encoding": "gzip"})
+    assert ("content-encoding" in found.headers) == packed and len(found.content) == size

@@ -38,7 +38,8 @@ export const useLoading = create<{ coming: Record<string, { got: number; all: nu
 
 async function received(answer: Response, address: string): Promise<ArrayBuffer> {
   const all = Number(answer.headers.get("content-length") ?? 0);
-  if (all < 1_000_000 || !answer.body) return answer.arrayBuffer();
+  // Of a packed answer the length is that of the packing.
+  if (all < 1_000_000 || !answer.body || answer.headers.has("content-encoding")) return answer.arrayBuffer();
   const buffer = new Uint8Array(all);
   const reader = answer.body.getReader();
   const tell = (got: number | null) =>
