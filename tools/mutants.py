@@ -23,7 +23,7 @@ LEAST = 0.9
 
 @dataclass(frozen=True)
 class Mutant:
-    """module: in ``ironstone.core``. right, wrong: a piece of its text and what stands there instead. tests: below ``tests``."""
+    """module: in ``ironstone``. right, wrong: a piece of its text and what stands there instead. tests: below ``tests``."""
 
     module: str
     right: str
@@ -140,6 +140,22 @@ MUTANTS = (
     Mutant("coupons", "/ root)", ")", f"{O}coupons_and_parts.py"),
     Mutant("envelope", "rays[:, [first, second]] * outcome.reserve[:, None]", "rays[:, [first, second]] * outcome.index[:, None]", f"{O}coupons_and_parts.py"),
     Mutant("reversals", "beyond = driver[-1] > near", "beyond = False", f"{O}cycles.py"),
+    # Axes from the model, a record at rest, arrows of sets, flags over the steps
+    Mutant("fitted", "normal = rows[2] * np.sign(rows[2] @ mean)", "normal = rows[2] * -np.sign(rows[2] @ mean)", f"{O}fitted.py"),
+    Mutant("fitted", "along), axis=1) - radius", "along), axis=1)", f"{O}fitted.py"),
+    Mutant("fitted", "if off <= SLACK * size:", "if True:", f"{O}fitted.py"),
+    Mutant("fitted", "(u @ u) * v - (v @ v) * u", "(u @ u) * v + (v @ v) * u", f"{O}fitted.py"),
+    Mutant("rest", "<= AT_REST * reach", "<= 10 * AT_REST * reach", f"{C}rest.py"),
+    Mutant("rest", "else len(driver), SAMPLES)", "else len(driver), 10 * SAMPLES)", f"{C}rest.py"),
+    Mutant("set_arrows", "any(own < other", "any(own <= other", f"{C}set_arrows.py"),
+    Mutant("set_arrows", "total = forces[nodes].sum(0)", "total = forces[nodes].mean(0)", f"{C}set_arrows.py"),
+    Mutant("engine/axes", "kind = \"cartesian\" if found.shape == \"plane\" else \"cylindrical\"", "kind = \"cylindrical\"", "engine/test_flag_steps.py"),
+    Mutant("flag_steps", "begin += len(at.names)", "begin += 1", "engine/test_flag_steps.py"),
+    Mutant("flag_steps", 'reading.over == "step" or', "", "engine/test_flag_steps.py"),
+    Mutant("engine/base", "return min(places", "return max(places", "engine/test_verdicts.py"),
+    # Changes
+    Mutant("store/items", "ChangeRow(id=last + 1, ", "ChangeRow(", "service/test_review.py"),
+    Mutant("store/items", "stale.refuse_other(", "(lambda *_: None)(", "service/test_review.py"),
 )  # fmt: skip
 
 
@@ -148,9 +164,7 @@ def found(mutant: Mutant) -> bool:
     with tempfile.TemporaryDirectory() as folder:
         copy = Path(folder) / "src"
         shutil.copytree(ROOT / "src", copy, ignore=shutil.ignore_patterns("static", "__pycache__", "*.egg-info"))
-        module = next(
-            (p for p in (copy / "ironstone" / "core").rglob(f"{mutant.module}.py") if mutant.right in p.read_text()), None
-        )
+        module = next((p for p in (copy / "ironstone").rglob(f"{mutant.module}.py") if mutant.right in p.read_text()), None)
         if module is None:
             raise SystemExit(f"{mutant.module}: '{mutant.right}' is not there any more: mend the table.")
         text = module.read_text()

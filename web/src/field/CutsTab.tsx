@@ -226,7 +226,7 @@ function Chosen({ item }: { item: CutItem }) {
           { value: "behind", label: "behind" },
         ]
       : []),
-    { value: "rest", label: "all but the cut" },
+    { value: "rest", label: "all else", title: "All but the cut itself" },
   ] as const;
   const shape = words.through ? { through } : words.band ? { band: words.band } : { iso: words.iso?.[0] };
   return (

@@ -84,7 +84,7 @@ export function NamedCurves() {
         {how === "trace" ? (
           <div className="row-line">
             <input
-              className="form-control form-control-sm point-field"
+              className="form-control form-control-sm"
               list="places"
               aria-label="Place"
               placeholder="node:12, element:5 or set:held"

@@ -1,18 +1,51 @@
-import { useCallback, useRef } from "react";
+import { useEffect, useRef } from "react";
 import type { Schemas, ValuesHead } from "../api/client";
 import { useBench } from "../bench/store";
 import { figure } from "../reading/format";
 import { useView } from "./handle";
-import { usePinned } from "./pinned";
+import { placeLabels } from "./labels";
+import { pixelOf } from "./pinned";
+
+/** A flag's dot, which a label leaves to be seen. */
+const DOT = 12;
 
 /** Highest and lowest of the reading, labelled where they are on the shape as drawn. */
 export function ExtremeLabels({ head, moves }: { head: ValuesHead; moves: boolean }) {
   const labelled = useBench((s) => s.labelled);
-  if (!labelled || head.categories || head.max?.value === head.min?.value) return null;
+  const exaggeration = useBench((s) => s.exaggeration);
+  const view = useView();
+  const layer = useRef<HTMLDivElement>(null);
+  const shown = labelled && !head.categories && head.max?.value !== head.min?.value;
+  const { max, min } = head;
+  useEffect(() => {
+    const pins = [max, min].filter((at) => at !== null);
+    if (!shown) return;
+    const stop = view.onFrame((frame) => {
+      const marks = [...(layer.current?.querySelectorAll<HTMLElement>(".extreme") ?? [])];
+      const words = marks.map((m) => m.querySelector("span")!);
+      const pixels = pins.map((pin) => pixelOf(pin, moves ? exaggeration : 0, frame));
+      const placed = placeLabels(
+        pixels,
+        words.map((w) => ({ width: w.offsetWidth, height: w.offsetHeight })),
+        frame.width,
+        frame.height,
+        [...view.flags.values()].map(({ x, y }) => ({ x: x - DOT / 2, y: y - DOT / 2, width: DOT, height: DOT })),
+      );
+      marks.forEach((mark, i) => {
+        const { x, y } = pixels[i]!;
+        mark.style.transform = `translate(${x}px, ${y}px)`;
+        words[i]!.style.transform = `translate(${placed[i]!.x - x}px, ${placed[i]!.y - y}px)`;
+        mark.style.visibility = "visible";
+      });
+    });
+    view.redraw?.();
+    return () => stop();
+  }, [max, min, shown, moves, exaggeration, view]);
+  if (!shown) return null;
   return (
-    <div className="extreme-layer">
-      <Label word="highest" at={head.max} unit={head.unit} moves={moves} />
-      <Label word="lowest" at={head.min} unit={head.unit} moves={moves} />
+    <div className="extreme-layer" ref={layer}>
+      <Label word="highest" at={max} unit={head.unit} />
+      <Label word="lowest" at={min} unit={head.unit} />
     </div>
   );
 }
@@ -21,33 +54,12 @@ interface Props {
   word: "highest" | "lowest";
   at: Schemas["ExtremeOut"] | null;
   unit: string;
-  moves: boolean;
 }
 
-function Label({ word, at, unit, moves }: Props) {
-  const view = useView();
-  const mark = useRef<HTMLDivElement>(null);
-  const place = useCallback(
-    (x: number, y: number, width: number) => {
-      if (!mark.current) return;
-      // It stands on the right of its place, unless the window ends there or a flag's dot would lie on it.
-      const dotted = [...view.flags.values()].some((f) => f.x > x + 6 && f.x < x + 130 && Math.abs(f.y - y) < 12);
-      const left = x > width - 150 || (dotted && x > 150);
-      mark.current.style.transform = `translate(${x}px, ${y}px)`;
-      mark.current.dataset.side = left ? "left" : "right";
-      mark.current.style.visibility = "visible";
-    },
-    [view],
-  );
-  usePinned(at ?? undefined, moves, place);
+function Label({ word, at, unit }: Props) {
   if (!at) return null;
   return (
-    <div
-      className={`extreme extreme-${word}`}
-      ref={mark}
-      style={{ visibility: "hidden" }}
-      data-testid={`label-${word}`}
-    >
+    <div className={`extreme extreme-${word}`} style={{ visibility: "hidden" }} data-testid={`label-${word}`}>
       <svg width="12" height="12" viewBox="-6 -6 12 12" aria-hidden="true">
         <path d={word === "highest" ? "M0 -5 L5 4 L-5 4 Z" : "M0 5 L5 -4 L-5 -4 Z"} />
       </svg>

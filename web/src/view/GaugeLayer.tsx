@@ -1,10 +1,10 @@
 import { useEffect, useRef } from "react";
-import * as THREE from "three";
 import { useBench } from "../bench/store";
 import { type GaugeRow, rowsOf, useGauges } from "../lines/gauges";
 import { figure } from "../reading/format";
 import { useView } from "./handle";
 import { placeLabels } from "./labels";
+import { pixelOf } from "./pinned";
 
 /** The gauges of the list in view, each with its value; a ring and a word where one lies outside the body. */
 export function GaugeLayer({ moves }: { moves: boolean }) {
@@ -21,20 +21,15 @@ function Gauges({ rows, unit, moves }: { rows: GaugeRow[]; unit: string; moves: 
   const layer = useRef<HTMLDivElement>(null);
   const leaders = useRef<SVGPathElement>(null);
   useEffect(() => {
-    const at = new THREE.Vector3();
-    const f = moves ? exaggeration : 0;
-    const stop = view.onFrame(({ camera, width, height }) => {
+    const stop = view.onFrame((frame) => {
       const marks = [...(layer.current?.querySelectorAll<HTMLElement>(".gauge-mark") ?? [])];
       const labels = [...(layer.current?.querySelectorAll<HTMLElement>(".gauge-label") ?? [])];
-      const pixels = rows.map(({ xyz: _, at: place, moved }) => {
-        at.set(place[0]! + f * moved[0]!, place[1]! + f * moved[1]!, place[2]! + f * moved[2]!).project(camera);
-        return { x: ((at.x + 1) / 2) * width, y: ((1 - at.y) / 2) * height };
-      });
+      const pixels = rows.map(({ at, moved }) => pixelOf({ xyz: at, moved }, moves ? exaggeration : 0, frame));
       const placed = placeLabels(
         pixels,
         labels.map((l) => ({ width: l.offsetWidth, height: l.offsetHeight })),
-        width,
-        height,
+        frame.width,
+        frame.height,
       );
       let lines = "";
       placed.forEach((p, i) => {

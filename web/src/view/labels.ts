@@ -12,9 +12,18 @@ const gap = 12;
 /** So many places are tried on either side before a label may lie on another. */
 const tries = 14;
 
-/** Where labels stand beside their marks so that none lies on another, inside a window: beside it, else up or down from there. */
-export function placeLabels(marks: Place[], sizes: Size[], width: number, height: number): Place[] {
-  const taken: (Place & Size)[] = [];
+/**
+ * Where labels stand beside their marks so that none lies on another or on what is there already, inside a window: beside it, else
+ * up or down from there.
+ */
+export function placeLabels(
+  marks: Place[],
+  sizes: Size[],
+  width: number,
+  height: number,
+  there: (Place & Size)[] = [],
+): Place[] {
+  const taken = [...there];
   return marks.map((mark, i) => {
     const size = sizes[i] ?? { width: 0, height: 0 };
     let best: Place | null = null;

@@ -1,11 +1,20 @@
 import { useEffect } from "react";
 import * as THREE from "three";
 import { useBench } from "../bench/store";
-import { useView } from "./handle";
+import { type Frame, useView } from "./handle";
 
 export interface Pin {
   xyz: number[];
   moved: number[];
+}
+
+const point = new THREE.Vector3();
+
+/** The pixel a place is drawn at on the shape as drawn; by: the factor on its displacement. */
+export function pixelOf(pin: Pin, by: number, { camera, width, height }: Frame): { x: number; y: number } {
+  const [x, y, z] = [0, 1, 2].map((i) => pin.xyz[i]! + by * pin.moved[i]!) as [number, number, number];
+  point.set(x, y, z).project(camera);
+  return { x: ((point.x + 1) / 2) * width, y: ((1 - point.y) / 2) * height };
 }
 
 /** Calls with the pixel a place is drawn at, on the shape as drawn, whenever a frame is. */
@@ -18,12 +27,9 @@ export function usePinned(
   const exaggeration = useBench((s) => s.exaggeration);
   useEffect(() => {
     if (!pin) return;
-    const at = new THREE.Vector3();
-    const f = moves ? exaggeration : 0;
-    return view.onFrame(({ camera, width, height }) => {
-      at.set(pin.xyz[0]! + f * pin.moved[0]!, pin.xyz[1]! + f * pin.moved[1]!, pin.xyz[2]! + f * pin.moved[2]!);
-      at.project(camera);
-      call(((at.x + 1) / 2) * width, ((1 - at.y) / 2) * height, width, height);
+    return view.onFrame((frame) => {
+      const { x, y } = pixelOf(pin, moves ? exaggeration : 0, frame);
+      call(x, y, frame.width, frame.height);
     });
   }, [pin, moves, exaggeration, call, view]);
 }
