@@ -83,3 +83,12 @@ def test_a_circle_goes_through_its_three_points() -> None:
     assert (found.radius, abs(found.direction[2])) == (pytest.approx(3.0), pytest.approx(1.0))
     with pytest.raises(Impossible, match="one line"):
         circle(np.array([[0.0, 0, 0], [1, 1, 1], [2, 2, 2]]))
+
+
+def test_two_terraces_that_face_one_way_are_no_plane() -> None:
+    """The normals alone would say that they are flat."""
+    x, y = np.meshgrid(np.linspace(0.0, 10.0, 5), np.linspace(0.0, 8.0, 5))
+    lower = np.stack([x, y, 0 * x], -1).reshape(-1, 3)
+    upper = lower + [20.0, 0.0, 3.0]
+    with pytest.raises(Impossible, match="neither flat nor a cylinder"):
+        fit(np.vstack([lower, upper]), np.tile([0.0, 0.0, 1.0], (32, 1)))

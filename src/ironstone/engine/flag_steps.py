@@ -87,7 +87,7 @@ class FlagSteps(ReadingWords, Question):
     def _followed(self) -> Reading:
         """The reading at each step: one over all steps is the same at every one, so each step is asked for itself."""
         reading = self.reading()
-        return reading if reading.over == "step" or reading.span == "so-far" else replace(reading, over="step", when=False)
+        return reading if reading.span == "so-far" else replace(reading, over="step", when=False)
 
     def _columns(self, values: Float, at: _At, unit: str) -> list[Column]:
         """The columns of a flag, of its values (steps, elements)."""
