@@ -82,9 +82,9 @@ export function NamedCurves() {
           onChoose={setHow}
         />
         {how === "trace" ? (
-          <div className="row-line">
+          <>
             <input
-              className="form-control form-control-sm"
+              className="form-control form-control-sm mt-1"
               list="places"
               aria-label="Place"
               placeholder="node:12, element:5 or set:held"
@@ -95,6 +95,7 @@ export function NamedCurves() {
             {place.startsWith("set:") && (
               <Form.Select
                 size="sm"
+                className="mt-1"
                 aria-label="Over the set"
                 value={reduce}
                 onChange={(e) => setReduce(e.target.value as typeof reduce)}
@@ -107,7 +108,7 @@ export function NamedCurves() {
                 <option value="min">smallest</option>
               </Form.Select>
             )}
-          </div>
+          </>
         ) : (
           <>
             <input

@@ -56,7 +56,7 @@ function Gauges({ rows, unit, moves }: { rows: GaugeRow[]; unit: string; moves: 
       ))}
       {rows.map((r, i) => (
         <span className={`gauge-label fig ${r.inside ? "" : "gauge-out"}`} key={`${r.name} ${i}`}>
-          {r.name} {figure(r.value)} {unit}
+          {[r.name, figure(r.value), unit].filter(Boolean).join(" ")}
           {r.where === "outside" && `, ${figure(r.distance, 3)} outside`}
         </span>
       ))}
