@@ -3,6 +3,7 @@ import * as THREE from "three";
 import { useContents } from "../api/queries";
 import { useBench } from "../bench/store";
 import { useView } from "./handle";
+import { overlap } from "./labels";
 
 /** The axes the reading is told in, drawn where they are: the axis of cylindrical ones as a chain line, else three legs. */
 export function AxesLayer() {
@@ -31,7 +32,8 @@ export function AxesLayer() {
       const path = (from: readonly number[], to: readonly number[]) => `M${from.join(" ")}L${to.join(" ")}`;
       const round = drawn.kind !== "cartesian";
       const end = long(third, (round ? 0.6 : 0.16) * size);
-      line.setAttribute("d", path(round ? long(third, -0.6 * size) : at(origin), end));
+      const other = round ? long(third, -0.6 * size) : at(origin);
+      line.setAttribute("d", path(other, end));
       const middle = at(origin);
       legs.setAttribute(
         "d",
@@ -39,8 +41,18 @@ export function AxesLayer() {
           ? ""
           : path(middle, long(first, 0.16 * size)) + path(middle, long(second, 0.16 * size)),
       );
-      text.setAttribute("x", String(Math.min(Math.max(end[0], 20), width - 20)));
-      text.setAttribute("y", String(Math.min(Math.max(end[1], 20), height - 20)));
+      const inside = ([x, y]: readonly [number, number]) => ({
+        x: Math.min(Math.max(x, 40), width - 40),
+        y: Math.min(Math.max(y, 20), height - 20),
+      });
+      // It is named at its end, unless a flag's card stands there.
+      const cards = [...view.flags.values()].flat();
+      const free = ({ x, y }: { x: number; y: number }) =>
+        !cards.some((c) => overlap(c, { x: x - 40, y: y - 12, width: 80, height: 18 }));
+      const ends = [end, other].map(inside);
+      const { x, y } = ends.find(free) ?? ends[0]!;
+      text.setAttribute("x", String(x));
+      text.setAttribute("y", String(y));
     });
     view.redraw?.();
     return stop;

@@ -3,11 +3,8 @@ import type { Schemas, ValuesHead } from "../api/client";
 import { useBench } from "../bench/store";
 import { figure } from "../reading/format";
 import { useView } from "./handle";
-import { placeLabels } from "./labels";
+import { aroundMark, placeLabels } from "./labels";
 import { pixelOf } from "./pinned";
-
-/** A flag's dot or a mark, which a label leaves to be seen. */
-const DOT = 12;
 
 /** Highest and lowest of the reading, labelled where they are on the shape as drawn. */
 export function ExtremeLabels({ head, moves }: { head: ValuesHead; moves: boolean }) {
@@ -29,12 +26,7 @@ export function ExtremeLabels({ head, moves }: { head: ValuesHead; moves: boolea
         words.map((w) => ({ width: w.offsetWidth, height: w.offsetHeight })),
         frame.width,
         frame.height,
-        [...view.flags.values(), ...pixels].map(({ x, y }) => ({
-          x: x - DOT / 2,
-          y: y - DOT / 2,
-          width: DOT,
-          height: DOT,
-        })),
+        [...[...view.flags.values()].flat(), ...pixels.map(aroundMark)],
       );
       marks.forEach((mark, i) => {
         const { x, y } = pixels[i]!;

@@ -6,6 +6,7 @@ import { useChange, useContents } from "../api/queries";
 import { useBench } from "../bench/store";
 import { figure, percent } from "../reading/format";
 import { useView } from "./handle";
+import { aroundMark } from "./labels";
 import { usePinned } from "./pinned";
 
 /** Flags over the view: each stays at its node on the shape as drawn. */
@@ -33,7 +34,8 @@ function Flag({ id, name, number, moves }: { id: number; name: string; number: n
   const remove = useChange(() => ask(api.DELETE("/api/flags/{flag}", { params: { path: { flag: id } } })));
   const place = useCallback(
     (px: number, py: number, width: number, height: number) => {
-      view.flags.set(id, { x: px, y: py });
+      const before = view.flags.get(id)?.[1];
+      view.flags.set(id, [aroundMark({ x: px, y: py })]);
       if (!card.current) return;
       const w0 = card.current.offsetWidth;
       const h0 = card.current.offsetHeight;
@@ -46,6 +48,9 @@ function Flag({ id, name, number, moves }: { id: number; name: string; number: n
       const left = covers ? Math.min(Math.max(right ? px - 46 - w0 : px + 46, 8), width - w0 - 8) : beside;
       card.current.style.transform = `translate(${left}px, ${top}px)`;
       card.current.style.visibility = "visible";
+      view.flags.get(id)!.push({ x: left, y: top, width: w0, height: h0 });
+      // Labels that were placed in this frame already find their place with the next.
+      if (before?.x !== left || before.y !== top || before.width !== w0 || before.height !== h0) view.redraw?.();
       const ex = Math.min(Math.max(px, left), left + w0);
       const ey = Math.min(Math.max(py, top), top + h0);
       line.current?.setAttribute("x1", String(ex));
@@ -57,7 +62,13 @@ function Flag({ id, name, number, moves }: { id: number; name: string; number: n
     },
     [id, number, view],
   );
-  useEffect(() => () => void view.flags.delete(id), [id, view]);
+  useEffect(
+    () => () => {
+      view.flags.delete(id);
+      view.redraw?.();
+    },
+    [id, view],
+  );
   usePinned(answer.data, moves, place);
   const d = answer.data;
   // The card has another size now: it finds its place with the next frame.

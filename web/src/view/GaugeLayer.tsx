@@ -30,6 +30,7 @@ function Gauges({ rows, unit, moves }: { rows: GaugeRow[]; unit: string; moves: 
         labels.map((l) => ({ width: l.offsetWidth, height: l.offsetHeight })),
         frame.width,
         frame.height,
+        [...view.flags.values()].flat(),
       );
       let lines = "";
       placed.forEach((p, i) => {

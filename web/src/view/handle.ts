@@ -1,5 +1,6 @@
 import type * as THREE from "three";
 import { panes, usePane } from "../bench/store";
+import type { Box } from "./labels";
 
 export interface Frame {
   camera: THREE.OrthographicCamera;
@@ -23,8 +24,8 @@ export class ViewHandle {
   /** What the bench has handed over to be drawn, and what the model holds by now: that follows a little later. */
   asked: Drawn = [undefined, null];
   held: Drawn = [undefined, null];
-  /** Where flags stand in the window, so that other labels keep clear of them. */
-  readonly flags = new Map<number, { x: number; y: number }>();
+  /** What each flag takes of the window, its dot and its card, so that labels keep clear of them. */
+  readonly flags = new Map<number, Box[]>();
   /** Lowest and highest value among what lies inside the window. */
   visibleRange: (() => [number, number] | null) | null = null;
 

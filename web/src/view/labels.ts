@@ -8,6 +8,14 @@ interface Size {
   height: number;
 }
 
+/** What takes room in the window. */
+export type Box = Place & Size;
+
+const MARK = 12;
+
+/** The room a mark takes about its place. */
+export const aroundMark = ({ x, y }: Place): Box => ({ x: x - MARK / 2, y: y - MARK / 2, width: MARK, height: MARK });
+
 const gap = 12;
 /** So many places are tried on either side before a label may lie on another. */
 const tries = 14;
@@ -16,13 +24,7 @@ const tries = 14;
  * Where labels stand beside their marks so that none lies on another or on what is there already, inside a window: beside it, else
  * up or down from there.
  */
-export function placeLabels(
-  marks: Place[],
-  sizes: Size[],
-  width: number,
-  height: number,
-  there: (Place & Size)[] = [],
-): Place[] {
+export function placeLabels(marks: Place[], sizes: Size[], width: number, height: number, there: Box[] = []): Place[] {
   const taken = [...there];
   return marks.map((mark, i) => {
     const size = sizes[i] ?? { width: 0, height: 0 };
@@ -45,5 +47,5 @@ export function placeLabels(
   });
 }
 
-const overlap = (a: Place & Size, b: Place & Size) =>
+export const overlap = (a: Box, b: Box) =>
   a.x < b.x + b.width && b.x < a.x + a.width && a.y < b.y + b.height && b.y < a.y + a.height;
