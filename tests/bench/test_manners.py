@@ -280,6 +280,15 @@ def test_tabs_divider_and_marks_go_by_keyboard_and_leave_the_step_alone(page: Pa
     page.locator(".mark-yield").focus()
     page.keyboard.press("Enter")
     expect(page.get_by_test_id("rail-here")).not_to_have_attribute("data-step", before or "")
+    # The marks are one stop of the tab key; arrows go from one to the next and leave the step where it is.
+    yielded = page.get_by_test_id("rail-here").get_attribute("data-step") or ""
+    page.keyboard.press("ArrowRight")
+    expect(page.locator(".mark-reversal").first).to_be_focused()
+    expect(page.locator(".mark[tabindex='0']")).to_have_count(1)
+    expect(page.get_by_test_id("rail-here")).to_have_attribute("data-step", yielded)
+    page.keyboard.press("End")
+    page.keyboard.press("Enter")
+    expect(page.get_by_test_id("rail-here")).to_have_attribute("data-step", before or "")
 
 
 def test_a_number_out_of_range_is_told_and_stays(page: Page) -> None:

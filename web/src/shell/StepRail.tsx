@@ -7,23 +7,7 @@ import { type Failure, moreOf, useFailure } from "../lines/strength";
 import { figure } from "../reading/format";
 import { usePrefetchCuts } from "../view/cutDrawing";
 import { PlayingMenu } from "./PlayingMenu";
-
-/** A mark on the rail that can be clicked, and reached and pressed by keyboard. */
-const reached = (label: string, go: () => void) => ({
-  role: "button",
-  tabIndex: 0,
-  "aria-label": label,
-  onPointerDown: (e: React.PointerEvent) => {
-    e.stopPropagation();
-    go();
-  },
-  onKeyDown: (e: React.KeyboardEvent) => {
-    if (e.key !== "Enter" && e.key !== " ") return;
-    e.preventDefault();
-    e.stopPropagation();
-    go();
-  },
-});
+import { type RailMark, RailMarks } from "./RailMarks";
 
 /** All steps to scale on their own axis, with the driver's history and the events found. */
 export function StepRail() {
@@ -60,6 +44,18 @@ export function StepRail() {
     set({ step: nearest(e.clientX - left), playing: false });
   };
   const here = Math.min(step, steps.length - 1);
+  const marks: RailMark[] = rail.marks.map((m) => {
+    const label = `${m.label}, ${steps[m.step]!.label}`;
+    return { kind: m.kind, step: m.step, x: x(m.step), label, title: label };
+  });
+  if (failure?.fails)
+    marks.push({
+      kind: "failure",
+      step: failure.step,
+      x: 8 + ((failure.at - first) / span) * (width - 16),
+      label: `first ply failure, ${steps[failure.step]!.label}`,
+      title: `first ply failure at ${failure.kind} ${figure(failure.at, 4)}: ${failure.mode}`,
+    });
   const go = (d: number) => set({ step: Math.min(steps.length - 1, Math.max(0, here + d)), playing: false });
   return (
     <div className="step-rail">
@@ -102,32 +98,7 @@ export function StepRail() {
             steps.map((s) => (
               <line key={s.index} className="rail-tick" x1={x(s.index)} x2={x(s.index)} y1="13" y2="21" />
             ))}
-          {rail.marks.map((m) => (
-            <g
-              key={`${m.kind}-${m.step}`}
-              className={`mark mark-${m.kind}`}
-              transform={`translate(${x(m.step)} 0)`}
-              {...reached(`${m.label}, ${steps[m.step]!.label}`, () => set({ step: m.step, playing: false }))}
-            >
-              <title>{`${m.label}, ${steps[m.step]!.label}`}</title>
-              {m.kind === "yield" && <path d="M0 29 l4.500 7 h-9z" />}
-              {m.kind === "peak" && <path d="M0 28 l4.500 4.500 -4.500 4.500 -4.500 -4.500z" />}
-              {m.kind === "reversal" && <path d="M-1 33 h2 v4 h-2z" />}
-            </g>
-          ))}
-          {failure?.fails && (
-            <g
-              className="mark mark-failure"
-              data-testid="mark-failure"
-              transform={`translate(${8 + ((failure.at - first) / span) * (width - 16)} 0)`}
-              {...reached(`first ply failure, ${steps[failure.step]!.label}`, () =>
-                set({ step: failure.step, playing: false }),
-              )}
-            >
-              <title>{`first ply failure at ${failure.kind} ${figure(failure.at, 4)}: ${failure.mode}`}</title>
-              <path d="M-4 29 l8 8 M4 29 l-8 8" />
-            </g>
-          )}
+          <RailMarks marks={marks} onStep={(s) => set({ step: s, playing: false })} />
           <g
             className="rail-here"
             transform={`translate(${x(here)} 0)`}
