@@ -39,14 +39,15 @@ class Change:
 
 
 _LAST = select(ChangeRow).where(~ChangeRow.undone).order_by(ChangeRow.id.desc())
+_STATE = select(select(func.max(ChangeRow.id)).scalar_subquery(), select(func.sum(ItemRow.revision)).scalar_subquery())
 _UNDONE = select(ChangeRow).where(ChangeRow.undone).order_by(ChangeRow.id)
 
 
 def mark(session: Session) -> str:
     """The state of a review, see ``Items.state``."""
     # Undo and redo lead back to the same last change, but they too are counted by the revisions of what they touch.
-    last = session.scalar(select(func.max(ChangeRow.id)))
-    return f"{last or 0}.{session.scalar(select(func.sum(ItemRow.revision))) or 0}"
+    last, touched = session.execute(_STATE).one()
+    return f"{last or 0}.{touched or 0}"
 
 
 class Items:
