@@ -155,6 +155,8 @@ MUTANTS = (
     Mutant("engine/base", "return min(places", "return max(places", "engine/test_verdicts.py"),
     # Changes
     Mutant("store/items", "ChangeRow(id=last + 1, ", "ChangeRow(", "service/test_review.py"),
+    Mutant("store/items", "if not (last.joined if back else", "if True or (last.joined if back else", "service/test_review.py"),
+    Mutant("store/statements", "== result_id and payload != row.payload", "and payload != row.payload", "service/test_review.py"),
     Mutant("store/items", "stale.refuse_other(", "(lambda *_: None)(", "service/test_review.py"),
 )  # fmt: skip
 

@@ -82,7 +82,7 @@ def test_what_comes_back_does_not_push_out_what_has_its_name_now(client: TestCli
     assert names(client) == ["bar"]
 
 
-def test_a_set_is_renamed_and_brought_back_and_one_that_is_read_keeps_its_name(client: TestClient) -> None:
+def test_a_set_is_renamed_and_brought_back(client: TestClient) -> None:
     made = {"name": "root", "how": "box", "low": [-1, -9, -9], "high": [0, 9, 9]}
     client.post("/api/results/1/sets", json=made)
     renamed = client.put("/api/results/1/sets/root/name", json={"name": "foot"}).json()
@@ -91,10 +91,39 @@ def test_a_set_is_renamed_and_brought_back_and_one_that_is_read_keeps_its_name(c
     assert removed["removed_sets"] == ["foot"] and not any(s["made"] for s in removed["sets"])
     back = client.post("/api/results/1/sets/foot/back").json()
     assert back["removed_sets"] == [] and [s["count"] for s in back["sets"] if s["made"]] == [4]
-    trace = {"field": "displacement", "measure": "x", "at": "set:foot", "reduce": "mean"}
-    client.post("/api/named", json={"result": 1, "name": "stroke", "trace": trace})
-    answer = client.put("/api/results/1/sets/foot/name", json={"name": "base"})
-    assert answer.status_code == 422 and "named 'stroke'" in answer.json()["title"]
+
+
+def test_what_reads_a_set_goes_along_with_its_new_name_and_back_with_one_undo(
+    client: TestClient, review: Review, bar_files: list[Path]
+) -> None:
+    intake(review, bar_files, "other")
+    name = 'the "root" & foot'
+    reading = {"field": "displacement", "measure": "x", "step": 1}
+    for result in (1, 2):
+        made = {"name": name, "how": "box", "low": [-1, -9, -9], "high": [0, 9, 9]}
+        assert client.post(f"/api/results/{result}/sets", json=made).is_success
+        check = {"result": result, "name": "stays", "reading": reading, "at": f"set:{name}", "expected": 0, "tolerance": 1}
+        assert client.post("/api/checks", json=check).is_success
+        trace = {"field": "displacement", "measure": "x", "at": f"set:{name}", "reduce": "mean"}
+        assert client.post("/api/named", json={"result": result, "name": "stroke", "trace": trace}).is_success
+
+    def read(result: int) -> set[str]:
+        check = client.get(f"/api/checks?result={result}").json()[0]
+        curve = client.get(f"/api/named?result={result}").json()[0]
+        assert curve["error"] is None and check["value"] is not None
+        return {check["at"], curve["trace"]["at"]}
+
+    assert client.put(f"/api/results/1/sets/{quote(name)}/name", json={"name": "foot"}).is_success
+    assert read(1) == {"set:foot"} and read(2) == {f"set:{name}"}
+    label = f"Set '{name}' renamed 'foot'"
+    assert client.get("/api/review").json()["can_undo"]["label"] == label
+    assert client.post("/api/undo").json()["label"] == label
+    assert read(1) == {f"set:{name}"} and client.get("/api/review").json()["can_undo"]["label"] != label
+    assert client.post("/api/redo").json()["label"] == label
+    assert read(1) == {"set:foot"} and client.get("/api/review").json()["can_redo"] is None
+    client.post("/api/undo")
+    client.post("/api/flags", json={"result": 1, "node": 8})
+    assert client.get("/api/review").json()["can_redo"] is None and read(1) == {f"set:{name}"}
 
 
 def test_an_undo_takes_what_the_window_has_seen_or_nothing(client: TestClient) -> None:
@@ -120,23 +149,6 @@ def test_no_state_of_a_review_and_no_number_of_a_change_comes_twice(client: Test
             assert last not in numbers
             numbers.add(last)
     assert len(set(states)) == len(states)
-
-
-def test_only_what_reads_this_set_of_this_result_keeps_it_from_being_renamed(
-    client: TestClient, review: Review, bar_files: list[Path]
-) -> None:
-    intake(review, bar_files, "other")
-    name = 'the "root" & foot'
-    for result in (1, 2):
-        made = {"name": name, "how": "box", "low": [-1, -9, -9], "high": [0, 9, 9]}
-        assert client.post(f"/api/results/{result}/sets", json=made).status_code == 200
-    reading = {"field": "displacement", "measure": "x", "step": 1}
-    check = {"result": 1, "name": "foot stays", "reading": reading, "at": f"set:{name}", "expected": 0, "tolerance": 1}
-    assert client.post("/api/checks", json=check).is_success
-    rename = f"/api/results/{{}}/sets/{quote(name)}/name"
-    answer = client.put(rename.format(1), json={"name": "foot"})
-    assert answer.status_code == 422 and "'foot stays'" in answer.json()["title"]
-    assert client.put(rename.format(2), json={"name": "foot"}).status_code == 200
 
 
 def test_reviews_are_made_opened_and_named_below_the_folders_given_and_nowhere_else(review: Review, tmp_path: Path) -> None:

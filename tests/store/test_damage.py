@@ -159,11 +159,25 @@ def test_a_review_made_before_checksums_gets_them_when_it_is_opened(review: Path
     with sqlite3.connect(old) as database:
         before = database.execute("SELECT block_id, sums FROM seal ORDER BY block_id").fetchall()
         database.execute("DROP TABLE seal")
+        database.execute("ALTER TABLE change DROP COLUMN joined")
         database.execute("UPDATE alembic_version SET version_num = '0002'")
     with Review.open(old) as opened:
         assert check(opened)["whole"]
     with sqlite3.connect(old) as database:
         assert database.execute("SELECT block_id, sums FROM seal ORDER BY block_id").fetchall() == before
+
+
+def test_changes_made_before_some_were_joined_are_undone_one_by_one(review: Path) -> None:
+    with Review.open(review) as opened:
+        names = ["first", "second"]
+        for name in names:
+            opened.rename(name)
+    with sqlite3.connect(review) as database:
+        database.execute("ALTER TABLE change DROP COLUMN joined")
+        database.execute("UPDATE alembic_version SET version_num = '0003'")
+    with Review.open(review) as opened:
+        assert opened.undo() == "Review named 'second'" and opened.name == "first"
+        assert opened.redo() == "Review named 'second'" and opened.name == "second"
 
 
 def test_a_discarded_result_gives_its_space_back(review: Path) -> None:

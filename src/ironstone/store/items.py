@@ -95,10 +95,10 @@ class Items:
             stale.refuse_if_changed(str(row.revision), f"This {row.kind}")
             return self._change(session, item_id, payload, label)
 
-    def _change(self, session: Session, item_id: int, payload: dict[str, Any], label: str) -> Item:
+    def _change(self, session: Session, item_id: int, payload: dict[str, Any], label: str, joined: bool = False) -> Item:
         row = self._there(session, item_id)
         before, row.payload, row.revision = row.payload, payload, row.revision + 1
-        self._record(session, item_id, label, before, payload)
+        self._record(session, item_id, label, before, payload, joined)
         return Item(item_id, row.kind, payload, row.revision)
 
     def remove(self, item_id: int, label: str) -> None:
@@ -115,11 +115,11 @@ class Items:
             raise NotFound(f"There is no {kind or 'item'} {item_id} in this review.", "It may have been removed.")
         return row
 
-    def _record(self, session: Session, item: int, label: str, before: Any, after: Any) -> None:
+    def _record(self, session: Session, item: int, label: str, before: Any, after: Any, joined: bool = False) -> None:
         # A number is never given twice: who still holds that of an undone change must not be taken to mean this one.
         last = session.scalar(select(func.max(ChangeRow.id))) or 0
         session.execute(delete(ChangeRow).where(ChangeRow.undone))
-        session.add(ChangeRow(id=last + 1, item_id=item, label=label, before=before, after=after))
+        session.add(ChangeRow(id=last + 1, item_id=item, label=label, before=before, after=after, joined=joined))
 
     def undo(self) -> str | None:
         """Take the last change back; returns what it was, None when there is nothing to undo.
@@ -172,15 +172,27 @@ class Items:
             stale.refuse_other(str(change.id if change else 0), what, f"nothing was {word}")
             if change is None:
                 return None
-            row = session.get_one(ItemRow, change.item_id)
-            target = change.before if back else change.after
-            row.removed = target is None
-            if target is not None:
-                row.payload = target
-            row.revision += 1
-            change.undone = back
             label: str = change.label
+            following: ChangeRow | None = change
+            while following is not None:
+                last = following
+                self._take(session, last, back)
+                session.flush()
+                following = session.scalars(query.limit(1)).first()
+                # Back, the change that was joined to another takes that along; forth, the one that is joined goes along.
+                if not (last.joined if back else following is not None and following.joined):
+                    break
             return label
+
+    @staticmethod
+    def _take(session: Session, change: ChangeRow, back: bool) -> None:
+        row = session.get_one(ItemRow, change.item_id)
+        target = change.before if back else change.after
+        row.removed = target is None
+        if target is not None:
+            row.payload = target
+        row.revision += 1
+        change.undone = back
 
     def attach(self, name: str, media_type: str, data: bytes) -> int:
         with self.session() as session:

@@ -118,7 +118,10 @@ class ItemRow(Base):
 
 
 class ChangeRow(Base):
-    """One change to an item; ``before`` or ``after`` is empty where the item was not there."""
+    """One change to an item; ``before`` or ``after`` is empty where the item was not there.
+
+    joined: it is undone and done again together with the change before it.
+    """
 
     __tablename__ = "change"
     id: Mapped[int] = mapped_column(primary_key=True)
@@ -127,6 +130,7 @@ class ChangeRow(Base):
     before: Mapped[dict[str, Any] | None] = mapped_column(JSON(none_as_null=True))
     after: Mapped[dict[str, Any] | None] = mapped_column(JSON(none_as_null=True))
     undone: Mapped[bool] = mapped_column(default=False)
+    joined: Mapped[bool] = mapped_column(default=False)
 
 
 class AttachmentRow(Base):

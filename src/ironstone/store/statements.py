@@ -9,6 +9,7 @@ from typing import Any
 
 import numpy as np
 from sqlalchemy import select
+from sqlalchemy.orm import Session
 
 from ironstone.core.errors import IronstoneError, NotFound
 from ironstone.core.field.axes import Axes
@@ -29,6 +30,15 @@ def with_entry(table: Mapping[str, Any] | None, name: str, entry: Any) -> dict[s
     """A table with one entry put in its place, or taken out where it is None."""
     rest = {n: e for n, e in (table or {}).items() if n != name}
     return rest if entry is None else {**rest, name: entry}
+
+
+def _renamed(value: Any, old: str, new: str) -> Any:
+    """What is kept, with a place put for another wherever it is named."""
+    if isinstance(value, dict):
+        return {k: _renamed(v, old, new) for k, v in value.items()}
+    if isinstance(value, list):
+        return [_renamed(v, old, new) for v in value]
+    return new if value == old else value
 
 
 class Statements(Items):
@@ -149,7 +159,7 @@ class Statements(Items):
         self._correct(result_id, back, f"Set '{name}' brought back")
 
     def rename_set(self, result_id: int, name: str, new: str) -> None:
-        """Call a set that was made here something else. Raises IronstoneError while something that is kept reads it by its name."""
+        """Call a set that was made here something else; what is kept of the result and reads it goes along, and back with undo."""
         made = dict(self.correction(result_id).get("sets", {}))
         new = new.strip()
         if name not in made:
@@ -159,25 +169,18 @@ class Statements(Items):
         if new == name:
             return
         self._name_is_free(result_id, new)
-        readers = self._readers(result_id, name)
-        if readers:
-            raise IronstoneError(
-                f"Set '{name}' is read by its name: {', '.join(readers[:5])}.", "Name another set there first, or remove them."
-            )
 
         def renamed(now: dict[str, Any]) -> dict[str, Any]:
             return {"sets": {(new if n == name else n): entry for n, entry in dict(now.get("sets", {})).items()}}
 
-        self._correct(result_id, renamed, f"Set '{name}' renamed '{new}'")
-
-    def _readers(self, result_id: int, name: str) -> list[str]:
-        """What is kept of a result, or of none in particular, that reads a set by its name, in words."""
-        place = json.dumps(f"set:{name}", ensure_ascii=False)[1:]
-        return [
-            f"{i.kind} '{i.payload.get('name') or i.payload.get('title') or i.id}'"
-            for i in self.items()
-            if i.payload.get("result") in (None, result_id) and place in json.dumps(i.payload, ensure_ascii=False)
-        ]
+        label = f"Set '{name}' renamed '{new}'"
+        with self.writing() as session:
+            self._correct_in(session, result_id, renamed, label)
+            rows = session.scalars(select(ItemRow).where(~ItemRow.removed, ItemRow.kind != "correction").order_by(ItemRow.id)).all()
+            for row in rows:
+                payload = _renamed(row.payload, f"set:{name}", f"set:{new}")
+                if row.payload.get("result") == result_id and payload != row.payload:
+                    self._change(session, row.id, payload, label, joined=True)
 
     def _name_is_free(self, result_id: int, name: str) -> None:
         mesh = self.result(result_id).mesh
@@ -216,10 +219,13 @@ class Statements(Items):
     def _correct(self, result_id: int, change: Callable[[dict[str, Any]], dict[str, Any]], label: str) -> None:
         """Correct a result by what ``change`` makes of what is stated of it so far: read and written in one transaction."""
         with self.writing() as session:
-            rows = session.scalars(select(ItemRow).where(~ItemRow.removed, ItemRow.kind == "correction").order_by(ItemRow.id)).all()
-            found = [r for r in rows if r.payload.get("result") == result_id]
-            stale.refuse_if_changed(stated(found[-1].payload if found else {}), "What is stated of this result")
-            if found:
-                self._change(session, found[-1].id, {**found[-1].payload, **change(dict(found[-1].payload))}, label)
-            else:
-                self._add(session, "correction", {"result": result_id, **change({})}, label)
+            self._correct_in(session, result_id, change, label)
+
+    def _correct_in(self, session: Session, result_id: int, change: Callable[[dict[str, Any]], dict[str, Any]], label: str) -> None:
+        rows = session.scalars(select(ItemRow).where(~ItemRow.removed, ItemRow.kind == "correction").order_by(ItemRow.id)).all()
+        found = [r for r in rows if r.payload.get("result") == result_id]
+        stale.refuse_if_changed(stated(found[-1].payload if found else {}), "What is stated of this result")
+        if found:
+            self._change(session, found[-1].id, {**found[-1].payload, **change(dict(found[-1].payload))}, label)
+        else:
+            self._add(session, "correction", {"result": result_id, **change({})}, label)
