@@ -129,7 +129,7 @@ export function NamedCurves() {
         <div className="row-line">
           <input
             className="form-control form-control-sm name-field"
-            aria-label="Name of the curve"
+            aria-label="Name of the new curve"
             placeholder="name, like F"
             maxLength={40}
             value={name}
