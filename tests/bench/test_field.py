@@ -199,8 +199,9 @@ def test_on_the_deformed_shape_the_pointer_finds_the_element_that_is_drawn_there
     opened(page, f"{address}/?bay=field&result={LUG}&field=displacement&measure=magnitude&step=8&shown=300{BARE}")
     page.keyboard.press("f")
     settle(page)
-    for x, y in places(page, 8):
-        answer = probed(page, x, y)
+    # All are looked at first: a flag planted in between would be told to the window, and its card could stand under the pointer.
+    found = [(x, y, probed(page, x, y)) for x, y in places(page, 8)]
+    for x, y, answer in found:
         flag = {"result": LUG, "element": answer["element"], "xi": answer["xi"]}
         planted = httpx.post(f"{address}/api/flags", json=flag).json()["id"]
         place = httpx.get(
