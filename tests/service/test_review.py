@@ -83,9 +83,9 @@ def test_what_comes_back_does_not_push_out_what_has_its_name_now(client: TestCli
 
 
 def test_a_set_is_renamed_and_brought_back(client: TestClient) -> None:
-    made = {"name": "root", "how": "box", "low": [-1, -9, -9], "high": [0, 9, 9]}
+    made = {"name": "end", "how": "box", "low": [-1, -9, -9], "high": [0, 9, 9]}
     client.post("/api/results/1/sets", json=made)
-    renamed = client.put("/api/results/1/sets/root/name", json={"name": "foot"}).json()
+    renamed = client.put("/api/results/1/sets/end/name", json={"name": "foot"}).json()
     assert [s["name"] for s in renamed["sets"] if s["made"]] == ["foot"]
     removed = client.delete("/api/results/1/sets/foot").json()
     assert removed["removed_sets"] == ["foot"] and not any(s["made"] for s in removed["sets"])
