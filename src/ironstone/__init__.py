@@ -32,7 +32,7 @@ def open(path: str | PathLike[str]) -> Review:  # shadows the builtin on purpose
 
 def take_in(path: str | PathLike[str], files: Sequence[str | PathLike[str]], name: str = "", units: str | None = None) -> Review:
     """Take result files into a review, made when it is not there, and return it open; the result is its newest."""
-    from ironstone.store.intake import intake
+    from ironstone.store.arrival import intake
     from ironstone.store.review import Review
 
     target = Path(path)

@@ -4,20 +4,20 @@ from __future__ import annotations
 
 import json
 from pathlib import Path
-from typing import Annotated, Any
+from typing import TYPE_CHECKING, Annotated, Any
 
 import typer
-from pydantic import BaseModel
 
-from ironstone.cli_base import AsJson, ReviewFile, app, guarded, show
+from ironstone.cli_base import AsJson, ReviewFile, app, guarded, open_review, show
 from ironstone.core.errors import IronstoneError
-from ironstone.engine.base import KEPT, QUESTIONS, Answer, ask, by_name, keep, question_of, thing_of, unreadable
-from ironstone.engine.exhibits import keep_answer
-from ironstone.engine.pairings import PairingIn
-from ironstone.engine.records import bring
-from ironstone.formats.tables import write_table, write_workbook
-from ironstone.store import Review
+from ironstone.engine.found import Kinds
 
+if TYPE_CHECKING:
+    from pydantic import BaseModel
+
+    from ironstone.engine.base import Answer
+
+_ASKED, _KEPT = (", ".join(sorted(Kinds(family))) for family in ("Question", "Kept"))
 Words = Annotated[list[str] | None, typer.Argument(help="NAME=VALUE ...; x.field=stress for a word of a word; JSON where wanted.")]
 
 
@@ -61,15 +61,21 @@ def reply(answer: Answer) -> str:
 @guarded
 def ask_command(
     review: ReviewFile,
-    kind: Annotated[str, typer.Argument(help="What is asked: " + ", ".join(sorted(QUESTIONS)) + ".")],
+    kind: Annotated[str, typer.Argument(help=f"What is asked: {_ASKED}.")],
     words: Words = None,
     table: Annotated[Path | None, typer.Option(help="Write the answer's table to NAME.csv or NAME.xlsx.")] = None,
     exhibit: Annotated[str | None, typer.Option(help="Keep the answer as an exhibit under this title.")] = None,
     as_json: AsJson = False,
 ) -> None:
     """Ask any kind of question: ``ask R.ironstone read field=stress measure=von-mises at=node:8``."""
+    from pydantic import BaseModel
+
+    from ironstone.engine.base import QUESTIONS, ask, question_of
+    from ironstone.engine.exhibits import keep_answer
+    from ironstone.formats.tables import write_table, write_workbook
+
     question = question_of(kind, words_of(words, QUESTIONS.get(kind, BaseModel)))
-    with Review.open(review) as opened:
+    with open_review(review) as opened:
         answer = ask(opened, question)
         if exhibit is not None:
             keep_answer(opened, exhibit, answer)
@@ -87,13 +93,17 @@ def ask_command(
 @guarded
 def keep_command(
     review: ReviewFile,
-    kind: Annotated[str, typer.Argument(help="What is kept: " + ", ".join(sorted(KEPT)) + ".")],
+    kind: Annotated[str, typer.Argument(help=f"What is kept: {_KEPT}.")],
     words: Words = None,
     as_json: AsJson = False,
 ) -> None:
     """Keep something in a review: ``keep R.ironstone flag result=1 node=8 name=root``."""
+    from pydantic import BaseModel
+
+    from ironstone.engine.base import KEPT, keep, thing_of
+
     given = words_of(words, KEPT.get(kind, BaseModel))
-    with Review.open(review) as opened:
+    with open_review(review) as opened:
         if kind in KEPT and "result" in KEPT[kind].model_fields and not isinstance(given.get("result"), int):
             given["result"] = opened.result(given.get("result")).id
         item = keep(opened, thing_of(kind, given))
@@ -108,7 +118,9 @@ def kept_command(
     as_json: AsJson = False,
 ) -> None:
     """List what is kept in a review, with its numbers."""
-    with Review.open(review) as opened:
+    from ironstone.engine.base import KEPT, unreadable
+
+    with open_review(review) as opened:
         items = [{"id": i.id, "kind": i.kind, "words": i.payload} for i in opened.items(kind) if i.kind in KEPT]
         lost = unreadable(opened)
 
@@ -128,7 +140,11 @@ def bring_command(
     as_json: AsJson = False,
 ) -> None:
     """Bring a test record in: which column is what is guessed and said, and can be stated anew in the bench."""
-    with Review.open(review) as opened:
+    from ironstone.engine.base import by_name
+    from ironstone.engine.pairings import PairingIn
+    from ironstone.engine.records import bring
+
+    with open_review(review) as opened:
         held = by_name(opened, PairingIn, pairing)[0].id if pairing is not None else None
         record = bring(opened, file.read_bytes(), file.name, held)
     answer = record.model_dump(exclude={"x", "y"})

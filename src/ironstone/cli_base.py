@@ -7,20 +7,43 @@ import os
 from collections.abc import Callable
 from functools import wraps
 from pathlib import Path
-from typing import Annotated, Any, ParamSpec
+from typing import TYPE_CHECKING, Annotated, Any, ParamSpec
 
 import numpy as np
 import typer
 from numpy.typing import NDArray
+from typer.core import TyperGroup
 
 from ironstone.core.errors import IronstoneError, NotFound
 
+if TYPE_CHECKING:
+    from ironstone.store.review import Review
+
+
+class AllCommands(TyperGroup):
+    """Lists each command with the whole of what it says of itself, however narrow the window."""
+
+    def format_commands(self, ctx: Any, formatter: Any) -> None:
+        with formatter.section("Commands"):
+            formatter.write_dl([(name, (command.help or "").split("\n\n")[0]) for name, command in self.commands.items()])
+
+
 app = typer.Typer(
+    cls=AllCommands,
     add_completion=False,
     no_args_is_help=True,
     pretty_exceptions_enable=False,
+    rich_markup_mode=None,
     help="Ironstone Ridge from the command line: the same engine without a window.",
 )
+
+
+@app.callback()
+def one_of_many() -> None:
+    # So that the command's name is expected also where only one module's commands are loaded.
+    pass
+
+
 AsJson = Annotated[bool, typer.Option("--json", help="Print one JSON object.")]
 ReviewFile = Annotated[Path, typer.Argument(help="The review: one file.")]
 ResultName = Annotated[str | None, typer.Option("--result", help="Name of the result; the newest when not given.")]
@@ -53,6 +76,13 @@ def guarded(command: Callable[P, None]) -> Callable[P, None]:
             raise typer.Exit(2) from None
 
     return run
+
+
+def open_review(path: Path) -> Review:
+    """A review, opened. Commands load what they need when they run, so that none of them waits for what another one needs."""
+    from ironstone.store.review import Review
+
+    return Review.open(path)
 
 
 def named_numbers(texts: list[str]) -> dict[str, float]:

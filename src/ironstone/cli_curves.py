@@ -3,16 +3,15 @@
 from __future__ import annotations
 
 from pathlib import Path
-from typing import Annotated
+from typing import TYPE_CHECKING, Annotated
 
 import typer
 
 from ironstone.cli_base import AsJson, app, guarded, show, value_text
-from ironstone.core.curves.agreement import Correction, Limits
-from ironstone.core.curves.curves import Curve
-from ironstone.core.curves.match import match
-from ironstone.engine import answers
-from ironstone.formats.tables import read_table
+
+if TYPE_CHECKING:
+    from ironstone.core.curves.curves import Curve
+
 
 Prominence = Annotated[
     float | None,
@@ -21,6 +20,9 @@ Prominence = Annotated[
 
 
 def _curve(path: Path, x: str, y: str) -> Curve:
+    from ironstone.core.curves.curves import Curve
+    from ironstone.formats.tables import read_table
+
     table = read_table(path)
     (u, u_unit), (f, f_unit) = table.column(x), table.column(y)
     return Curve(u, f, u_unit, f_unit, x, y)
@@ -37,7 +39,9 @@ def loop_command(
     as_json: AsJson = False,
 ) -> None:
     """Cycles of a curve: energy, secant stiffness, equivalent viscous damping."""
-    answer = answers.loops_answer(_curve(curve, x, y), start, prominence)
+    from ironstone.engine import curve_answers
+
+    answer = curve_answers.loops_answer(_curve(curve, x, y), start, prominence)
 
     def text() -> str:
         unit, stiff = answer["energy_unit"] or "", answer["stiffness_unit"] or ""
@@ -77,6 +81,11 @@ def match_command(
     as_json: AsJson = False,
 ) -> None:
     """Hold a model's curve against a test record. The exit status is 0 whatever the verdict."""
+    from ironstone.core.curves.agreement import Correction, Limits
+    from ironstone.core.curves.curves import Curve
+    from ironstone.core.curves.match import match
+    from ironstone.engine import curve_answers
+
     mine = _curve(model, x, y)
     theirs = _curve(test, test_x or x, test_y or y)
     on_x = Correction(test_x or x, x_sign, 1.0, x_zero, 1)
@@ -85,7 +94,7 @@ def match_command(
     corrected = Curve(on_x(theirs.x), on_y(theirs.y), *units, theirs.x_label, theirs.y_label)
     said = (*on_x.words(units[0]), *on_y.words(units[1]))
     limits = Limits(force_limit, stiffness_limit, energy_limit, deviation_limit)
-    answer = answers.match_answer(match(mine, corrected, limits, said, prominence))
+    answer = curve_answers.match_answer(match(mine, corrected, limits, said, prominence))
 
     def text() -> str:
         lines = [answer["verdict"]]

@@ -7,13 +7,10 @@ from typing import Annotated
 
 import typer
 
-from ironstone.cli_base import AsJson, ResultName, ReviewFile, StepChoice, app, guarded, show, value_text
+from ironstone.cli_base import AsJson, ResultName, ReviewFile, StepChoice, app, guarded, open_review, show, value_text
 from ironstone.cli_words import Words, with_words
 from ironstone.core.errors import IronstoneError
-from ironstone.engine.base import keep
-from ironstone.engine.gauges import STRAIN_GAUGE, gauge_list, gauges_answer, write_moved
-from ironstone.engine.steps import find_step
-from ironstone.store import Review
+from ironstone.engine.said import STRAIN_GAUGE
 
 
 @app.command("gauges")
@@ -38,11 +35,15 @@ def gauges_command(
     as_json: AsJson = False,
 ) -> None:
     """Read a field at the points of a gauge list, beside what was measured there."""
+    from ironstone.engine.base import keep
+    from ironstone.engine.gauges import gauge_list, gauges_answer, write_moved
+    from ironstone.engine.steps import find_step
+
     try:
         data = points.read_bytes()
     except FileNotFoundError as error:
         raise IronstoneError(f"There is no file {points.name}.", "Check the name and the folder.") from error
-    with Review.open(review) as opened:
+    with open_review(review) as opened:
         source = opened.result(result)
         found = gauge_list(source, kept or points.stem[:80] or "gauges", data, points.name, length_unit)
         found = found.model_copy(update={"move": not leave, "unit": found.unit if measured_unit is None else measured_unit})

@@ -2,24 +2,26 @@
 
 from __future__ import annotations
 
-from typing import Annotated, TypeVar
+from typing import TYPE_CHECKING, Annotated, TypeVar
 
 import typer
-from pydantic import BaseModel, ValidationError
 
 from ironstone.cli_asked import Words, words_of
-from ironstone.cli_base import AsJson, ResultName, ReviewFile, app, guarded, show
+from ironstone.cli_base import AsJson, ResultName, ReviewFile, app, guarded, open_review, show
 from ironstone.core.errors import IronstoneError
-from ironstone.engine.axes import AxesIn, make_axes
-from ironstone.engine.base import bring_back, remove, removed_things, said_of
-from ironstone.engine.sets import SetIn, make_set
-from ironstone.store import Review
 
-M = TypeVar("M", bound=BaseModel)
+if TYPE_CHECKING:
+    from pydantic import BaseModel
+
+M = TypeVar("M", bound="BaseModel")
 
 
 def _stated(kind: type[M], name: str, words: list[str] | None, command: str) -> M:
     """What is to be made under a name, of NAME=VALUE words. Raises IronstoneError, with the words there are, for others."""
+    from pydantic import ValidationError
+
+    from ironstone.engine.base import said_of
+
     try:
         return kind.model_validate({"name": name, **words_of(words, kind)})
     except ValidationError as error:
@@ -36,8 +38,10 @@ def set_command(
     as_json: AsJson = False,
 ) -> None:
     """Make a node set: ``set R.ironstone root how=box low=[0,0,0] high=[1,50,50]``, how=part part=NAME, how=nodes nodes=[1,2]."""
+    from ironstone.engine.sets import SetIn, make_set
+
     stated = _stated(SetIn, name, words, "set")
-    with Review.open(review) as opened:
+    with open_review(review) as opened:
         chosen = opened.result(result)
         make_set(chosen.id, stated, opened)
         count = len(opened.result(chosen.id).mesh.node_sets[stated.name.strip()])
@@ -54,8 +58,10 @@ def axes_command(
     as_json: AsJson = False,
 ) -> None:
     """Make axes: ``axes R.ironstone eye how=nodes nodes=[8,20,31]`` (round a bore), or how=points origin=... third=... first=..."""
+    from ironstone.engine.axes import AxesIn, make_axes
+
     stated = _stated(AxesIn, name, words, "axes")
-    with Review.open(review) as opened:
+    with open_review(review) as opened:
         chosen = opened.result(result).id
         made, _ = make_axes(chosen, stated, opened)
         axes = opened.result(chosen).setup.axes[made]
@@ -75,7 +81,7 @@ def rename_command(
     result: Annotated[str | None, typer.Option(help="The result that gets it; the review itself where not given.")] = None,
 ) -> None:
     """Give the review, or one of its results, another name; its file keeps its own."""
-    with Review.open(review) as opened:
+    with open_review(review) as opened:
         if result is None:
             opened.rename(name)
         else:
@@ -87,7 +93,9 @@ def rename_command(
 @guarded
 def remove_command(review: ReviewFile, number: Annotated[int, typer.Argument(help="Its number in 'kept'.")]) -> None:
     """Remove something that is kept; it can be brought back."""
-    with Review.open(review) as opened:
+    from ironstone.engine.base import remove
+
+    with open_review(review) as opened:
         remove(opened, number)
     typer.echo(f"Number {number} is removed.")
 
@@ -96,7 +104,9 @@ def remove_command(review: ReviewFile, number: Annotated[int, typer.Argument(hel
 @guarded
 def removed_command(review: ReviewFile, as_json: AsJson = False) -> None:
     """List what was removed and can be brought back, the last first."""
-    with Review.open(review) as opened:
+    from ironstone.engine.base import removed_things
+
+    with open_review(review) as opened:
         found = removed_things(opened)
     show(
         {"removed": [r.model_dump() for r in found]},
@@ -109,7 +119,9 @@ def removed_command(review: ReviewFile, as_json: AsJson = False) -> None:
 @guarded
 def bring_back_command(review: ReviewFile, number: Annotated[int, typer.Argument(help="Its number in 'removed'.")]) -> None:
     """Bring back something that was removed, however much was done since."""
-    with Review.open(review) as opened:
+    from ironstone.engine.base import bring_back, removed_things
+
+    with open_review(review) as opened:
         what = next((r.what for r in removed_things(opened) if r.id == number), "")
         bring_back(opened, number)
     typer.echo(f"{what} is back.")

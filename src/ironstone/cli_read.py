@@ -6,16 +6,10 @@ from typing import Annotated, Any
 
 import typer
 
-from ironstone.cli_base import AsJson, ResultName, ReviewFile, StepChoice, app, guarded, point_of, show, value_text
+from ironstone.cli_base import AsJson, ResultName, ReviewFile, StepChoice, app, guarded, open_review, point_of, show, value_text
 from ironstone.cli_words import Words, with_words
-from ironstone.core.reading.profile import GRAMMAR
-from ironstone.core.reading.resolved import region_words
-from ironstone.engine import answers
-from ironstone.engine.cuts import SIZES, cut_answer
-from ironstone.engine.profiles import SIDE, ProfileQuestion, profile_answer
-from ironstone.engine.steps import find_step
-from ironstone.formats.tables import write_table
-from ironstone.store import Review
+from ironstone.core.reading.grammar import GRAMMAR
+from ironstone.engine.said import SIDE
 
 
 @app.command("read")
@@ -31,7 +25,11 @@ def read_command(
     as_json: AsJson = False,
 ) -> None:
     """Read a field at a place, or its extremes."""
-    with Review.open(review) as opened:
+    from ironstone.core.reading.resolved import region_words
+    from ironstone.engine import answers
+    from ironstone.engine.steps import find_step
+
+    with open_review(review) as opened:
         source = opened.result(result)
         answer = answers.read(words.reading(find_step(source, step)), source, at, extremes)
 
@@ -68,7 +66,10 @@ def trace_command(
     as_json: AsJson = False,
 ) -> None:
     """Follow a reading through the steps."""
-    with Review.open(review) as opened:
+    from ironstone.engine import answers
+    from ironstone.formats.tables import write_table
+
+    with open_review(review) as opened:
         source = opened.result(result)
         curve, sentence, caveats = answers.trace_curve(words.reading(), source, at, reduce, sign)
         caveats = [*caveats, *answers.few_steps(source, curve.y)]
@@ -110,7 +111,10 @@ def profile_command(
     as_json: AsJson = False,
 ) -> None:
     """Read a field along a line; at every border of an element there is a value from each side."""
-    with Review.open(review) as opened:
+    from ironstone.engine.profiles import ProfileQuestion, profile_answer
+    from ironstone.engine.steps import find_step
+
+    with open_review(review) as opened:
         source = opened.result(result)
         line = ProfileQuestion.stated(
             {"path": path, "side": side, "reverse": reverse, "before": before, "after": after, "samples": samples}
@@ -144,7 +148,10 @@ def cut_command(
     as_json: AsJson = False,
 ) -> None:
     """Cut the model by a plane, at a value, or between two values of a reading: size, place, values, and the force of a section."""
-    with Review.open(review) as opened:
+    from ironstone.engine.cuts import SIZES, cut_answer
+    from ironstone.engine.steps import find_step
+
+    with open_review(review) as opened:
         source = opened.result(result)
         answer = cut_answer(words.reading(find_step(source, step)), source, through, iso, between)
 
@@ -173,7 +180,10 @@ def balance_command(
     as_json: AsJson = False,
 ) -> None:
     """Applied force against reaction, over the model and set by set."""
-    with Review.open(review) as opened:
+    from ironstone.engine import answers
+    from ironstone.engine.steps import find_step
+
+    with open_review(review) as opened:
         source = opened.result(result)
         point = None if about is None else point_of(about)
         answer = answers.balance_answer(source, find_step(source, step), point, deformed)

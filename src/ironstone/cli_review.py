@@ -7,18 +7,9 @@ from typing import Annotated, Any
 
 import typer
 
-from ironstone.cli_base import AsJson, ResultName, ReviewFile, app, bytes_of, guarded, named_numbers, point_of, show
+from ironstone.cli_base import AsJson, ResultName, ReviewFile, app, bytes_of, guarded, named_numbers, open_review, point_of, show
 from ironstone.core.errors import IronstoneError, NotFound
-from ironstone.core.field.axes import three_points
 from ironstone.core.field.constants import CONSTANTS
-from ironstone.engine.stacks import bring_laminates
-from ironstone.engine.steps import find_step
-from ironstone.formats import end_ahead, start_ahead
-from ironstone.formats.out import SINGLE_STEP
-from ironstone.store import Review, intake
-from ironstone.store.damage import check
-from ironstone.store.describe import contents
-from ironstone.store.export import export
 
 
 @app.command("intake")
@@ -31,12 +22,16 @@ def intake_command(
     as_json: AsJson = False,
 ) -> None:
     """Take result files into a review (made when it is not there)."""
+    from ironstone.formats import end_ahead, start_ahead
+    from ironstone.store import Review, intake
+    from ironstone.store.describe import contents
+
     for path in files:
         if not path.is_file():
             raise NotFound(f"There is no file {path.name}.", "Check the name and the folder.")
     start_ahead()
     fresh = not review.exists()
-    opened = Review.create(review) if fresh else Review.open(review)
+    opened = Review.create(review) if fresh else open_review(review)
     try:
         with opened:
             result = opened.result(intake(opened, files, name, units))
@@ -73,7 +68,9 @@ def describe(answer: dict[str, Any]) -> str:
 @guarded
 def contents_command(review: ReviewFile, as_json: AsJson = False) -> None:
     """Say what is inside a review."""
-    with Review.open(review) as opened:
+    from ironstone.store.describe import contents
+
+    with open_review(review) as opened:
         answer = {"results": [contents(r) for r in opened.results()]}
     show(answer, as_json, lambda: describe(answer))
 
@@ -82,7 +79,9 @@ def contents_command(review: ReviewFile, as_json: AsJson = False) -> None:
 @guarded
 def check_command(review: ReviewFile, as_json: AsJson = False) -> None:
     """Compare all a review holds with its checksums: what is lost, and how to get it back. Exit status 1 where something is."""
-    with Review.open(review) as opened:
+    from ironstone.store.damage import check
+
+    with open_review(review) as opened:
         answer = check(opened)
     show(answer, as_json, lambda: told_of_check(answer))
     if not answer["whole"]:
@@ -106,7 +105,7 @@ def discard_command(
     review: ReviewFile, result: Annotated[str, typer.Argument(help="Name of the result.")], as_json: AsJson = False
 ) -> None:
     """Remove a result for good and give its space back to the disk. This cannot be undone."""
-    with Review.open(review) as opened:
+    with open_review(review) as opened:
         freed = opened.discard(result)
     show({"result": result, "bytes": freed}, as_json, lambda: f"{result} is removed; {freed / 1e6:.1f} MB given back.")
 
@@ -146,7 +145,11 @@ def state_command(
     as_json: AsJson = False,
 ) -> None:
     """State what the files do not say: units, fields, materials, axes. Nothing stored is changed, and all can be undone."""
-    with Review.open(review) as opened:
+    from ironstone.core.field.axes import three_points
+    from ironstone.engine.stacks import bring_laminates
+    from ironstone.store.describe import contents
+
+    with open_review(review) as opened:
         chosen = opened.result(result).id
         if units is not None:
             opened.set_units(chosen, units)
@@ -186,7 +189,11 @@ def export_command(
     as_json: AsJson = False,
 ) -> None:
     """Write a result as a file again, and say what its format cannot carry."""
-    with Review.open(review) as opened:
+    from ironstone.engine.steps import find_step
+    from ironstone.formats.out import SINGLE_STEP
+    from ironstone.store.export import export
+
+    with open_review(review) as opened:
         source = opened.result(result)
         if step is None and file.suffix.lower() not in SINGLE_STEP:
             steps = range(len(source.steps))

@@ -3,22 +3,18 @@
 from __future__ import annotations
 
 from pathlib import Path
-from typing import Annotated
+from typing import TYPE_CHECKING, Annotated
 
 import numpy as np
 import typer
 
-from ironstone.cli_base import AsJson, ResultName, ReviewFile, StepChoice, app, bytes_of, guarded, show, value_text
+from ironstone.cli_base import AsJson, ResultName, ReviewFile, StepChoice, app, bytes_of, guarded, open_review, show, value_text
 from ironstone.core.errors import IronstoneError
 from ironstone.core.strength.criteria import CRITERIA
-from ironstone.engine.base import Answer, ask, keep
-from ironstone.engine.coupons import CouponBasis, coupons_of
-from ironstone.engine.laminates import laminate_answer
-from ironstone.engine.metals import utilisation
-from ironstone.engine.part_tests import ACCEPT, Tested, part_tests_of
-from ironstone.engine.steps import find_step
-from ironstone.engine.strength import CRITERION, strength_answer
-from ironstone.store import Review
+from ironstone.engine.said import ACCEPT, ACCEPT_SAID, CRITERION
+
+if TYPE_CHECKING:
+    from ironstone.engine.base import Answer
 
 
 @app.command("laminate")
@@ -31,6 +27,8 @@ def laminate_command(
     as_json: AsJson = False,
 ) -> None:
     """Stiffness of laminates, and under a load strain, stress, index and reserve factor of every ply."""
+    from ironstone.engine.laminates import laminate_answer
+
     data, numbers = bytes_of(file), None
     if load:
         try:
@@ -74,7 +72,11 @@ def strength_command(
     as_json: AsJson = False,
 ) -> None:
     """What fails of a result's laminates: the worst ply, the share of plies, the first failure; or metals against their limits."""
-    with Review.open(review) as opened:
+    from ironstone.engine.metals import utilisation
+    from ironstone.engine.steps import find_step
+    from ironstone.engine.strength import strength_answer
+
+    with open_review(review) as opened:
         source = opened.result(result)
         index = find_step(source, step)
         if allowables is not None:
@@ -124,8 +126,11 @@ def coupons_command(
     as_json: AsJson = False,
 ) -> None:
     """Keep coupon tests in a review, and say their means, scatter and tolerance bounds."""
+    from ironstone.engine.base import ask, keep
+    from ironstone.engine.coupons import CouponBasis, coupons_of
+
     data = bytes_of(file)
-    with Review.open(review) as opened:
+    with open_review(review) as opened:
         item = keep(opened, coupons_of(data, file.name, material))
         answer = ask(opened, CouponBasis(named=item.id))
     rows = list(zip(*(c.values for c in answer.columns), strict=True))
@@ -153,13 +158,16 @@ def part_tests_command(
     file: Annotated[Path, typer.Argument(help="Tested parts: CSV or XLSX with specimen, load, and perhaps zone, mode, note.")],
     criterion: Annotated[str, typer.Option(help=CRITERION)],
     per_factor: Annotated[float, typer.Option(help="The load at a load factor of 1, in the unit of the tests.")] = 1.0,
-    accept: Annotated[float, typer.Option(help="What the mean of predicted over tested may be off by.")] = ACCEPT,
+    accept: Annotated[float, typer.Option(help=ACCEPT_SAID)] = ACCEPT,
     result: ResultName = None,
     as_json: AsJson = False,
 ) -> None:
     """Keep tests of a part, and hold the predicted first failure against them; exit status 1 where they do not agree."""
+    from ironstone.engine.base import ask, keep
+    from ironstone.engine.part_tests import Tested, part_tests_of
+
     data = bytes_of(file)
-    with Review.open(review) as opened:
+    with open_review(review) as opened:
         item = keep(opened, part_tests_of(opened.result(result), data, file.name, per_factor))
         answer = ask(opened, Tested(named=item.id, criterion=criterion, accept=accept))
 

@@ -10,8 +10,7 @@ from typing import Annotated, Any, get_type_hints
 
 import typer
 
-from ironstone.core.reading.averaging import FOLD
-from ironstone.core.reading.reading import Reading, plane_of
+from ironstone.core.reading.reading import FOLD, Reading, plane_of
 
 
 @dataclass(frozen=True)

@@ -13,7 +13,7 @@ from ironstone.core.curves.monotonic import monotonic, tensile
 from ironstone.core.curves.reversals import noise_of, prominence_of
 from ironstone.core.curves.scatter import scatter
 from ironstone.core.errors import IronstoneError
-from ironstone.engine import answers
+from ironstone.engine import curve_answers
 
 
 def ellipse(
@@ -76,7 +76,7 @@ def test_what_is_taken_for_noise_is_said_and_can_be_stated() -> None:
     assert found.prominence > 0.02 and any("The driver is noisy" in n for n in found.notes)
     assert len(loops(noisy, prominence=0.02).cycles) > 20, "as it was: every swing of the noise a cycle"
     assert len(loops(noisy, prominence=0.3).cycles) == 2 and not any("noisy" in n for n in loops(noisy, prominence=0.3).notes)
-    answer = answers.loops_answer(noisy, prominence=0.3)
+    answer = curve_answers.loops_answer(noisy, prominence=0.3)
     assert answer["prominence"] == 0.3
     with pytest.raises(IronstoneError, match="prominence"):
         loops(noisy, prominence=0.0)
@@ -134,9 +134,11 @@ def test_figures_are_counted_from_the_first_point_and_keep_the_sign_of_compressi
     assert found.yield_force == pytest.approx(-12, rel=2e-3) and found.yield_at == pytest.approx(-4, rel=2e-3)
     assert found.peak == pytest.approx(-12) and found.stiffness == pytest.approx(3) and found.energy == pytest.approx(12 * 7)
     assert found.end == pytest.approx(-9) and found.ductility == pytest.approx(9 / 4, rel=5e-3)
-    how = {f["label"]: f["how"] for f in answers.figures(pressed)}
+    how = {f["label"]: f["how"] for f in curve_answers.figures(pressed)}
     assert "counted from the first point (5 mm, -2 kN)" in how["Yield"]
-    assert "counted" not in {f["label"]: f["how"] for f in answers.figures(Curve(x, np.minimum(3 * x, 12), "mm", "kN"))}["Yield"]
+    assert (
+        "counted" not in {f["label"]: f["how"] for f in curve_answers.figures(Curve(x, np.minimum(3 * x, 12), "mm", "kN"))}["Yield"]
+    )
 
 
 def test_true_stress_in_compression_is_smaller_than_engineering_stress() -> None:

@@ -132,7 +132,7 @@ def test_corrections_from_several_processes_are_all_there(bar_files: list[Path],
     path = tmp_path / "a.ironstone"
     with Review.create(path) as review:
         result = intake(review, bar_files)
-    command = [sys.executable, "-m", "ironstone.cli", "state", str(path), "--axes"]
+    command = [sys.executable, "-m", "ironstone", "state", str(path), "--axes"]
     running = [subprocess.Popen([*command, f"axes {i}"], stdout=subprocess.DEVNULL, stderr=subprocess.PIPE) for i in range(6)]
     assert [(p.wait(120), p.stderr.read() if p.stderr else b"") for p in running] == [(0, b"")] * 6
     with Review.open(path) as review:

@@ -15,8 +15,8 @@ from ironstone.core.reading.evaluate import evaluate
 from ironstone.core.reading.extremes import meeting
 from ironstone.core.reading.reading import Reading
 from ironstone.store import Review, intake
+from ironstone.store.arrival import Cancelled
 from ironstone.store.describe import contents, rail
-from ironstone.store.intake import Cancelled
 from ironstone.store.models import ArrayRow, BlockRow, ResultRow
 from ironstone.store.source import ReviewSource
 from tests.writing import HEX, bar_of_hexahedra, write_vtu
@@ -219,7 +219,7 @@ def test_what_is_stored_can_be_read_and_the_log_it_came_through_stays_short(
     tmp_path: Path, review: Review, monkeypatch: pytest.MonkeyPatch
 ) -> None:
     """Read back while steps are still being moved into the file, and after; the log never holds a second copy of them all."""
-    monkeypatch.setattr(import_module("ironstone.store.intake"), "LOG_BYTES", 2_000_000)
+    monkeypatch.setattr(import_module("ironstone.store.arrival"), "LOG_BYTES", 2_000_000)
     points, cells, ids = bar_of_hexahedra(4000)
     files = []
     for step in range(16):

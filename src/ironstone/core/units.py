@@ -5,13 +5,16 @@ from __future__ import annotations
 import re
 from dataclasses import dataclass
 from functools import cache
+from typing import TYPE_CHECKING
 
 import numpy as np
-import pint
 from numpy.typing import NDArray
 
 from ironstone.core.errors import IronstoneError
 from ironstone.core.kinds import kind_of
+
+if TYPE_CHECKING:
+    import pint
 
 Float = NDArray[np.float64]
 
@@ -57,6 +60,8 @@ _STEPS = {"degC": "K", "°C": "K", "celsius": "K", "degF": "delta_degF", "°F": 
 
 @cache
 def registry() -> pint.UnitRegistry[float]:
+    import pint
+
     units: pint.UnitRegistry[float] = pint.UnitRegistry(autoconvert_offset_to_baseunit=False)
     units.define("microstrain = 1e-6 = µstrain = ustrain")
     return units
@@ -70,6 +75,8 @@ def conversion(source: str, target: str) -> tuple[float, float]:
     """
     if source == target:
         return 1.0, 0.0
+    import pint
+
     try:
         units = registry()
         turned = [float(units.Quantity(v, source or "dimensionless").to(target or "dimensionless").magnitude) for v in (0.0, 1.0)]

@@ -18,6 +18,7 @@ from pydantic import BaseModel, ValidationError
 
 import ironstone
 from ironstone.core.errors import IronstoneError, NotFound
+from ironstone.engine.found import Kinds
 from ironstone.engine.words import Strict
 from ironstone.store import Review
 from ironstone.store.items import Item
@@ -85,8 +86,8 @@ class Answer(BaseModel):
     more: dict[str, Any] = {}
 
 
-QUESTIONS: dict[str, type[Question]] = {}
-KEPT: dict[str, type[Kept]] = {}
+QUESTIONS: Kinds[Question] = Kinds("Question")
+KEPT: Kinds[Kept] = Kinds("Kept")
 
 
 class _Versioned(Strict):

@@ -18,7 +18,8 @@ from ironstone.core.strength.laminate import PlyMaterial
 from ironstone.core.units import convert, known
 from ironstone.engine.answers import number
 from ironstone.engine.base import Answer, Column, Kept, Question, by_name, readable
-from ironstone.engine.strength import CRITERION, basis_places, first_failure, history, laminated, laminates_in
+from ironstone.engine.said import CRITERION
+from ironstone.engine.strength import basis_places, first_failure, history, laminated, laminates_in
 from ironstone.engine.words import Strict
 from ironstone.formats.laminates import write_laminates
 from ironstone.formats.strength_tables import PROPERTIES, parse_coupons

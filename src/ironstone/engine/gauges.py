@@ -24,6 +24,7 @@ from ironstone.core.reading.resolve import resolve
 from ironstone.core.units import convert, known
 from ironstone.engine.answers import few_steps, number
 from ironstone.engine.base import Answer, Column, Figure, Kept, Question, by_name
+from ironstone.engine.said import STRAIN_GAUGE
 from ironstone.engine.steps import find_step
 from ironstone.engine.words import ReadingWords, Strict
 from ironstone.formats.gauge_lists import parse_gauges
@@ -33,7 +34,6 @@ from ironstone.store.source import ReviewSource
 
 # What a point may be off by and still be taken into the verdict, as a share of the model's size.
 FAR = 0.02
-STRAIN_GAUGE = "The strain along each gauge on the surface, the mean over its length."
 
 
 class GaugePoint(Strict):

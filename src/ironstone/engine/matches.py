@@ -12,7 +12,7 @@ from pydantic import BaseModel, Field
 from ironstone.core.curves.agreement import Limits
 from ironstone.core.curves.match import match
 from ironstone.core.curves.transient import in_time
-from ironstone.engine import answers
+from ironstone.engine import answers, curve_answers
 from ironstone.engine.base import Answer, Column, Question, State, by_name, state_of
 from ironstone.engine.pairings import PairingIn, pairing_of
 from ironstone.engine.records import Record, record_of, scatter_of
@@ -76,7 +76,7 @@ def match_of(review: Review, pairing: int, test: int) -> MatchOut:
     record, out = record_of(review, test)
     limits = Limits(**out.use.limits.model_dump())
     found = match(model, record, limits, tuple(out.corrections), made.prominence)
-    answer = answers.match_answer(found)
+    answer = curve_answers.match_answer(found)
     d = found.deviation
     return MatchOut.model_validate(
         {

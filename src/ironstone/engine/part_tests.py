@@ -14,14 +14,14 @@ from ironstone.core.strength.criteria import CRITERIA, check_of
 from ironstone.core.units import known
 from ironstone.engine.answers import number
 from ironstone.engine.base import Answer, Column, Figure, Kept, Question, by_name
-from ironstone.engine.strength import CRITERION, first_failure, history, laminated, laminates_in
+from ironstone.engine.said import ACCEPT, ACCEPT_SAID, CRITERION
+from ironstone.engine.strength import first_failure, history, laminated, laminates_in
 from ironstone.engine.words import Strict
 from ironstone.formats.strength_tables import parse_parts
 from ironstone.store import Review
 from ironstone.store.source import ReviewSource
 
 # What the mean of predicted over tested may be off by and still agree.
-ACCEPT = 0.10
 
 
 class TestedPart(Strict):
@@ -73,7 +73,7 @@ class Tested(Question):
     kind: ClassVar[str] = "tested"
     named: str | int = Field(description="Tests of parts that are kept, by name or number.")
     criterion: str = Field(description=CRITERION)
-    accept: float = Field(ACCEPT, gt=0, lt=1, description="What the mean of predicted over tested may be off by.")
+    accept: float = Field(ACCEPT, gt=0, lt=1, description=ACCEPT_SAID)
 
     def source(self, review: Review) -> ReviewSource:
         return review.result(by_name(review, PartTests, self.named)[1].result if self.result is None else self.result)

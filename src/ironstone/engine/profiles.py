@@ -13,18 +13,18 @@ from ironstone.core.curves.curves import Curve
 from ironstone.core.errors import Impossible, IronstoneError
 from ironstone.core.field.fields import displacement_of
 from ironstone.core.mesh.mesh import Float
-from ironstone.core.reading.profile import GRAMMAR, Ends, Profile, deformed, line_of, line_words, linearise, profile
+from ironstone.core.reading.grammar import GRAMMAR
+from ironstone.core.reading.profile import Ends, Profile, deformed, line_of, line_words, linearise, profile
 from ironstone.core.reading.reading import Reading
 from ironstone.core.reading.resolved import region_words
 from ironstone.engine.answers import number
 from ironstone.engine.base import Answer, Column, Figure, Kept, Question, by_name
 from ironstone.engine.records import Record, record_of
+from ironstone.engine.said import SIDE
 from ironstone.engine.steps import find_step
 from ironstone.engine.words import ReadingWords, Strict
 from ironstone.store import Review
 from ironstone.store.source import ReviewSource
-
-SIDE = "The part the line belongs to, where it runs along a border."
 
 
 class LineWords(Strict):

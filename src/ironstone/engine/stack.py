@@ -13,8 +13,9 @@ from ironstone.core.reading.plies import check_ply
 from ironstone.core.strength.criteria import mode_words
 from ironstone.engine.answers import number
 from ironstone.engine.base import Answer, Column, Question
+from ironstone.engine.said import CRITERION
 from ironstone.engine.steps import find_step
-from ironstone.engine.strength import CRITERION, LAMINATE, assumed, basis_places, checked_by, laminated, laminates_in
+from ironstone.engine.strength import LAMINATE, assumed, basis_places, checked_by, laminated, laminates_in
 from ironstone.store import Review
 
 FIVE = ("11", "22", "12", "23", "13")

@@ -15,10 +15,11 @@ from ironstone.core.field.plies import Laminated, PlyState, basis_of, ply_state,
 from ironstone.core.kept import remembered
 from ironstone.core.mesh.mesh import Float
 from ironstone.core.reading.plies import check_all, check_ply, has_shear, runs
-from ironstone.core.strength.criteria import CRITERIA, Check, check_of, mode_words
+from ironstone.core.strength.criteria import Check, check_of, mode_words
 from ironstone.core.strength.zones import Laminates
 from ironstone.engine.answers import number
 from ironstone.engine.base import Answer, Column, Figure, Question
+from ironstone.engine.said import CRITERION
 from ironstone.engine.steps import find_step
 from ironstone.formats.laminates import parse_laminates
 from ironstone.store import Review
@@ -26,7 +27,6 @@ from ironstone.store.source import ReviewSource
 
 # Failed elements that are listed with their ply and mode.
 LISTED = 1000
-CRITERION = f"One of {', '.join(CRITERIA)}; with +bond behind it also the bond lines between the plies."
 LAMINATE = "The laminates, the text of their JSON file; none: those stated of the result."
 
 

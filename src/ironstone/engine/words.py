@@ -7,8 +7,7 @@ from typing import Literal
 from pydantic import BaseModel, ConfigDict, Field
 
 from ironstone.core.geometry.surface import Look
-from ironstone.core.reading.averaging import FOLD
-from ironstone.core.reading.reading import Reading, plane_of
+from ironstone.core.reading.reading import FOLD, Reading, plane_of
 
 Averaging = Literal["off", "element", "part", "material", "all"]
 

@@ -11,7 +11,6 @@ from dataclasses import dataclass
 from pathlib import Path
 
 import numpy as np
-import openpyxl
 
 from ironstone.core.errors import IronstoneError, NotFound
 from ironstone.core.mesh.mesh import Float
@@ -125,6 +124,8 @@ def _head_cells(line: str, separator: str, width: int) -> list[str]:
 
 def _of_workbook(data: bytes, name: str) -> bytes:
     """The first sheet of an XLSX workbook that holds a table, as text with tabs between cells."""
+    import openpyxl
+
     try:
         book = openpyxl.load_workbook(io.BytesIO(data), read_only=True, data_only=True)
         for sheet in book.worksheets:
@@ -241,6 +242,8 @@ def write_workbook(
     names: Sequence[str], units: Sequence[str | None], columns: Sequence[Sequence[object] | Float], sentence: str = ""
 ) -> bytes:
     """The same table as an XLSX workbook, numbers as numbers; the reading stands on a sheet of its own."""
+    import openpyxl
+
     book = openpyxl.Workbook(write_only=True)
     sheet = book.create_sheet("values")
     sheet.append([_cell(n) for n in names])

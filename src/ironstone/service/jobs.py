@@ -9,7 +9,7 @@ from dataclasses import dataclass, field
 
 from ironstone.core.errors import IronstoneError
 from ironstone.service.schemas import JobOut
-from ironstone.store.intake import Cancelled
+from ironstone.store.arrival import Cancelled
 
 Work = Callable[["Progress"], int]
 # How long work that shows something waits for somebody to have looked at it.

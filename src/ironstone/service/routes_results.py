@@ -35,9 +35,9 @@ from ironstone.service.schemas import (
     UnitsIn,
     UploadOut,
 )
+from ironstone.store.arrival import intake
 from ironstone.store.describe import contents, rail
 from ironstone.store.export import export
-from ironstone.store.intake import intake
 
 router = APIRouter(tags=["results"])
 

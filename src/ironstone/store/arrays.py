@@ -108,11 +108,11 @@ def read_rows(database: sqlite3.Connection, array: ArrayRow, blocks: Sequence[in
     size = array.columns * dtype.itemsize
     result = np.empty((len(rows), array.columns), dtype=dtype)
     block_of, mark = rows // array.rows_per_block, seal.mark(array)
-    for block in np.unique(block_of).tolist():
+    for block in _distinct(block_of).tolist():
         here = np.flatnonzero(block_of == block)
         start = (rows[here] - block * array.rows_per_block) * size
         first, last = start // seal.RUN, (start + max(size, 1) - 1) // seal.RUN
-        needed = np.unique(np.concatenate([np.minimum(first + k, last) for k in range(int((last - first).max()) + 1)]))
+        needed = _distinct(np.concatenate([np.minimum(first + k, last) for k in range(int((last - first).max()) + 1)]))
         runs = _runs(database, blocks[block], needed, mark, block) if block < len(blocks) else None
         if runs is None:
             return None
@@ -122,6 +122,12 @@ def read_rows(database: sqlite3.Connection, array: ArrayRow, blocks: Sequence[in
             return None
         result[here] = np.frombuffer(runs, dtype=dtype)[(place // dtype.itemsize)[:, None] + np.arange(array.columns)]
     return result
+
+
+def _distinct(small: Int) -> Int:
+    """The distinct ones of small whole numbers, in order."""
+    found: Int = np.flatnonzero(np.bincount(small))
+    return found
 
 
 def _runs(database: sqlite3.Connection, block: int, needed: Int, mark: int, position: int) -> bytes | None:

@@ -10,9 +10,6 @@ from contextlib import contextmanager, suppress
 from pathlib import Path
 from typing import Any
 
-from alembic import command
-from alembic.config import Config
-from alembic.script import ScriptDirectory
 from sqlalchemy import Connection, Engine, create_engine, delete, event, insert, select, update
 from sqlalchemy.orm import Session
 from sqlalchemy.pool import QueuePool
@@ -22,6 +19,7 @@ from ironstone.core.mesh.mesh import Mesh
 from ironstone.store import known, lease, seal, stale
 from ironstone.store.held import Held
 from ironstone.store.items import Item, mark
+from ironstone.store.layout import bring_up, laid_out, layouts
 from ironstone.store.models import (
     ChangeRow,
     FieldRow,
@@ -32,17 +30,6 @@ from ironstone.store.models import (
 )
 from ironstone.store.source import ReviewSource, describe_fields, describe_steps
 from ironstone.store.statements import Statements
-
-
-def _migrations() -> Config:
-    config = Config()
-    config.set_main_option("script_location", str(Path(__file__).parent / "migrations"))
-    return config
-
-
-def versions() -> set[str]:
-    """The layouts of review files this program knows."""
-    return {script.revision for script in ScriptDirectory.from_config(_migrations()).walk_revisions()}
 
 
 class Review(Statements):
@@ -73,7 +60,7 @@ class Review(Statements):
         """
         if not path.is_file():
             raise NotFound(f"There is no review {path.name}.", "Check the name, or make one with 'intake'.")
-        known.check(path, versions())
+        known.check(path, set(layouts()))
         if not known.writable(path):
             return cls._for_reading(path)
         review = cls._connect(path, path.stem)
@@ -90,8 +77,8 @@ class Review(Statements):
             "sqlite://", creator=lambda: sqlite3.connect(address, uri=True, check_same_thread=False), poolclass=QueuePool
         )
         with known.in_words(path), engine.connect() as connection:
-            made = connection.exec_driver_sql("SELECT version_num FROM alembic_version").scalar()
-        if made != ScriptDirectory.from_config(_migrations()).get_current_head():
+            made = laid_out(connection)
+        if made != layouts()[-1]:
             engine.dispose()
             raise IronstoneError(
                 f"{path.name} was made by an older version, and cannot be brought up where it is: it can only be read.",
@@ -111,12 +98,10 @@ class Review(Statements):
             for pragma in (*shape, "journal_mode = WAL", "synchronous = NORMAL", "foreign_keys = ON", "mmap_size = 268435456"):
                 connection.execute(f"PRAGMA {pragma}")
 
-        config = _migrations()
         try:
             with known.in_words(path):
                 with engine.begin() as connection:
-                    config.attributes["connection"] = connection
-                    command.upgrade(config, "head")
+                    bring_up(connection)
                 with engine.begin() as connection:
                     if connection.execute(select(ReviewRow.id)).first() is None:
                         connection.execute(insert(ReviewRow).values(name=name))

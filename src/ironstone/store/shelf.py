@@ -12,7 +12,8 @@ from pathlib import Path
 
 from ironstone.core.errors import IronstoneError, NotFound
 from ironstone.store import known
-from ironstone.store.review import Review, versions
+from ironstone.store.layout import layouts
+from ironstone.store.review import Review
 
 SUFFIX = ".ironstone"
 LONGEST_NAME = 80
@@ -90,7 +91,7 @@ class Shelf:
 
 def _name_in(path: Path) -> str:
     """What a review is called, without opening it for writing. Raises IronstoneError where it is none."""
-    known.check(path, versions())
+    known.check(path, set(layouts()))
     with closing(sqlite3.connect(f"{path.resolve().as_uri()}?mode=ro&immutable=1", uri=True)) as database:
         given = database.execute(
             "SELECT payload FROM item WHERE kind = 'title' AND NOT removed ORDER BY id DESC LIMIT 1"

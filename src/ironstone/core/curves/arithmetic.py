@@ -7,8 +7,6 @@ from collections.abc import Callable, Mapping
 from typing import Any
 
 import numpy as np
-import pint
-from scipy.integrate import cumulative_trapezoid
 
 from ironstone.core.curves.curves import moving_mean
 from ironstone.core.errors import IronstoneError
@@ -50,6 +48,8 @@ def _absolute(value: Any) -> Any:
 
 def _integral(y: Any, x: Any) -> Any:
     """The integral of y dx (trapezoid) from the first step at which both have a value; none after a gap, which nobody can fill."""
+    from scipy.integrate import cumulative_trapezoid
+
     y, x = _absolute(y), _absolute(x)
     rise, run = (np.asarray(v.magnitude, dtype=float) for v in (y, x))
     there = np.isfinite(rise) & np.isfinite(run)
@@ -165,6 +165,8 @@ def evaluate_curve(text: str, known: Mapping[str, Named]) -> tuple[Float, str]:
     Units are carried through pint: kN + N is turned, kN + mm is refused. Nothing but the operators + - * / ** and the functions of
     ``FUNCTIONS`` is understood.
     """
+    import pint
+
     if len(text) > LONGEST:
         raise IronstoneError(f"That expression is longer than {LONGEST} characters.", "Name parts of it as curves of their own.")
     try:

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import numpy as np
-from scipy.optimize import minimize_scalar
 
 from ironstone.core.curves.agreement import Limits, Match, deviation_of, peaks
 from ironstone.core.curves.curves import Curve
@@ -42,6 +41,8 @@ def best_shift(model: Curve, test: Curve, most: float) -> float:
 
     Looked for on 401 even shifts, then refined within the best one's neighbours (Brent's bounded method).
     """
+    from scipy.optimize import minimize_scalar
+
     tried = np.linspace(-most, most, 401)
     off = [_off(model, test, s) for s in tried]
     best = int(np.argmin(off))

@@ -10,7 +10,6 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ironstone.core.geometry.cut import Pieces
-from ironstone.core.geometry.faces import boundary
 from ironstone.core.geometry.levels import Band
 from ironstone.core.geometry.surface import faces_drawn
 from ironstone.core.mesh.mesh import Float, Int, Mesh
@@ -47,6 +46,8 @@ def faces_of(pieces: Iterable[Pieces], hidden: NDArray[np.bool_]) -> CutFaces:
 
 def faces_of_band(mesh: Mesh, band: Band, hidden: NDArray[np.bool_]) -> CutFaces:
     """What is drawn of the body between two values: where it is cut off, and the outside of the elements that lie in it whole."""
+    from ironstone.core.geometry.faces import boundary
+
     triangles: list[tuple[Int, Float]] = []
     borders: list[tuple[Int, Float]] = []
     whole = np.zeros(len(mesh.types), dtype=bool)

@@ -6,7 +6,6 @@ from dataclasses import dataclass
 from typing import Literal
 
 import numpy as np
-from scipy.optimize import least_squares
 
 from ironstone.core.errors import Impossible
 from ironstone.core.mesh.mesh import Float
@@ -62,6 +61,8 @@ def fit(points: Float, normals: Float) -> Fitted:
 
 
 def _cylinder(points: Float, middle: Float, axis: Float, size: float) -> Fitted | None:
+    from scipy.optimize import least_squares
+
     first = np.cross(axis, np.eye(3)[int(np.argmin(np.abs(axis)))])
     first /= np.linalg.norm(first)
     second = np.cross(axis, first)

@@ -7,14 +7,19 @@ shortening, common practice).
 
 from __future__ import annotations
 
+from typing import TYPE_CHECKING
+
 import numpy as np
 
-from ironstone.core.geometry.nearest import Outside, outside_of
 from ironstone.core.geometry.paths import Line, Parts
 from ironstone.core.geometry.routes import route
 from ironstone.core.mesh.interpolation import positions
 from ironstone.core.mesh.mesh import Float, Int, Mesh
 from ironstone.core.mesh.places import AtSamples
+
+if TYPE_CHECKING:
+    from ironstone.core.geometry.nearest import Outside
+
 
 COARSEST, FINEST = 4, 128
 # Rounds of a level: the few points of the first say where the way goes, the many of the last only follow.
@@ -30,6 +35,8 @@ SHARP_EDGE = 0.3
 
 def shortest_way(mesh: Mesh, start: int, end: int, samples: int, parts: Parts = frozenset()) -> Line:
     """A line over the outside from one node to another, both by position. Raises Impossible as ``route`` does."""
+    from ironstone.core.geometry.nearest import outside_of
+
     nodes = route(mesh, start, end, parts, across=True)
     along_edges = mesh.points[nodes]
     outside = outside_of(mesh, parts)

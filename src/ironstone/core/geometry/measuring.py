@@ -7,8 +7,6 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy.sparse import coo_matrix
-from scipy.sparse.csgraph import connected_components
 
 from ironstone.core.errors import Impossible
 from ironstone.core.geometry.surface import Surface, face_normals
@@ -68,6 +66,9 @@ def volume(mesh: Mesh, elements: NDArray[np.bool_], displacement: Float | None) 
 
 def smooth_faces(surface: Surface, face: int, fold: float) -> Int:
     """Faces that join a face, one to the next, across sides that bend by at most ``fold`` degrees."""
+    from scipy.sparse import coo_matrix
+    from scipy.sparse.csgraph import connected_components
+
     if fold <= 0:
         return np.array([face])
     count = len(surface.face_element)

@@ -3,9 +3,6 @@
 from __future__ import annotations
 
 import numpy as np
-from scipy.sparse import csr_matrix
-from scipy.sparse.csgraph import connected_components
-from scipy.spatial import cKDTree
 
 from ironstone.core.errors import Impossible
 from ironstone.core.geometry.paths import Line, Parts
@@ -59,6 +56,9 @@ def _segments(triangles: Int, away: Float, vertices: AtSamples) -> tuple[Int, Fl
 
 def _chained(mesh: Mesh, element: Int, xi: Float, points: Float, near: Float | None) -> Line:
     """Segments put in order, end to end; see ``outline``."""
+    from scipy.sparse import csr_matrix
+    from scipy.sparse.csgraph import connected_components
+
     number = _welded(points.reshape(-1, 3), 1e-6 * mesh.size).reshape(-1, 2)
     many = int(number.max()) + 1
     joined = csr_matrix((np.ones(len(number)), (number[:, 0], number[:, 1])), shape=(many, many))
@@ -101,6 +101,10 @@ def _chained(mesh: Mesh, element: Int, xi: Float, points: Float, near: Float | N
 
 def _welded(points: Float, near: float) -> Int:
     """Numbers of places (n,), the same for those that lie within ``near`` of each other."""
+    from scipy.sparse import csr_matrix
+    from scipy.sparse.csgraph import connected_components
+    from scipy.spatial import cKDTree
+
     pairs = cKDTree(points).query_pairs(near, output_type="ndarray")
     count = len(points)
     same = csr_matrix((np.ones(len(pairs)), (pairs[:, 0], pairs[:, 1])), shape=(count, count))

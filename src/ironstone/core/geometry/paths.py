@@ -13,7 +13,6 @@ from numpy.typing import NDArray
 
 from ironstone.core.errors import Impossible
 from ironstone.core.geometry.locate import locate, natural
-from ironstone.core.geometry.nearest import outside_of
 from ironstone.core.mesh.cells import CELLS, Cell
 from ironstone.core.mesh.interpolation import positions
 from ironstone.core.mesh.mesh import Float, Int, Mesh
@@ -100,6 +99,8 @@ def through(mesh: Mesh, curve: Callable[[Float], Float], length: float, samples:
 def _along_outside(mesh: Mesh, points: Float, owners: Int, side: Parts) -> tuple[Int, NDArray[np.bool_]]:
     """Samples that lie a little outside where the line runs along the outside: their element there, -1 for none (n,); and between
     which samples it does, (n - 1,). One that crosses the outside leaves it at once, and does not."""
+    from ironstone.core.geometry.nearest import outside_of
+
     none = np.full(len(owners), NONE, dtype=np.int64)
     if len(owners) > MANY or not (mesh.dimensions >= 2).any() or not (side or (owners < 0).any()):
         return none, np.zeros(len(owners) - 1, dtype=bool)
@@ -138,6 +139,8 @@ def _borders(
     mesh: Mesh, curve: Callable[[Float], Float], pieces: list[tuple[float, float, int, int, bool]], side: Parts
 ) -> list[tuple[float, int, int]]:
     """Where a curve passes from element to element, every piece halved until it is sharp: share, element before, element after."""
+    from ironstone.core.geometry.nearest import outside_of
+
     borders: list[tuple[float, int, int]] = []
     while pieces:
         low, high = (np.array([p[i] for p in pieces]) for i in (0, 1))

@@ -6,17 +6,19 @@ The outside may be that of some parts alone: an interface is then part of it, an
 from __future__ import annotations
 
 from dataclasses import dataclass
+from typing import TYPE_CHECKING
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy.sparse import csr_matrix
-from scipy.sparse.csgraph import dijkstra
 
 from ironstone.core.errors import Impossible
-from ironstone.core.geometry.faces import boundary
 from ironstone.core.kept import kept_with
 from ironstone.core.mesh.cells import CELLS
 from ironstone.core.mesh.mesh import Float, Int, Mesh
+
+if TYPE_CHECKING:
+    from scipy.sparse import csr_matrix
+
 
 Parts = frozenset[int]
 NOWHERE = -1
@@ -45,6 +47,8 @@ class Outside:
 @kept_with(4)
 def outside(mesh: Mesh, parts: Parts = frozenset()) -> Outside:
     """The edges of the outside of some parts (of all, for none). Raises Impossible where there are no faces."""
+    from ironstone.core.geometry.faces import boundary
+
     shown = mesh.dimensions >= 2
     if parts:
         shown &= np.isin(mesh.part, list(parts))
@@ -97,6 +101,8 @@ def route(mesh: Mesh, start: int, end: int, parts: Parts = frozenset(), across: 
 
     across: from corner to corner over the faces too. Raises Impossible where a node is not on the outside, or no way joins them.
     """
+    from scipy.sparse.csgraph import dijkstra
+
     graph, number = _graph(mesh, parts, across)
     for node in (start, end):
         if number[node] < 0:
@@ -120,6 +126,8 @@ def route(mesh: Mesh, start: int, end: int, parts: Parts = frozenset(), across: 
 @kept_with(4)
 def _graph(mesh: Mesh, parts: Parts, across: bool) -> tuple[csr_matrix, Int]:
     """The outside as a graph of its own nodes, and the number each node of the mesh has in it, -1 for none."""
+    from scipy.sparse import csr_matrix
+
     edges = outside(mesh, parts)
     there = edges.middle >= 0
     halves = [

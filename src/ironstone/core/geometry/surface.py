@@ -9,7 +9,6 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ironstone.core.errors import Impossible
-from ironstone.core.geometry.faces import all_faces, boundary, corner_count
 from ironstone.core.geometry.solid import Drawn, stacked, thickened, tubes
 from ironstone.core.mesh.cells import CELLS, face_samples
 from ironstone.core.mesh.mesh import Float, Int, Mesh
@@ -82,6 +81,8 @@ def skin(mesh: Mesh, look: Look = Look(), thickness: Float | None = None, area: 
 
     fold: degrees above which an edge is outline. Raises Impossible where all faces of a very large model are asked for.
     """
+    from ironstone.core.geometry.faces import all_faces, boundary
+
     shown = _outside(mesh.part, look.hidden)
     translucent = shown & ~_outside(mesh.part, look.translucent)
     every = look.every or look.apart
@@ -184,6 +185,8 @@ def _with_bars(surface: Surface, mesh: Mesh, bars: Int, detail: int, area: Float
 
 
 def _build(mesh: Mesh, chosen: NDArray[np.int64], detail: int, fold: float) -> Surface:
+    from ironstone.core.geometry.faces import corner_count
+
     faces = len(chosen)
     element_of: list[NDArray[Any]] = []
     point_of: list[NDArray[Any]] = []

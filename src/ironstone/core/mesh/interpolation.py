@@ -3,15 +3,18 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from typing import TYPE_CHECKING
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy.sparse import csr_matrix
 
 from ironstone.core.kept import kept_with
 from ironstone.core.mesh.cells import CELLS, Cell
 from ironstone.core.mesh.mesh import Float, Int, Mesh
 from ironstone.core.mesh.places import AtSamples
+
+if TYPE_CHECKING:
+    from scipy.sparse import csr_matrix
 
 FEW_SAMPLES = 64
 
@@ -40,6 +43,8 @@ def _kept_interpolation(mesh: Mesh, place: AtSamples) -> Interpolation:
 
 
 def _interpolation(mesh: Mesh, place: AtSamples) -> Interpolation:
+    from scipy.sparse import csr_matrix
+
     touched = np.zeros(len(mesh.types), dtype=bool)
     touched[place.element] = True
     corners = mesh.corners_of(np.flatnonzero(touched))
@@ -83,11 +88,14 @@ def positions(mesh: Mesh, place: AtSamples, nodal: NDArray[np.floating] | None =
 
 def element_centres(mesh: Mesh, elements: Int) -> Float:
     """The middle of each element by its own shape functions, (len(elements), 3)."""
-    xi = np.zeros((len(elements), 3))
+    centres = np.empty((len(elements), 3))
     types = mesh.types[elements]
     for vtk in np.unique(types):
-        xi[types == vtk] = CELLS[int(vtk)].centre
-    return positions(mesh, AtSamples(elements, xi))
+        cell, here = CELLS[int(vtk)], np.flatnonzero(types == vtk)
+        corners = mesh.offsets[elements[here]][:, None] + np.arange(cell.size)
+        weights = cell.shape(cell.centre)[0]
+        centres[here] = np.einsum("s,nsd->nd", weights, mesh.points[mesh.connectivity[corners]])
+    return centres
 
 
 def element_centre(mesh: Mesh, element: int) -> Float:

@@ -9,7 +9,6 @@ from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy.sparse import csr_matrix
 
 from ironstone.core.errors import NotFound
 from ironstone.core.mesh.cells import CELLS, Cell
@@ -103,10 +102,10 @@ class Mesh:
         return tuple(result)
 
     @cached_property
-    def node_corners(self) -> csr_matrix:
-        """Which corners meet at each node, as the rows of a matrix (nodes, corners)."""
-        count = len(self.connectivity)
-        return csr_matrix((np.ones(count, dtype=np.int8), (self.connectivity, np.arange(count))), shape=(len(self.points), count))
+    def _corners_by_node(self) -> tuple[Int, Int]:
+        """All corners in the order of their nodes, and where those of each node begin, (nodes + 1,)."""
+        counts = np.bincount(self.connectivity, minlength=len(self.points))
+        return np.argsort(self.connectivity, kind="stable"), np.concatenate([[0], np.cumsum(counts)])
 
     @cached_property
     def first_corner(self) -> Int:
@@ -116,8 +115,9 @@ class Mesh:
         return first
 
     def corners_at(self, node: int) -> Int:
-        matrix = self.node_corners
-        return np.sort(matrix.indices[matrix.indptr[node] : matrix.indptr[node + 1]]).astype(np.int64)
+        """The corners that meet at a node, in order."""
+        corners, begins = self._corners_by_node
+        return corners[begins[node] : begins[node + 1]]
 
     def corners_of(self, elements: Int) -> Int:
         """All corners of some elements, in order."""

@@ -11,7 +11,6 @@ from dataclasses import dataclass, field
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy.spatial import cKDTree
 
 from ironstone.core.errors import IronstoneError
 from ironstone.core.mesh.mesh import Float, Int
@@ -89,6 +88,8 @@ def weld(points: Float, connectivity: Int, point_part: Int, ids: Int | None) -> 
 
 def _coincident(points: Float, part: Int, tolerance: float) -> Int:
     """Labels of points that lie within ``tolerance`` of each other and belong to one part."""
+    from scipy.spatial import cKDTree
+
     cells = np.rint(points / (16.0 * tolerance)).astype(np.int64)
     key = np.concatenate([part[:, None], cells], axis=1)
     _, first, label = np.unique(key, axis=0, return_index=True, return_inverse=True)

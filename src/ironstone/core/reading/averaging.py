@@ -4,18 +4,16 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 from functools import cached_property
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy.sparse import coo_matrix, csr_matrix
-from scipy.sparse.csgraph import connected_components
 
 from ironstone.core.mesh.mesh import Float, Int, Mesh
+from ironstone.core.reading.reading import FOLD
 
-AVERAGINGS = ("off", "element", "part", "material", "all")
-WEIGHTS = ("plain", "volume")
-FOLD = 20.0
+if TYPE_CHECKING:
+    from scipy.sparse import csr_matrix
 
 
 @dataclass(frozen=True, eq=False)
@@ -88,6 +86,9 @@ def folded_sheets(mesh: Mesh, group: Int, fold: float) -> Int | None:
 
     Corners of shells at a node lie on one sheet when a chain of edges joins their elements without a fold above the limit.
     """
+    from scipy.sparse import coo_matrix
+    from scipy.sparse.csgraph import connected_components
+
     flat = mesh.dimensions == 2
     if not flat.any() or mesh.planar or fold >= 180.0:
         return None
@@ -143,6 +144,8 @@ def corner_averaging(
     by more than ``fold`` degrees or change thickness or property. all_that_meets: nothing is kept apart but materials (parts), as
     jumps are taken.
     """
+    from scipy.sparse import csr_matrix
+
     group = grouping(mesh, averaging, all_that_meets)
     key = group[mesh.corner_element] * len(mesh.points) + mesh.connectivity
     sheet = folded_sheets(mesh, group, fold) if averaging != "all" and not all_that_meets else None

@@ -3,16 +3,20 @@
 from __future__ import annotations
 
 from dataclasses import replace
+from typing import TYPE_CHECKING
 
 import numpy as np
 
 from ironstone.core.errors import Impossible
 from ironstone.core.field.fields import Source
-from ironstone.core.geometry.nearest import Nearest, outside_of
 from ironstone.core.mesh.mesh import Float
 from ironstone.core.mesh.places import AtSamples
 from ironstone.core.reading.evaluate import evaluate
 from ironstone.core.reading.reading import Reading
+
+if TYPE_CHECKING:
+    from ironstone.core.geometry.nearest import Nearest
+
 
 COMPONENTS = ("xx", "yy", "zz", "xy", "yz", "xz")
 # Places along a gauge its strain is averaged over (Simpson's rule).
@@ -34,6 +38,8 @@ def strain_along(reading: Reading, source: Source, at: Nearest, direction: Float
     direction: (n, 3), NaN where there is none. length: (n,), 0 for a strain at a point. Raises Impossible where the field is no
     strain.
     """
+    from ironstone.core.geometry.nearest import outside_of
+
     field = source.fields.get(reading.field)
     if field is None or field.rank != "tensor" or "strain" not in field.kind:
         raise Impossible(f"'{reading.field}' is no strain.", "A strain gauge reads a strain: choose one.")

@@ -18,13 +18,9 @@ from ironstone.core.geometry.routes import sharp_edge
 from ironstone.core.mesh.interpolation import positions
 from ironstone.core.mesh.mesh import Float, Mesh
 from ironstone.core.reading.evaluate import evaluate
+from ironstone.core.reading.grammar import GRAMMAR
 from ironstone.core.reading.reading import Reading
 from ironstone.core.reading.resolved import Values
-
-GRAMMAR = (
-    "Write line:X,Y,Z:X,Y,Z, nodes:ID,ID,..., arc:CX,CY,CZ:NX,NY,NZ:RX,RY,RZ:SWEEP (degrees), arc:X,Y,Z:X,Y,Z:X,Y,Z (three "
-    "points), radial:CX,CY,CZ:DX,DY,DZ:FROM:TO, edge:ID, edge:ID:ID, route:ID:ID or section:X,Y,Z:NX,NY,NZ[:X,Y,Z] (near it)."
-)
 
 
 @dataclass(frozen=True)

@@ -11,9 +11,11 @@ from typing import Any
 import numpy as np
 
 from ironstone.core.errors import Impossible
-from ironstone.core.reading.averaging import FOLD
 
+AVERAGINGS = ("off", "element", "part", "material", "all")
 GROUPED = ("part", "material", "all")
+WEIGHTS = ("plain", "volume")
+FOLD = 20.0
 
 
 @dataclass(frozen=True)

@@ -9,9 +9,8 @@ from ironstone.core.field.axes import BY_ELEMENT, GLOBAL, MATERIAL, Axes
 from ironstone.core.field.constants import CONSTANTS, ELASTIC, labels, lacking
 from ironstone.core.field.fields import Field, Source
 from ironstone.core.field.sliced import WORST, layers_of, phase_of
-from ironstone.core.reading.averaging import AVERAGINGS, WEIGHTS
 from ironstone.core.reading.measures import MEASURES, Measure, measure, measures_for
-from ironstone.core.reading.reading import GROUPED, Reading, plane_of
+from ironstone.core.reading.reading import AVERAGINGS, GROUPED, WEIGHTS, Reading, plane_of
 from ironstone.core.reading.resolved import OF_WORDS, OVER_WORDS, Resolved, field_words
 from ironstone.core.strength.criteria import USUAL, check_of, mode_words
 from ironstone.core.units import conversion, difference_unit

@@ -14,9 +14,8 @@ from ironstone.core.field.fields import Field
 from ironstone.core.field.sliced import NO_LAYERS, Layers
 from ironstone.core.kinds import kind_of
 from ironstone.core.mesh.mesh import Float, Int
-from ironstone.core.reading.averaging import FOLD
 from ironstone.core.reading.measures import Measure
-from ironstone.core.reading.reading import GROUPED, Reading
+from ironstone.core.reading.reading import FOLD, GROUPED, Reading
 from ironstone.core.units import registry
 
 AVERAGING_WORDS = {

@@ -5,8 +5,6 @@ from __future__ import annotations
 from dataclasses import dataclass, replace
 
 import numpy as np
-from scipy.sparse import coo_matrix
-from scipy.sparse.csgraph import breadth_first_order, connected_components
 
 from ironstone.core.errors import Impossible
 from ironstone.core.field.fields import Field, Source, constants_of, displacement_of
@@ -123,6 +121,9 @@ class Member:
 
 def members(mesh: Mesh) -> list[Member]:
     """All members of a mesh, in the order of their first elements."""
+    from scipy.sparse import coo_matrix
+    from scipy.sparse.csgraph import breadth_first_order, connected_components
+
     bars = bars_of(mesh)
     ends = _ends(mesh, bars)
     way = mesh.points[ends[:, 1]] - mesh.points[ends[:, 0]]

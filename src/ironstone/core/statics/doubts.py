@@ -6,7 +6,6 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 
 import numpy as np
-from scipy.spatial import cKDTree
 
 from ironstone.core.errors import IronstoneError
 from ironstone.core.field.fields import Mirror, Source, displacement_of, stress_of
@@ -118,6 +117,8 @@ def _distorted(mesh: Mesh, shift: Float) -> Doubt:
 
 def _symmetric(mesh: Mesh, shift: Float) -> Doubt:
     """About a coordinate plane through the middle: where the mesh is its own mirror image, is the displacement?"""
+    from scipy.spatial import cKDTree
+
     middle = (mesh.points.min(0) + mesh.points.max(0)) / 2
     tree = cKDTree(mesh.points)
     said = []

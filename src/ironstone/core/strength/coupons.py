@@ -8,7 +8,6 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 import numpy as np
-from scipy import stats
 
 from ironstone.core.mesh.mesh import Float
 
@@ -20,6 +19,8 @@ DOUBTFUL = 0.05
 
 def tolerance_factor(count: int, share: float, confidence: float) -> float:
     """k of a one-sided tolerance bound of a normal population, of a sample of this size (two at least)."""
+    from scipy import stats
+
     root = np.sqrt(count)
     return float(stats.nct.ppf(confidence, count - 1, stats.norm.ppf(share) * root) / root)
 
@@ -41,6 +42,8 @@ class Sample:
 
 def sample_of(values: Float) -> Sample:
     """What a sample says; its notes say what it does not."""
+    from scipy import stats
+
     values = np.asarray(values, dtype=np.float64)
     count, mean = len(values), float(values.mean())
     if count < 2:
