@@ -7,6 +7,7 @@ import { listen } from "./api/events";
 import { sayWhatWasSeen } from "./api/seen";
 import { tell } from "./bench/notices";
 import { Unreachable } from "./bench/problem";
+import { sayWhatIsAsked } from "./bench/underway";
 import { Bench } from "./shell/Bench";
 import "./theme/theme";
 import "./theme/theme.scss";
@@ -32,6 +33,7 @@ const client = new QueryClient({
 });
 
 sayWhatWasSeen(client);
+sayWhatIsAsked(client);
 listen(client);
 
 createRoot(document.getElementById("bench")!).render(

@@ -12,6 +12,7 @@ import {
   type Style,
   useBench,
 } from "./store";
+import { sayAddress } from "./underway";
 
 const bays: Bay[] = ["intake", "balance", "field", "path", "trace", "strength", "exhibits"];
 const averagings: Averaging[] = ["off", "element", "part", "material", "all"];
@@ -310,6 +311,7 @@ export function useAddress(): void {
     following.current = false;
     // The address is there already: to write it again could cross another step back.
     window.clearTimeout(timer.current);
+    sayAddress(false);
     pushes.current = false;
     written.current = toAddress(useBench.getState()).toString();
   }).current;
@@ -334,12 +336,14 @@ export function useAddress(): void {
       pushes.current ||= state.bay !== before.bay && !following.current;
       const push = pushes.current;
       const send = () => {
+        sayAddress(false);
         pushes.current = false;
         const next = toAddress(useBench.getState());
         if (next.toString() === written.current) return;
         written.current = next.toString();
         write.current(next, { replace: !push, state: { own: true } });
       };
+      sayAddress(true);
       timer.current = window.setTimeout(send, push ? 0 : 200);
     });
     return () => {

@@ -21,6 +21,7 @@ import { figure } from "../reading/format";
 import { AxesLayer } from "./AxesLayer";
 import { CoreKey } from "./CoreKey";
 import { CutHandle } from "./CutHandle";
+import { canDraw } from "./canDraw";
 import { cutWords, useDrawnCuts } from "./cutDrawing";
 import { ExtremeLabels } from "./ExtremeLabels";
 import { FlagLayer } from "./FlagLayer";
@@ -42,17 +43,6 @@ interface Hover {
   y: number;
   answer: Schemas["ProbeOut"];
 }
-
-/** Whether this browser can draw the model at all. */
-const drawable = (() => {
-  try {
-    const tried = document.createElement("canvas").getContext("webgl2");
-    tried?.getExtension("WEBGL_lose_context")?.loseContext();
-    return tried !== null;
-  } catch {
-    return false;
-  }
-})();
 
 /** The model with the reading on it, its key, its flags, and what the pointer finds. */
 export function ModelView() {
@@ -90,7 +80,16 @@ export function ModelView() {
   // The first frame of a large model takes a while after everything has come.
   const [framed, setFramed] = useState(false);
   const [lost, setLost] = useState(false);
-  useEffect(() => view.onFrame(() => setFramed(true)), [view]);
+  const place = useRef<HTMLDivElement>(null);
+  useEffect(
+    () =>
+      view.onFrame(() => {
+        setFramed(true);
+        // What is in the picture by now, for whoever drives the page from outside.
+        if (place.current) place.current.dataset.drawn = view.upToDate() ? view.caption : "";
+      }),
+    [view],
+  );
   const probing = useRef<AbortController | null>(null);
   // Values of another look or result must not be drawn on this surface.
   const name = result === null ? "" : surfaceName(result, look);
@@ -100,6 +99,7 @@ export function ModelView() {
   const displacement = moved?.floats.displacement ?? null;
   useLayoutEffect(() => {
     view.asked = [drawn, displacement];
+    view.caption = drawn?.head.sentence ?? "";
   }, [drawn, displacement, view]);
   useEffect(() => {
     view.notes = cuts.map((c) => `Cut: ${cutWords(c)}.`);
@@ -135,6 +135,7 @@ export function ModelView() {
   return (
     <div
       className="view"
+      ref={place}
       data-testid="view"
       data-busy={
         !fits ||
@@ -147,8 +148,8 @@ export function ModelView() {
       }
     >
       <div className={`view-canvas ${boxing || mode ? "boxing" : ""} ${values.isPlaceholderData ? "former" : ""}`}>
-        {!drawable && (
-          <div className="view-problem" role="alert">
+        {!canDraw && (
+          <div className="view-problem" role="status">
             This browser cannot draw the model: it has no WebGL 2, or it is switched off. Everything else works:
             readings, tables, curves and exhibits.
           </div>
@@ -158,7 +159,7 @@ export function ModelView() {
             The graphics of this machine have let the picture go. It comes back by itself when they are there again.
           </div>
         )}
-        {drawable && geometry && reading && contents.data && (
+        {canDraw && geometry && reading && contents.data && (
           <Canvas
             orthographic
             frameloop="demand"
@@ -199,20 +200,24 @@ export function ModelView() {
             {String((problem as Error).message)}
           </div>
         )}
-        {drawable && !problem && (surface.isPending || values.isPending || !framed) && (
+        {canDraw && !problem && (surface.isPending || values.isPending || !framed) && (
           <div className="view-wait" role="status">
             {surface.isPending || values.isPending ? "Reading the model …" : "Drawing the model …"}
             <Coming />
           </div>
         )}
-        {values.data && <ExtremeLabels head={values.data.head} moves={moves} />}
-        <MeasureMarks moves={moves} />
-        <PathLayer moves={moves} />
-        <GaugeLayer moves={moves} />
-        <CutHandle />
-        <AxesLayer />
-        <FlagLayer moves={moves} />
-        <Tripod />
+        {canDraw && (
+          <>
+            {values.data && <ExtremeLabels head={values.data.head} moves={moves} />}
+            <MeasureMarks moves={moves} />
+            <PathLayer moves={moves} />
+            <GaugeLayer moves={moves} />
+            <CutHandle />
+            <AxesLayer />
+            <FlagLayer moves={moves} />
+            <Tripod />
+          </>
+        )}
         {hover && (
           <div className="hover-tip" style={{ left: hover.x + 14, top: hover.y + 14 }} data-testid="hover">
             <b className="fig">{hover.answer.name ?? `${figure(hover.answer.value)} ${hover.answer.unit}`}</b>

@@ -1,5 +1,6 @@
 import type * as THREE from "three";
 import { panes, usePane } from "../bench/store";
+import { canDraw } from "./canDraw";
 import type { Box } from "./labels";
 
 export interface Frame {
@@ -24,6 +25,8 @@ export class ViewHandle {
   /** What the bench has handed over to be drawn, and what the model holds by now: that follows a little later. */
   asked: Drawn = [undefined, null];
   held: Drawn = [undefined, null];
+  /** The words of what has been handed over. */
+  caption = "";
   /** What each flag takes of the window, its dot and its card, so that labels keep clear of them. */
   readonly flags = new Map<number, Box[]>();
   /** Lowest and highest value among what lies inside the window. */
@@ -40,8 +43,9 @@ export class ViewHandle {
     return this.asked.every((given, i) => given === this.held[i]);
   }
 
-  /** Settles with the first frame; at once when there has been one. */
+  /** Settles with the first frame; at once when there has been one, or where this browser draws none. */
   drawn(): Promise<void> {
+    if (!canDraw) return Promise.resolve();
     return new Promise((settle) => {
       const stop = this.onFrame(() => {
         settle();

@@ -1,0 +1,21 @@
+import type { QueryClient } from "@tanstack/react-query";
+
+const page = () => document.documentElement.dataset;
+
+/**
+ * Says on the page itself how much is still being asked (`data-asking`), so that whoever drives it from outside, a test or a
+ * script that takes pictures, waits for what it waits for and not for a number of seconds.
+ */
+export function sayWhatIsAsked(client: QueryClient): void {
+  const say = () => {
+    page().asking = String(client.isFetching() + client.isMutating());
+  };
+  client.getQueryCache().subscribe(say);
+  client.getMutationCache().subscribe(say);
+  say();
+}
+
+/** Says whether the address bar is behind the bench: it follows when the bench has been still for a moment. */
+export function sayAddress(behind: boolean): void {
+  page().address = behind ? "behind" : "told";
+}
