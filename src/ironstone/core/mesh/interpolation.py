@@ -28,17 +28,21 @@ class Interpolation:
 
 
 def interpolation(mesh: Mesh, place: AtSamples) -> Interpolation:
-    """Shape functions at samples; kept for the large sets that views are made of.
+    """Shape functions at samples; kept, those of a few places (followed through the steps) apart from the large sets of views.
 
     Weights that are zero but for rounding are left out, so that a sample on a node does not lose its value to a neighbour
     that has none.
     """
-    many = len(place.element) > FEW_SAMPLES
-    return _kept_interpolation(mesh, place) if many else _interpolation(mesh, place)
+    return _of_many(mesh, place) if len(place.element) > FEW_SAMPLES else _of_few(mesh, place)
 
 
 @kept_with(8)
-def _kept_interpolation(mesh: Mesh, place: AtSamples) -> Interpolation:
+def _of_many(mesh: Mesh, place: AtSamples) -> Interpolation:
+    return _interpolation(mesh, place)
+
+
+@kept_with(8)
+def _of_few(mesh: Mesh, place: AtSamples) -> Interpolation:
     return _interpolation(mesh, place)
 
 
