@@ -7,15 +7,15 @@ WEB_SOURCES := $(shell find web/src -type f ! -name colourTables.ts) web/index.h
 NPM := tools/npm
 DEMO_REVIEW := demo/review/brake_flexure.ironstone
 
-.PHONY: demo test quick fix setup build check client mutants demo-data screenshots browser bench faults
+.PHONY: demo test quick fix setup build check types looks front client mutants demo-data screenshots browser bench faults
 
 demo: setup build
 	$(VENV)/bin/ironstone demo
 
-test: setup build browser check
-	cd web && ../$(NPM) run --silent test
-	$(PYTHON) -m pytest -n auto --ignore tests/bench
-	$(PYTHON) -m pytest tests/bench
+test:
+	$(MAKE) --output-sync=target -j2 build browser
+	$(MAKE) --output-sync=target -j2 check front
+	$(PYTHON) -m pytest -n auto --dist load --maxschedchunk 1 --durations 10
 
 # The loop of work: formatters, types, and the core's own tests.
 quick: setup
@@ -49,12 +49,20 @@ web/node_modules/.installed: web/package-lock.json $(SETUP)
 	touch $@
 
 # Formatters, linters, types, and that the client is the one the service describes.
-check: setup build
+check: types looks
+
+types: setup
 	$(VENV)/bin/ruff format --check src demo tests tools bench
 	$(VENV)/bin/ruff check src demo tests tools bench
 	$(VENV)/bin/mypy
+
+looks: setup web/node_modules/.installed
 	cd web && ../$(NPM) run --silent check
 	$(PYTHON) tools/check_client.py
+
+# The front end's own functions.
+front: web/node_modules/.installed
+	cd web && ../$(NPM) run --silent test
 
 browser:
 	tools/chromium

@@ -18,7 +18,7 @@ from playwright.sync_api import Page, Response, sync_playwright
 
 from bench.models import make
 from ironstone.store import Review, intake
-from tests.bench.conftest import ARGUMENTS, bench_on
+from tests.bench.serving import ARGUMENTS, bench_on
 
 WATCH = """
 window.blocked = [];

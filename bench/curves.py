@@ -17,7 +17,7 @@ from playwright.sync_api import Page, sync_playwright
 
 from bench.browser import WATCH
 from ironstone.demo_review import make
-from tests.bench.conftest import ARGUMENTS, bench_on
+from tests.bench.serving import ARGUMENTS, bench_on
 
 PLOT = "document.querySelector('.js-plotly-plot')"
 COUNT = f"{PLOT}?.data.find((d) => d.name === 'long.csv')?.x.length ?? 0"

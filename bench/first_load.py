@@ -14,7 +14,7 @@ from typing import Any
 
 from playwright.sync_api import Browser, sync_playwright
 
-from tests.bench.conftest import ARGUMENTS, bench_on
+from tests.bench.serving import ARGUMENTS, bench_on
 
 RATE = 10e6 / 8
 READY = "[data-testid=view][data-busy=false]"

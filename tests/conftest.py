@@ -2,8 +2,10 @@
 
 from __future__ import annotations
 
+import fcntl
 import os
 import shutil
+from collections import defaultdict
 from collections.abc import Iterator
 from pathlib import Path
 
@@ -20,6 +22,8 @@ from tests.writing import bar_of_hexahedra, write_vtu
 MEMORY = Path("/dev/shm")
 if MEMORY.is_dir() and shutil.disk_usage(MEMORY).free > 8 * 1024**3:
     os.environ.setdefault("PYTEST_DEBUG_TEMPROOT", str(MEMORY))
+    # What browsers keep beside their pages.
+    os.environ.setdefault("TMPDIR", str(MEMORY))
 
 ROOT = Path(__file__).resolve().parent.parent
 DATA = ROOT / "demo" / "data" / "flexure"
@@ -29,11 +33,43 @@ settings.register_profile("ironstone", deadline=None, suppress_health_check=[Hea
 settings.load_profile("ironstone")
 
 
+# The longest first, so that at the end no worker is left alone with one of them.
+LONGEST = ("bench/test_field", "bench/test_bench", "bench/test_", "demo/", "store/", "oracles/test_s", "formats/")
+
+
+def _rank(item: pytest.Item) -> int:
+    return next((k for k, name in enumerate(LONGEST) if f"tests/{name}" in item.path.as_posix()), len(LONGEST))
+
+
+def pytest_collection_modifyitems(items: list[pytest.Item]) -> None:
+    items.sort(key=_rank)
+
+
+def pytest_terminal_summary(terminalreporter: pytest.TerminalReporter) -> None:
+    """How long the tests of each kind took, set-up included."""
+    seconds: dict[str, float] = defaultdict(float)
+    counts: dict[str, int] = defaultdict(int)
+    for reports in terminalreporter.stats.values():
+        for report in reports:
+            if isinstance(report, pytest.TestReport):
+                kind = report.nodeid.split("/")[1] if report.nodeid.count("/") > 1 else "others"
+                seconds[kind] += report.duration
+                counts[kind] += report.when == "call"
+    terminalreporter.section("seconds of each kind of test")
+    for kind in sorted(seconds, key=lambda k: -seconds[k]):
+        terminalreporter.write_line(f"{seconds[kind]:7.1f} s  {counts[kind]:5d}  {kind}")
+
+
 @pytest.fixture(scope="session")
 def demo_file(tmp_path_factory: pytest.TempPathFactory) -> Path:
-    """The demo's review, as `make demo` makes it. Not to be changed: copy it."""
-    path = tmp_path_factory.mktemp("demo") / "brake_flexure.ironstone"
-    make(path, DATA)
+    """The demo's review, as `make demo` makes it, once for all who test at the same time. Not to be changed: copy it."""
+    own = tmp_path_factory.getbasetemp()
+    folder = own.parent if "PYTEST_XDIST_WORKER" in os.environ else own
+    path = folder / "demo" / "brake_flexure.ironstone"
+    path.parent.mkdir(exist_ok=True)
+    with (folder / "demo.lock").open("w") as lock:
+        fcntl.flock(lock, fcntl.LOCK_EX)
+        make(path, DATA)
     return path
 
 

@@ -13,7 +13,7 @@ from matplotlib.figure import Figure
 from playwright.sync_api import Page, sync_playwright
 
 from ironstone.demo_review import make
-from tests.bench.conftest import ARGUMENTS, bench_on, opened_page
+from tests.bench.serving import ARGUMENTS, bench_on, opened_page
 
 ROOT = Path(__file__).resolve().parent.parent
 TARGET = ROOT / "docs" / "screenshots"

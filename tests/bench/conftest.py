@@ -1,109 +1,52 @@
-"""The real bench: the service in a process of its own, on loopback, driven in Debian's Chromium."""
+"""The real bench, driven in two browsers: without graphics for all that needs no picture, with them for what does.
+
+``page`` is the bench as it opens, ``blank`` an empty page for a test that goes to an address of its own; ``picture_page`` and
+``picture_blank`` are the same with graphics. ``address`` is a bench for tests that only look, ``own_address`` one on a copy of the
+demo's review for a test that changes it (``own_page``, ``own_picture_page``: its page).
+"""
 
 from __future__ import annotations
 
-import atexit
-import os
 import shutil
-import signal
-import socket
-import subprocess
-import sys
-import time
 from collections.abc import Iterator
-from contextlib import contextmanager
-from functools import cache
 from pathlib import Path
 
-import httpx
 import pytest
-from playwright.sync_api import Browser, Page, sync_playwright
+from playwright.sync_api import Browser, Page, Playwright, sync_playwright
 
-ROOT = Path(__file__).resolve().parents[2]
-ARGUMENTS = [
-    "--no-sandbox",
-    "--use-gl=angle",
-    "--use-angle=swiftshader",
-    "--enable-unsafe-swiftshader",
-    "--disable-quic",
-    "--no-first-run",
-    "--disable-background-networking",
-    "--disable-component-update",
-    "--disable-sync",
-]
-
-
-def free_port() -> int:
-    with socket.socket() as probe:
-        probe.bind(("127.0.0.1", 0))
-        port: int = probe.getsockname()[1]
-        return port
+from tests.bench.driving import opened
+from tests.bench.serving import WITH_PICTURES, WITHOUT_GRAPHICS, Window, bench_on, free_port, launched
 
 
 @pytest.fixture(scope="session")
-def browser() -> Iterator[Browser]:
-    with sync_playwright() as playwright:
-        opened = playwright.chromium.launch(executable_path="/usr/bin/chromium", args=ARGUMENTS)
-        yield opened
-        opened.close()
+def playwright() -> Iterator[Playwright]:
+    with sync_playwright() as started:
+        yield started
 
 
-@cache
-def nursery() -> subprocess.Popen[str]:
-    """Where benches come from; it goes with the process that asked for it first."""
-    command = [sys.executable, "-m", "tests.bench.nursery"]
-    started = subprocess.Popen(command, stdin=subprocess.PIPE, stdout=subprocess.PIPE, text=True, cwd=ROOT)
-    atexit.register(started.kill)
-    return started
+@pytest.fixture(scope="session")
+def browser(playwright: Playwright) -> Iterator[Browser]:
+    """The browser without graphics."""
+    found = launched(playwright, WITHOUT_GRAPHICS)
+    yield found
+    found.close()
 
 
-def gone(process: int) -> bool:
-    try:
-        os.kill(process, 0)
-    except ProcessLookupError:
-        return True
-    return False
+@pytest.fixture(scope="session")
+def picture_browser(playwright: Playwright) -> Iterator[Browser]:
+    found = launched(playwright, WITH_PICTURES)
+    yield found
+    found.close()
 
 
-@contextmanager
-def bench_on(review: Path, at: int | None = None) -> Iterator[str]:
-    """A bench on a review, in a process of its own; its address. at: the port, where it matters."""
-    port, from_there = at or free_port(), nursery()
-    assert from_there.stdin and from_there.stdout
-    from_there.stdin.write(f"{port} {review}\n")
-    from_there.stdin.flush()
-    process = int(from_there.stdout.readline())
-    address = f"http://127.0.0.1:{port}"
-    try:
-        for _ in range(1200):
-            try:
-                httpx.get(f"{address}/api/review", timeout=2)
-                break
-            except httpx.TransportError:
-                time.sleep(0.05)
-        yield address
-    finally:
-        os.kill(process, signal.SIGTERM)
-        for _ in range(400):
-            if gone(process):
-                break
-            time.sleep(0.05)
+@pytest.fixture(scope="session")
+def window(browser: Browser) -> Window:
+    return Window(browser)
 
 
-@contextmanager
-def opened_page(browser: Browser, address: str | None) -> Iterator[Page]:
-    """The bench as it opens, at 1280 x 800 (an empty page for None); a test fails on any error the page throws."""
-    context = browser.new_context(viewport={"width": 1280, "height": 800}, accept_downloads=True)
-    page = context.new_page()
-    page.set_default_timeout(30_000)
-    thrown: list[str] = []
-    page.on("pageerror", lambda error: thrown.append(str(error)))
-    if address is not None:
-        page.goto(address)
-        page.get_by_test_id("core-key").wait_for()
-    yield page
-    context.close()
-    assert thrown == []
+@pytest.fixture(scope="session")
+def picture_window(picture_browser: Browser) -> Window:
+    return Window(picture_browser)
 
 
 @pytest.fixture(scope="session")
@@ -118,27 +61,49 @@ def address(shared_review: Path) -> Iterator[str]:
         yield found
 
 
+@pytest.fixture(scope="session")
+def own_port() -> int:
+    """The benches of tests that change things stand at one address, one after the other: the page itself is loaded once."""
+    return free_port()
+
+
 @pytest.fixture
-def page(browser: Browser, address: str) -> Iterator[Page]:
-    with opened_page(browser, address) as found:
+def own_address(demo_copy: Path, own_port: int) -> Iterator[str]:
+    with bench_on(demo_copy, own_port) as found:
         yield found
 
 
 @pytest.fixture
-def blank(browser: Browser) -> Iterator[Page]:
-    """A page of a test that goes to an address of its own."""
-    with opened_page(browser, None) as found:
+def blank(window: Window) -> Iterator[Page]:
+    with window.page() as found:
         yield found
 
 
 @pytest.fixture
-def own_address(demo_copy: Path) -> Iterator[str]:
-    """A bench of its own for a test that changes the review."""
-    with bench_on(demo_copy) as found:
+def picture_blank(picture_window: Window) -> Iterator[Page]:
+    with picture_window.page() as found:
         yield found
 
 
 @pytest.fixture
-def own_page(browser: Browser, own_address: str) -> Iterator[Page]:
-    with opened_page(browser, own_address) as found:
-        yield found
+def page(blank: Page, address: str) -> Page:
+    opened(blank, address)
+    return blank
+
+
+@pytest.fixture
+def picture_page(picture_blank: Page, address: str) -> Page:
+    opened(picture_blank, address)
+    return picture_blank
+
+
+@pytest.fixture
+def own_page(own_address: str, blank: Page) -> Page:
+    opened(blank, own_address)
+    return blank
+
+
+@pytest.fixture
+def own_picture_page(own_address: str, picture_blank: Page) -> Page:
+    opened(picture_blank, own_address)
+    return picture_blank

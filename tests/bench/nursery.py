@@ -10,11 +10,23 @@ import signal
 import sys
 from pathlib import Path
 
+# What a bench loads when it is first asked for something.
+import scipy.integrate
+import scipy.optimize
+import scipy.sparse.csgraph
+import scipy.spatial
+import scipy.stats  # noqa: F401
+
+import ironstone.core.geometry.faces
+import ironstone.core.geometry.nearest
+import ironstone.store.arrival  # noqa: F401
+from ironstone.core.units import registry
 from ironstone.service.run import serve
 
 
 def main() -> None:
     signal.signal(signal.SIGCHLD, signal.SIG_IGN)
+    registry()
     for line in sys.stdin:
         port, _, path = line.rstrip("\n").partition(" ")
         child = os.fork()

@@ -5,38 +5,21 @@ from __future__ import annotations
 import re
 from pathlib import Path
 
+import httpx
 import numpy as np
 import pytest
 from playwright.sync_api import Page, expect
 
 from ironstone.store import Review, intake
-from tests.bench.conftest import bench_on, opened_page
-from tests.bench.test_bench import choose, settle
-from tests.bench.test_field import AXE, canvas, places
+from tests.bench.driving import COARSE_LUG, LUG, TRUSS, canvas, choose, highest, opened_in, places, settle, tab, undo
+from tests.bench.serving import bench_on, opened_page
 from tests.writing import bar_of_hexahedra, write_vtu
 
-LUG, TRUSS = 2, 3
 
-
-@pytest.fixture
-def page(blank: Page) -> Page:
-    """Each test here goes to an address of its own: it starts with an empty page."""
-    return blank
-
-
-def opened(page: Page, address: str, result: int, bay: str, more: str = "") -> None:
-    page.goto(f"{address}/?bay={bay}&result={result}{more}")
-    page.get_by_test_id("core-key").wait_for()
-    settle(page)
-
-
-def part(page: Page, name: str) -> None:
-    page.get_by_role("tablist", name="Balance").get_by_role("tab", name=name).click()
-
-
-def test_at_which_snow_load_the_first_member_yields_and_the_roof_collapses(page: Page, address: str) -> None:
+def test_at_which_snow_load_the_first_member_yields_and_the_roof_collapses(blank: Page, address: str) -> None:
     """First yield is marked on the step rail; the highest yielded share names the member; stiffness by name tells the collapse."""
-    opened(page, address, TRUSS, "trace", "&field=yielded_share")
+    page = blank
+    opened_in(page, address, "trace", TRUSS, "&field=yielded_share")
     page.locator(".mark-yield").click()
     settle(page)
     word = page.locator(".rail-word").inner_text()
@@ -54,8 +37,9 @@ def test_at_which_snow_load_the_first_member_yields_and_the_roof_collapses(page:
     assert soft < 0.05 * stiff, "an eighth more snow and hardly any stiffness is left"
 
 
-def test_the_balance_agrees_and_a_free_set_is_told_so(page: Page, address: str) -> None:
-    opened(page, address, TRUSS, "balance", "&step=12")
+def test_the_balance_agrees_and_a_free_set_is_told_so(picture_blank: Page, address: str) -> None:
+    page = picture_blank
+    opened_in(page, address, "balance", TRUSS, "&step=12")
     expect(page.get_by_test_id("verdict")).to_have_attribute("data-verdict", "agrees")
     table = page.get_by_test_id("set-forces")
     expect(table.locator("tr", has_text="supports")).to_contain_text("held")
@@ -86,9 +70,10 @@ def test_a_balance_that_fails_is_red(browser, tmp_path: Path) -> None:  # type: 
         assert colour == "rgb(158, 59, 35)", "iron red"
 
 
-def test_the_force_through_a_cut_and_a_joint(page: Page, address: str) -> None:
-    opened(page, address, LUG, "balance", "&step=4")
-    part(page, "Inside")
+def test_the_force_through_a_cut_and_a_joint(blank: Page, address: str) -> None:
+    page = blank
+    opened_in(page, address, "balance", LUG, "&step=4")
+    tab(page, "Inside", "Balance")
     page.get_by_label("Point of the plane").fill("-60, 0, 0")
     page.keyboard.press("Enter")
     cut = page.get_by_test_id("cut")
@@ -97,18 +82,18 @@ def test_the_force_through_a_cut_and_a_joint(page: Page, address: str) -> None:
     page.get_by_label("Point of the plane").fill("900, 0, 0")
     page.keyboard.press("Enter")
     expect(page.get_by_role("alert").first).to_contain_text("does not cut")
-    opened(page, address, TRUSS, "balance", "&step=6")
-    part(page, "Inside")
+    opened_in(page, address, "balance", TRUSS, "&step=6")
+    tab(page, "Inside", "Balance")
     page.get_by_role("button", name="a joint").click()
     page.get_by_label("Node", exact=True).fill("8")
     page.get_by_role("button", name="Add up").last.click()
     expect(page.get_by_test_id("joint")).to_contain_text("pushes")
 
 
-def test_a_set_is_made_from_a_picked_face(own_page: Page, own_address: str) -> None:
-    page = own_page
-    opened(page, own_address, LUG, "balance", "&step=4")
-    part(page, "Sets")
+def test_a_set_is_made_from_a_picked_face(own_address: str, picture_blank: Page) -> None:
+    page = picture_blank
+    opened_in(page, own_address, "balance", LUG, "&step=4")
+    tab(page, "Sets", "Balance")
     page.get_by_role("button", name="a face").click()
     x, y = places(page, 1)[0]
     box = canvas(page)
@@ -122,10 +107,10 @@ def test_a_set_is_made_from_a_picked_face(own_page: Page, own_address: str) -> N
     expect(row).to_have_count(0)
 
 
-def test_a_hand_check_is_kept_and_judged(own_page: Page, own_address: str) -> None:
-    page = own_page
-    opened(page, own_address, LUG, "balance", "&step=4&field=displacement&measure=magnitude")
-    part(page, "Checks")
+def test_a_hand_check_is_kept_and_judged(own_address: str, blank: Page) -> None:
+    page = blank
+    opened_in(page, own_address, "balance", LUG, "&step=4&field=displacement&measure=magnitude")
+    tab(page, "Checks", "Balance")
     expect(page.get_by_test_id("doubt-balance")).to_have_attribute("data-verdict", "agrees")
     page.get_by_text("Keep a hand check").click()
     page.get_by_label("Name of the check").fill("reach")
@@ -137,9 +122,9 @@ def test_a_hand_check_is_kept_and_judged(own_page: Page, own_address: str) -> No
     expect(check).to_contain_text("P L / E A")
 
 
-def test_curves_are_named_and_worked_with(own_page: Page, own_address: str) -> None:
-    page = own_page
-    opened(page, own_address, TRUSS, "trace", "&field=axial_force")
+def test_curves_are_named_and_worked_with(own_address: str, blank: Page) -> None:
+    page = blank
+    opened_in(page, own_address, "trace", TRUSS, "&field=axial_force")
     form = page.get_by_test_id("named")
     form.get_by_label("Place").fill("set:ridge")
     form.get_by_label("Over the set").select_option("max")
@@ -162,23 +147,22 @@ def test_curves_are_named_and_worked_with(own_page: Page, own_address: str) -> N
     assert "no value" not in row.inner_text()
 
 
-def test_the_balance_bay_meets_aa(page: Page, address: str) -> None:
-    opened(page, address, TRUSS, "balance", "&step=12")
-    for name in ("Balance", "Inside", "Checks", "Sets"):
-        part(page, name)
-        page.wait_for_timeout(400)
-        page.evaluate(AXE.read_text())
-        found = page.evaluate(
-            "axe.run(document, {runOnly: ['wcag2a', 'wcag2aa']}).then(r => r.violations.map(v =>"
-            " v.id + ': ' + v.nodes.slice(0, 3).map(n => n.target.join(' ')).join(' | ')))"
-        )
-        assert found == [], name
-
-
-def test_a_reading_chosen_here_is_the_one_the_check_is_of(page: Page, address: str) -> None:
-    opened(page, address, LUG, "balance", "&step=4&field=stress&measure=von-mises")
+def test_a_reading_chosen_here_is_the_one_the_check_is_of(own_address: str, blank: Page) -> None:
+    page = blank
+    opened_in(page, own_address, "balance", COARSE_LUG, "&step=4&field=stress&measure=von-mises")
+    tab(page, "Checks", "Balance")
     choose(page, "Measure", "xx component")
     expect(page.get_by_test_id("reading-line")).to_contain_text("xx component of stress")
+    settle(page)
+    shown = highest(page)
+    page.get_by_text("Keep a hand check").click()
+    page.get_by_label("Name of the check").fill("along the lug")
+    page.get_by_label("Expected").fill(f"{1.02 * shown}")
+    page.get_by_role("button", name="Keep check").click()
+    expect(page.get_by_test_id("hand-check")).to_have_attribute("data-verdict", "agrees")
+    (kept,) = httpx.get(f"{own_address}/api/checks", params={"result": COARSE_LUG}).json()
+    assert kept["sentence"].startswith("max of xx component of stress") and "step 5 of 9" in kept["sentence"]
+    assert kept["value"] == pytest.approx(shown, rel=1e-3) and kept["off"] == pytest.approx(-0.02 / 1.02, rel=0.05)
 
 
 def test_the_flexure_is_held_against_three_specimens_at_ten_percent(own_page: Page) -> None:
@@ -195,21 +179,22 @@ def test_the_flexure_is_held_against_three_specimens_at_ten_percent(own_page: Pa
     for label in ("Forces", "Stiffness", "Energy", "RMS"):
         page.get_by_label(label, exact=True).fill("10")
         page.keyboard.press("Enter")
-        page.wait_for_timeout(300)
+        settle(page)
     expect(trace).to_contain_text("Agrees: everything is within the limits")
 
 
-def test_a_curve_that_goes_one_way_is_told_its_figures(page: Page, address: str) -> None:
-    opened(page, address, TRUSS, "trace")
+def test_a_curve_that_goes_one_way_is_told_its_figures(blank: Page, address: str) -> None:
+    page = blank
+    opened_in(page, address, "trace", TRUSS)
     figures = page.get_by_test_id("figures")
     expect(figures).to_contain_text("Stiffness")
     expect(figures).to_contain_text("elastic-plastic line of equal energy")
 
 
-def test_a_set_is_made_of_nodes_clicked_and_written(own_page: Page, own_address: str) -> None:
-    page = own_page
-    opened(page, own_address, LUG, "balance", "&step=4")
-    part(page, "Sets")
+def test_a_set_is_made_of_nodes_clicked_and_written(own_address: str, picture_blank: Page) -> None:
+    page = picture_blank
+    opened_in(page, own_address, "balance", LUG, "&step=4")
+    tab(page, "Sets", "Balance")
     page.get_by_role("button", name="nodes", exact=True).click()
     box = canvas(page)
     for x, y in places(page, 2):
@@ -226,10 +211,10 @@ def test_a_set_is_made_of_nodes_clicked_and_written(own_page: Page, own_address:
     expect(row).to_have_count(0)
 
 
-def test_hand_checks_of_one_mesh_are_taken_over_for_the_other(own_page: Page, own_address: str) -> None:
-    page = own_page
-    opened(page, own_address, LUG, "balance", "&step=4&field=displacement&measure=magnitude")
-    part(page, "Checks")
+def test_hand_checks_of_one_mesh_are_taken_over_for_the_other(own_address: str, blank: Page) -> None:
+    page = blank
+    opened_in(page, own_address, "balance", LUG, "&step=4&field=displacement&measure=magnitude")
+    tab(page, "Checks", "Balance")
     expect(page.get_by_test_id("doubt-peak over meshes")).to_have_attribute("data-verdict", "agrees")
     expect(page.get_by_test_id("doubt-supports")).to_contain_text("Held: held; free: bore.")
     page.get_by_text("Keep a hand check").click()
@@ -237,11 +222,12 @@ def test_hand_checks_of_one_mesh_are_taken_over_for_the_other(own_page: Page, ow
     page.get_by_label("Expected").fill("0,056")
     page.get_by_role("button", name="Keep check").click()
     expect(page.get_by_test_id("hand-check")).to_have_count(1)
-    opened(page, own_address, 1, "balance", "&step=4&field=displacement&measure=magnitude")
-    part(page, "Checks")
+    opened_in(page, own_address, "balance", 1, "&step=4&field=displacement&measure=magnitude")
+    tab(page, "Checks", "Balance")
     expect(page.get_by_test_id("hand-check")).to_have_count(0)
     page.get_by_role("button", name="Take over 1 of lug, fine").click()
     expect(page.get_by_test_id("hand-check")).to_have_count(1)
     expect(page.get_by_role("button", name="Take over")).to_have_count(0)
-    page.get_by_role("button", name="Undo").click()
+    settle(page)
+    undo(page)
     expect(page.get_by_test_id("hand-check")).to_have_count(0)

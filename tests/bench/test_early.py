@@ -10,13 +10,13 @@ import httpx
 from playwright.sync_api import Page, Route, expect
 
 from bench.models import make
-from tests.bench.test_bench import choose
+from tests.bench.driving import choose
 
 
 def test_a_dropped_file_is_seen_while_it_is_stored_and_nothing_is_kept_before(
-    own_page: Page, own_address: str, tmp_path: Path
+    own_picture_page: Page, own_address: str, tmp_path: Path
 ) -> None:
-    page, shown, go_on = own_page, [], []
+    page, shown, go_on = own_picture_page, [], []
 
     def poll(route: Route) -> None:
         # The page hears of the preview, and of the end only when this test says so.
@@ -44,7 +44,8 @@ def test_a_dropped_file_is_seen_while_it_is_stored_and_nothing_is_kept_before(
     assert results[-1] == {"id": shown[0], "name": "block", "arriving": False}
 
 
-def test_while_a_reading_is_worked_out_the_old_picture_has_its_own_words(page: Page) -> None:
+def test_while_a_reading_is_worked_out_the_old_picture_has_its_own_words(picture_page: Page) -> None:
+    page = picture_page
     page.get_by_test_id("view").and_(page.locator("[data-busy=false]")).wait_for()
     before = page.locator(".view-canvas [role=img]").get_attribute("aria-label")
     held = threading.Event()

@@ -7,81 +7,63 @@ from pathlib import Path
 
 import httpx
 import numpy as np
-import pytest
 from playwright.sync_api import Browser, Page, expect
 
 from ironstone.store import Review, intake
-from tests.bench.conftest import bench_on, opened_page
-from tests.bench.test_bench import picture, settle, tab
-from tests.bench.test_field import AXE
+from tests.bench.driving import AXE, BAYS, COARSE_LUG, drop, each_tab, opened, opened_in, picture, settle, tab
+from tests.bench.serving import bench_on, opened_page
 from tests.conftest import DATA
 from tests.writing import bar_of_hexahedra, write_vtu
 
-BAYS = "1234567"
 RECORD = DATA / "specimen_F1.csv"
 
 
-def drop(page: Page, file: Path, name: str = "", on: str = ".stage") -> None:
-    """Drops a file on a part of the page, as a hand does."""
-    text, called = file.read_text(), name or file.name
-    page.evaluate(
-        """([on, text, name]) => {
-          const data = new DataTransfer();
-          data.items.add(new File([text], name));
-          const place = document.querySelector(on);
-          for (const kind of ['dragover', 'drop'])
-            place.dispatchEvent(new DragEvent(kind, { dataTransfer: data, bubbles: true, cancelable: true }));
-        }""",
-        [on, text, called],
-    )
-
-
-def each_tab(page: Page, bay: str) -> list[str]:
-    """Goes to a bay; the names of its drawer's tabs, the bay itself where it has none."""
-    page.keyboard.press(bay)
-    page.wait_for_timeout(250)
-    return page.locator(".drawer-tabs [role=tab]").all_inner_texts() or [""]
-
-
-@pytest.mark.parametrize("theme", ["light", "dark"])
-def test_every_bay_meets_the_outside_checkers_rules(browser: Browser, address: str, theme: str) -> None:
-    """axe-core, all its rules, over every tab of every bay."""
-    with opened_page(browser, f"{address}/?result=5") as page:
-        settle(page)
+def test_every_bay_meets_the_outside_checkers_rules(picture_blank: Page, address: str) -> None:
+    """axe-core, all its rules, in both themes: over the whole page in each bay, then over the drawer in each of its tabs."""
+    page = picture_blank
+    opened(page, f"{address}/?result=5")
+    page.evaluate(AXE)
+    wrong = []
+    for theme in ("light", "dark"):
         page.emulate_media(color_scheme=theme)  # type: ignore[arg-type]
         expect(page.locator("html")).to_have_attribute("data-bs-theme", theme)
-        page.evaluate(AXE.read_text())
-        wrong = []
         for bay in BAYS:
-            for name in each_tab(page, bay):
+            for k, name in enumerate(each_tab(page, bay)):
                 if name:
                     page.locator(".drawer-tabs").get_by_role("tab", name=name, exact=True).click()
-                page.wait_for_timeout(500)
-                found = page.evaluate("axe.run(document, {resultTypes: ['violations']})")["violations"]
-                wrong += [(bay, name, v["id"], v["nodes"][0]["html"][:150]) for v in found]
-        assert wrong == []
+                    settle(page)
+                where = "document" if k == 0 else "{include: [['.drawer']]}"
+                found = page.evaluate(f"axe.run({where}, {{resultTypes: ['violations']}})")["violations"]
+                wrong += [(theme, bay, name, v["id"], v["nodes"][0]["html"][:150]) for v in found]
+    assert wrong == []
 
 
-@pytest.mark.parametrize(("width", "height"), [(1024, 640), (640, 400), (1280, 800), (1920, 1080)])
-def test_nothing_runs_out_of_the_window_sideways(browser: Browser, address: str, width: int, height: int) -> None:
+SIZES = [(1024, 640), (640, 400), (1280, 800), (1920, 1080)]
+
+
+def test_nothing_runs_out_of_the_window_sideways(blank: Page, address: str) -> None:
     """640 x 400 is what a window of 1280 x 800 has left at a zoom of 200 %."""
+    page = blank
+    opened(page, f"{address}/?result=5")
     wide = "[...document.querySelectorAll('body, .drawer, .top, .strata')].filter(e => e.scrollWidth > e.clientWidth + 1)"
-    with opened_page(browser, f"{address}/?result=5") as page:
+    out = []
+    for bay in BAYS:
+        for name in each_tab(page, bay):
+            if name:
+                page.locator(".drawer-tabs").get_by_role("tab", name=name, exact=True).click()
+            for width, height in SIZES:
+                page.set_viewport_size({"width": width, "height": height})
+                settle(page)
+                found = page.evaluate(f"{wide}.map(e => [e.className, e.scrollWidth - e.clientWidth])")
+                out += [(width, height, bay, name, *of) for of in found]
+    assert out == []
+    page.keyboard.press("2")
+    page.locator(".drawer-tabs").get_by_role("tab", name="Balance").click()
+    for width, height in SIZES:
         page.set_viewport_size({"width": width, "height": height})
-        settle(page)
-        out = []
-        for bay in BAYS:
-            for name in each_tab(page, bay):
-                if name:
-                    page.locator(".drawer-tabs").get_by_role("tab", name=name, exact=True).click()
-                page.wait_for_timeout(200)
-                out += [(bay, name, *of) for of in page.evaluate(f"{wide}.map(e => [e.className, e.scrollWidth - e.clientWidth])")]
-        assert out == []
         for bay in page.locator(".station").all():
             bay.scroll_into_view_if_needed()
             expect(bay).to_be_in_viewport()
-        page.keyboard.press("2")
-        page.locator(".drawer-tabs").get_by_role("tab", name="Balance").click()
         page.get_by_role("button", name="Copy", exact=True).scroll_into_view_if_needed()
         expect(page.get_by_role("button", name="Copy", exact=True)).to_be_in_viewport()
 
@@ -115,8 +97,8 @@ def test_the_next_result_opens_at_its_own_step_and_its_name_stays_whole(own_page
     assert row.evaluate("e => e.scrollWidth <= e.clientWidth && e.scrollHeight <= e.clientHeight + 1")
 
 
-def test_a_result_is_removed_and_comes_back_with_its_exhibit(own_page: Page) -> None:
-    page = own_page
+def test_a_result_is_removed_and_comes_back_with_its_exhibit(own_picture_page: Page) -> None:
+    page = own_picture_page
     settle(page)
     page.keyboard.press("k")
     page.get_by_role("button", name="Keep", exact=True).click()
@@ -135,8 +117,8 @@ def test_a_result_is_removed_and_comes_back_with_its_exhibit(own_page: Page) -> 
     expect(page.get_by_test_id("removed")).to_have_count(0)
 
 
-def test_a_link_to_what_is_gone_says_so(own_page: Page, own_address: str) -> None:
-    page = own_page
+def test_a_link_to_what_is_gone_says_so(own_address: str, blank: Page) -> None:
+    page = blank
     httpx.delete(f"{own_address}/api/results/1")
     page.goto(f"{own_address}/?bay=field&result=1")
     expect(page.get_by_text("The result of this link is not in this review any more.")).to_be_visible()
@@ -195,9 +177,9 @@ def test_a_table_dropped_in_intake_is_offered_as_a_record_and_in_trace_is_one(ow
     expect(page.get_by_text("nothing here takes a file of this kind")).to_be_visible()
 
 
-def test_a_result_dropped_on_the_view_of_another_bay_is_taken_in(own_page: Page, tmp_path: Path) -> None:
-    page = own_page
-    settle(page)
+def test_a_result_dropped_on_the_view_of_another_bay_is_taken_in(own_address: str, blank: Page, tmp_path: Path) -> None:
+    page = blank
+    opened_in(page, own_address, "balance", COARSE_LUG)
     points, cells, ids = bar_of_hexahedra()
     fields = {"stress": np.tile([5.0, 0, 0, 0, 0, 0], (24, 1)), "displacement": 0.1 * points, "GlobalIds": ids}
     file = write_vtu(tmp_path / "bar.vtu", points, cells, fields, time=0.0, mode="ascii")
@@ -210,11 +192,10 @@ def test_a_result_dropped_on_the_view_of_another_bay_is_taken_in(own_page: Page,
     expect(page.get_by_test_id("no-strata")).to_be_visible()
 
 
-def test_an_empty_review_says_in_every_bay_what_would_fill_it(browser: Browser, tmp_path: Path) -> None:
+def test_an_empty_review_says_in_every_bay_what_would_fill_it(blank: Page, tmp_path: Path) -> None:
     Review.create(tmp_path / "new.ironstone", "New").close()
     with bench_on(tmp_path / "new.ironstone") as address:
-        context = browser.new_context(viewport={"width": 1280, "height": 800})
-        page = context.new_page()
+        page = blank
         page.goto(address)
         page.get_by_test_id("intake").wait_for()
         for bay in "23456":
@@ -224,7 +205,6 @@ def test_an_empty_review_says_in_every_bay_what_would_fill_it(browser: Browser, 
         expect(page.get_by_test_id("intake")).to_be_visible()
         page.keyboard.press("7")
         expect(page.get_by_test_id("exhibits")).to_contain_text("Nothing kept yet")
-        context.close()
 
 
 def test_two_hundred_parts_are_searched_grouped_and_hidden_together(browser: Browser, tmp_path: Path) -> None:
@@ -318,8 +298,8 @@ def test_a_section_stays_as_it_was_left(page: Page) -> None:
     expect(page.get_by_label("Force field")).to_be_hidden()
 
 
-def test_axes_are_made_of_three_picked_nodes(own_page: Page, own_address: str) -> None:
-    page = own_page
+def test_axes_are_made_of_three_picked_nodes(own_address: str, picture_blank: Page) -> None:
+    page = picture_blank
     page.goto(f"{own_address}/?bay=field&result=5&field=stress&measure=xx")
     settle(page)
     page.get_by_test_id("axes").locator("summary").click()
@@ -338,9 +318,9 @@ def test_axes_are_made_of_three_picked_nodes(own_page: Page, own_address: str) -
     expect(page.get_by_test_id("mode")).to_have_count(0)
 
 
-def test_the_dark_theme_stays_chosen_and_pictures_stay_light(own_page: Page) -> None:
-    page = own_page
-    settle(page)
+def test_the_dark_theme_stays_chosen_and_pictures_stay_light(own_address: str, picture_blank: Page) -> None:
+    page = picture_blank
+    opened_in(page, own_address, "field", COARSE_LUG)
     light = picture(page)
     page.get_by_title(re.compile("Theme: as the system")).click()
     expect(page.locator("html")).to_have_attribute("data-bs-theme", "dark")

@@ -5,7 +5,7 @@ from __future__ import annotations
 import httpx
 from playwright.sync_api import Page, expect
 
-from tests.bench.test_bench import settle
+from tests.bench.driving import settle
 
 
 def named(address: str) -> str:
@@ -34,13 +34,14 @@ def test_a_sets_new_name_goes_along_to_the_curve_that_reads_it(own_page: Page, o
     curve = page.get_by_test_id("named-curve").filter(has_text="stroke")
     expect(curve).to_contain_text("set:brake head, clamped in the rig of hall 2")
     expect(curve).to_contain_text("mm")
+    settle(page)
     page.get_by_role("button", name="Undo: Set 'grip' renamed").click()
     expect(curve).to_contain_text("set:grip")
     expect(curve).to_contain_text("mm")
 
 
-def test_curves_records_and_flags_are_renamed_removed_and_brought_back(own_page: Page, own_address: str) -> None:
-    page = own_page
+def test_curves_records_and_flags_are_renamed_removed_and_brought_back(own_picture_page: Page, own_address: str) -> None:
+    page = own_picture_page
     settle(page)
     page.keyboard.press("5")
     page.locator("summary", has_text="Curve: what").click()

@@ -9,32 +9,18 @@ import numpy as np
 import pytest
 from playwright.sync_api import Page, expect
 
-from tests.bench.test_bench import choose, picture, settle
-
-LUG = 2
-BARE = "&edges=0&labelled=0&undeformed=0"
+from tests.bench.driving import BARE, COARSE_LUG, LUG, choose, figures, number, opened_in, picture, settle, undo
 
 
-def opened(
+def opened_at(
     page: Page, address: str, bay: str, field: str = "stress", measure: str = "von-mises", more: str = "", result: int = LUG
 ) -> None:
-    page.goto(f"{address}/?bay={bay}&result={result}&field={field}&measure={measure}&step=0{more}")
-    page.get_by_test_id("core-key").wait_for()
-    settle(page)
+    opened_in(page, address, bay, result, f"&field={field}&measure={measure}&step=0{more}")
 
 
-def figures(page: Page, name: str) -> dict[str, str]:
-    rows = page.get_by_test_id(name).locator("tr").all()
-    return {r.locator("td").nth(0).inner_text(): " ".join(r.locator("td").all_inner_texts()[1:]) for r in rows}
-
-
-def number(text: str) -> float:
-    return float(re.sub(r"[\u202f ]", "", text.split(" ")[0]).replace("\u2212", "-"))
-
-
-def test_where_the_ligament_peaks_how_fast_it_decays_and_whether_the_gauges_agree(blank: Page, own_address: str) -> None:
-    page = blank
-    opened(page, own_address, "path")
+def test_where_the_ligament_peaks_how_fast_it_decays_and_whether_the_gauges_agree(own_address: str, picture_blank: Page) -> None:
+    page = picture_blank
+    opened_at(page, own_address, "path")
     expect(page.get_by_role("checkbox", name="Profile of Ligament")).to_be_checked()
     expect(page.get_by_test_id("profile-figures")).to_contain_text("Highest")
     told = figures(page, "profile-figures")
@@ -59,9 +45,9 @@ def test_where_the_ligament_peaks_how_fast_it_decays_and_whether_the_gauges_agre
     expect(page.get_by_test_id("rosettes")).to_contain_text("R, measured")
 
 
-def test_a_gauge_whose_decimal_point_slipped_is_put_right_in_the_table(blank: Page, own_address: str) -> None:
-    page = blank
-    opened(page, own_address, "path", "strain+from+displacement", "xx")
+def test_a_gauge_whose_decimal_point_slipped_is_put_right_in_the_table(own_address: str, picture_blank: Page) -> None:
+    page = picture_blank
+    opened_at(page, own_address, "path", "strain+from+displacement", "xx")
     page.get_by_test_id("path").get_by_role("tab", name="Gauges").click()
     page.get_by_label("As strain gauges").check()
     expect(page.get_by_test_id("gauge-verdict")).to_contain_text("left out")
@@ -72,13 +58,13 @@ def test_a_gauge_whose_decimal_point_slipped_is_put_right_in_the_table(blank: Pa
     cell.press("Enter")
     expect(page.get_by_test_id("gauge-verdict")).not_to_contain_text("left out")
     expect(page.get_by_test_id("gauge-layer")).not_to_contain_text("outside")
-    page.get_by_role("button", name="Undo").click()
+    undo(page)
     expect(page.get_by_test_id("gauge-verdict")).to_contain_text("left out")
 
 
-def test_a_gauge_list_is_brought_in_and_its_tables_leave(blank: Page, own_address: str, tmp_path: Path) -> None:
+def test_a_gauge_list_is_brought_in_and_its_tables_leave(own_address: str, blank: Page, tmp_path: Path) -> None:
     page = blank
-    opened(page, own_address, "path")
+    opened_at(page, own_address, "path")
     page.get_by_test_id("path").get_by_role("tab", name="Gauges").click()
     file = tmp_path / "a list of gauges with a rather long name.csv"
     file.write_text("name,x [cm],y [cm],z [cm],measured [MPa]\nfirst,0,3,1.2,60\nsecond,-7,0,1.2,25\n")
@@ -100,9 +86,9 @@ def test_a_gauge_list_is_brought_in_and_its_tables_leave(blank: Page, own_addres
     expect(page.get_by_label("Name of the list")).to_have_value("a list of gauges with a rather long name")
 
 
-def test_a_line_is_made_by_picks_changed_and_read_from_one_side(blank: Page, own_address: str) -> None:
-    page = blank
-    opened(page, own_address, "path")
+def test_a_line_is_made_by_picks_changed_and_read_from_one_side(own_address: str, picture_blank: Page) -> None:
+    page = picture_blank
+    opened_at(page, own_address, "path", result=COARSE_LUG)
     page.get_by_role("button", name="over the surface").click()
     box = page.get_by_test_id("view").bounding_box()
     assert box
@@ -137,9 +123,9 @@ def test_a_line_is_made_by_picks_changed_and_read_from_one_side(blank: Page, own
     expect(page.get_by_test_id("kept-path").filter(has_text="over the eye")).to_be_visible()
 
 
-def test_a_curve_is_held_while_the_step_goes_on(blank: Page, own_address: str) -> None:
+def test_a_curve_is_held_while_the_step_goes_on(own_address: str, blank: Page) -> None:
     page = blank
-    opened(page, own_address, "path")
+    opened_at(page, own_address, "path")
     expect(page.get_by_test_id("profile-figures")).to_be_visible()
     page.get_by_role("button", name="Hold this curve").click()
     page.keyboard.press("ArrowRight")
@@ -153,9 +139,9 @@ def test_a_curve_is_held_while_the_step_goes_on(blank: Page, own_address: str) -
     expect(legend.locator("> div")).to_have_count(1)
 
 
-def test_a_section_is_made_moved_by_its_ring_and_switched_off_without_being_lost(blank: Page, own_address: str) -> None:
-    page = blank
-    opened(page, own_address, "field", more=BARE)
+def test_a_section_is_made_moved_by_its_ring_and_switched_off_without_being_lost(own_address: str, picture_blank: Page) -> None:
+    page = picture_blank
+    opened_at(page, own_address, "field", more=BARE)
     whole = picture(page)
     page.get_by_role("tab", name="Cuts").click()
     page.get_by_role("button", name="square to x").click()
@@ -193,9 +179,9 @@ def test_a_section_is_made_moved_by_its_ring_and_switched_off_without_being_lost
     expect(page.get_by_label("Show Section 1")).not_to_be_checked()
 
 
-def test_a_value_band_follows_the_steps_and_says_its_share(blank: Page, own_address: str) -> None:
-    page = blank
-    opened(page, own_address, "field", more=BARE, result=1)
+def test_a_value_band_follows_the_steps_and_says_its_share(own_address: str, picture_blank: Page) -> None:
+    page = picture_blank
+    opened_at(page, own_address, "field", more=BARE, result=1)
     page.get_by_role("tab", name="Cuts").click()
     page.get_by_role("button", name="value band").click()
     page.get_by_label("From", exact=True).fill("60")
@@ -219,9 +205,9 @@ def test_a_value_band_follows_the_steps_and_says_its_share(blank: Page, own_addr
     assert lines[0].startswith("time,volume,share") and len(lines) == 2 + 9
 
 
-def test_a_surface_that_is_nowhere_is_told_where_it_was_asked_for(blank: Page, own_address: str) -> None:
+def test_a_surface_that_is_nowhere_is_told_where_it_was_asked_for(own_address: str, blank: Page) -> None:
     page = blank
-    opened(page, own_address, "field")
+    opened_at(page, own_address, "field")
     page.get_by_role("tab", name="Cuts").click()
     page.get_by_test_id("cuts").get_by_role("button", name="surface", exact=True).click()
     page.get_by_label("Values, with spaces between").fill("4000")

@@ -6,30 +6,27 @@ import json
 from pathlib import Path
 
 import numpy as np
-from playwright.sync_api import Browser, Page, Route, expect
+from playwright.sync_api import Page, Route, expect
 
-from tests.bench.conftest import bench_on
-from tests.bench.test_bench import picture, settle, tab
-
-NO_WEBGL = """
-const before = HTMLCanvasElement.prototype.getContext;
-HTMLCanvasElement.prototype.getContext = function (kind, ...more) {
-  return /webgl/.test(kind) ? null : before.call(this, kind, ...more);
-};
-"""
+from tests.bench.driving import picture, settle, tab
+from tests.bench.serving import bench_on
 
 
-def test_without_webgl_the_rest_of_the_bench_works(blank: Page, address: str) -> None:
-    blank.add_init_script(NO_WEBGL)
-    blank.goto(address)
-    expect(blank.get_by_role("alert")).to_contain_text("This browser cannot draw the model")
-    expect(blank.get_by_test_id("core-key")).to_contain_text("highest")
-    expect(blank.get_by_test_id("reading-line")).to_contain_text("von Mises of stress")
-    blank.keyboard.press("2")
-    expect(blank.get_by_test_id("balance")).to_contain_text("residual")
+def test_without_webgl_the_rest_of_the_bench_works(page: Page) -> None:
+    """As all tests without a picture show: this one looks at what is said, and that plots, which wait for the model, come."""
+    expect(page.get_by_test_id("view").get_by_role("status").first).to_contain_text("This browser cannot draw the model")
+    expect(page.get_by_test_id("core-key")).to_contain_text("highest")
+    expect(page.get_by_test_id("reading-line")).to_contain_text("von Mises of stress")
+    page.keyboard.press("2")
+    expect(page.get_by_test_id("balance")).to_contain_text("residual")
+    page.keyboard.press("5")
+    expect(page.locator(".js-plotly-plot .main-svg").first).to_be_visible()
+    # What stands over the model stands nowhere without it.
+    assert page.locator(".view-canvas svg:visible").count() == 0
 
 
-def test_graphics_that_go_away_are_told_and_the_picture_comes_back(page: Page) -> None:
+def test_graphics_that_go_away_are_told_and_the_picture_comes_back(picture_page: Page) -> None:
+    page = picture_page
     settle(page)
     before = picture(page)
     lose = "window.lost = document.querySelector('.view-canvas canvas').getContext('webgl2').getExtension('WEBGL_lose_context')"
@@ -57,16 +54,14 @@ def test_a_service_that_goes_away_is_told_and_all_comes_by_itself_when_it_is_bac
         expect(page.get_by_test_id("unreachable")).to_have_count(0)
         expect(page.get_by_test_id("rail-here")).to_have_attribute("data-step", "0")
         settle(page)
-        expect(page.locator(".view-problem")).to_have_count(0)
+        expect(page.locator(".view-problem[role=alert]")).to_have_count(0)
         expect(page.get_by_test_id("reading-line")).to_contain_text("t = 0 s")
         expect(page.get_by_test_id("flag-table")).to_be_visible()
 
 
-def test_a_panel_that_throws_says_so_and_leaves_the_others(browser: Browser, address: str) -> None:
+def test_a_panel_that_throws_says_so_and_leaves_the_others(picture_blank: Page, address: str) -> None:
     """An answer the page does not understand: of the checks alone, so that the drawer fails and the view stays."""
-    context = browser.new_context(viewport={"width": 1280, "height": 800})
-    page = context.new_page()
-    page.set_default_timeout(30_000)
+    page = picture_blank
 
     def odd(route: Route) -> None:
         route.fulfill(status=200, content_type="application/json", body=json.dumps([{"odd": 1}]))
@@ -81,7 +76,6 @@ def test_a_panel_that_throws_says_so_and_leaves_the_others(browser: Browser, add
     page.unroute("**/api/exhibits*")
     page.keyboard.press("3")
     expect(page.get_by_test_id("field")).to_be_visible()
-    context.close()
 
 
 def test_a_mode_is_said_in_the_view_and_ends_with_escape_and_with_its_bay(blank: Page, address: str) -> None:

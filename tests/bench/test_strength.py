@@ -12,17 +12,11 @@ import pytest
 from playwright.sync_api import Page, expect
 
 from demo.mast import DATA
-from tests.bench.test_bench import picture, settle
-from tests.bench.test_path import BARE, number
-
-MAST, LUG = 4, 2
+from tests.bench.driving import BARE, LUG, MAST, number, opened_in, picture, settle, undo
 
 
-def opened(page: Page, address: str, more: str = "", result: int = MAST, step: int = 7) -> None:
-    page.goto(f"{address}/?bay=strength&result={result}&step={step}{more}")
-    page.get_by_test_id("core-key").wait_for()
-    page.locator(".view-canvas canvas").wait_for()
-    settle(page)
+def opened_at(page: Page, address: str, more: str = "", result: int = MAST, step: int = 7) -> None:
+    opened_in(page, address, "strength", result, f"&step={step}{more}")
 
 
 def strength_tab(page: Page, name: str) -> None:
@@ -31,7 +25,7 @@ def strength_tab(page: Page, name: str) -> None:
 
 
 def test_which_ply_of_which_zone_fails_first_in_which_mode_at_what_load_and_whether_the_four_tests_agree(
-    blank: Page, own_address: str
+    own_address: str, blank: Page
 ) -> None:
     page = blank
     page.goto(f"{own_address}/?bay=field&result={MAST}&step=4")
@@ -62,9 +56,9 @@ def test_which_ply_of_which_zone_fails_first_in_which_mode_at_what_load_and_whet
     expect(page.get_by_test_id("first-failure")).to_contain_text("1.060")
 
 
-def test_a_ply_that_does_not_lie_somewhere_is_blank_there_and_the_key_breaks_at_one(blank: Page, address: str) -> None:
-    page = blank
-    opened(page, address, BARE)
+def test_a_ply_that_does_not_lie_somewhere_is_blank_there_and_the_key_breaks_at_one(picture_blank: Page, address: str) -> None:
+    page = picture_blank
+    opened_at(page, address, BARE)
     expect(page.get_by_test_id("reading-line")).to_contain_text("worst of all plies")
     expect(page.get_by_test_id("key-break")).to_contain_text("1 fails")
     whole = picture(page)
@@ -89,9 +83,9 @@ def test_a_ply_that_does_not_lie_somewhere_is_blank_there_and_the_key_breaks_at_
     expect(page.get_by_test_id("core-key")).to_contain_text("mode of failure")
 
 
-def test_the_stack_of_a_picked_element_is_drawn_beside_the_key_and_told_through_the_wall(blank: Page, address: str) -> None:
-    page = blank
-    opened(page, address)
+def test_the_stack_of_a_picked_element_is_drawn_beside_the_key_and_told_through_the_wall(picture_blank: Page, address: str) -> None:
+    page = picture_blank
+    opened_at(page, address)
     core = page.get_by_test_id("stack-core")
     expect(core).to_contain_text("opening")
     expect(core.locator(".core-ply")).to_have_count(10)
@@ -122,7 +116,7 @@ def test_the_stack_of_a_picked_element_is_drawn_beside_the_key_and_told_through_
 
 def test_the_envelope_carries_the_coupons_and_the_way_of_the_place_that_fails(blank: Page, address: str) -> None:
     page = blank
-    opened(page, address)
+    opened_at(page, address)
     page.get_by_role("tab", name="Envelope").click()
     legend = page.get_by_test_id("envelope-legend")
     expect(legend).to_contain_text("envelope of Hashin (1980) for glass, stress 22 and 12")
@@ -132,9 +126,9 @@ def test_the_envelope_carries_the_coupons_and_the_way_of_the_place_that_fails(bl
     expect(legend).to_contain_text("stress 11 and 22")
 
 
-def test_a_stack_is_changed_the_view_follows_and_undo_brings_it_back(blank: Page, own_address: str) -> None:
+def test_a_stack_is_changed_the_view_follows_and_undo_brings_it_back(own_address: str, blank: Page) -> None:
     page = blank
-    opened(page, own_address, step=4)
+    opened_at(page, own_address, step=4)
     highest = page.get_by_test_id("ext-highest")
     before = highest.inner_text()
     strength_tab(page, "Stacks")
@@ -145,16 +139,16 @@ def test_a_stack_is_changed_the_view_follows_and_undo_brings_it_back(blank: Page
     angle.press("Enter")
     page.get_by_role("button", name="State this stack").click()
     expect(highest).not_to_have_text(before)
-    page.get_by_role("button", name="Undo").click()
+    undo(page)
     expect(highest).to_have_text(before)
     expect(page.get_by_text("D1, D2, D3 end")).to_be_visible()
     page.get_by_role("button", name="Show ply count").click()
     expect(page.get_by_test_id("reading-line")).to_contain_text("ply count")
 
 
-def test_coupons_become_the_strengths_of_the_material(blank: Page, own_address: str) -> None:
+def test_coupons_become_the_strengths_of_the_material(own_address: str, blank: Page) -> None:
     page = blank
-    opened(page, own_address)
+    opened_at(page, own_address)
     strength_tab(page, "Tests")
     basis = page.get_by_test_id("coupon-basis")
     expect(basis.locator("tbody tr")).to_have_count(5)
@@ -166,11 +160,11 @@ def test_coupons_become_the_strengths_of_the_material(blank: Page, own_address: 
 
 
 def test_laminates_and_tests_are_brought_as_files_and_a_bad_one_leaves_what_is_there(
-    blank: Page, own_address: str, tmp_path: Path
+    own_address: str, blank: Page, tmp_path: Path
 ) -> None:
     page = blank
     httpx.put(f"{own_address}/api/results/{MAST}/laminates", json={"content": None})
-    opened(page, own_address)
+    opened_at(page, own_address)
     expect(page.get_by_test_id("no-laminates")).to_contain_text("No laminates are stated of this result")
     bad = json.loads((DATA / "mast_laminates.json").read_text())
     bad["zones"][2]["plies"][1]["thickness"] = -0.4
@@ -190,7 +184,7 @@ def test_laminates_and_tests_are_brought_as_files_and_a_bad_one_leaves_what_is_t
 
 def test_metals_are_held_against_their_limits_and_shown_on_the_model(blank: Page, address: str) -> None:
     page = blank
-    opened(page, address, "&strength=metals", LUG, 2)
+    opened_at(page, address, "&strength=metals", LUG, 2)
     strength_tab(page, "Metals")
     expect(page.get_by_test_id("metals-verdict")).to_contain_text("Below yield: part 2 reaches 0.8621 of it")
     expect(page.get_by_test_id("utilisation").locator("tbody tr")).to_have_count(4)
@@ -200,9 +194,9 @@ def test_metals_are_held_against_their_limits_and_shown_on_the_model(blank: Page
     expect(page.get_by_test_id("core-key")).to_have_attribute("data-high", "1")
 
 
-def test_stack_envelope_and_tests_are_kept_as_exhibits_with_their_tables(blank: Page, own_address: str) -> None:
+def test_stack_envelope_and_tests_are_kept_as_exhibits_with_their_tables(own_address: str, blank: Page) -> None:
     page = blank
-    opened(page, own_address)
+    opened_at(page, own_address)
     strength_tab(page, "Tests")
     expect(page.get_by_test_id("tested-verdict")).to_be_visible()
     for label in ("the stack", "the envelope", "the tests"):

@@ -11,46 +11,28 @@ import pytest
 from matplotlib.figure import Figure
 from playwright.sync_api import Page, expect
 
-from tests.bench.test_balance import LUG, TRUSS, opened, part
-from tests.bench.test_bench import settle
-from tests.bench.test_field import canvas, places
-
-FLEXURE = 5
-
-
-@pytest.fixture
-def page(blank: Page) -> Page:
-    """Each test here goes to an address of its own: it starts with an empty page."""
-    return blank
-
-
-def strata(page: Page, name: str) -> None:
-    page.get_by_role("tablist", name="Strata").get_by_role("tab", name=name, exact=True).click()
-
-
-def menu(page: Page, item: str) -> None:
-    page.get_by_label("Axes, picture, points").first.click()
-    page.get_by_role("button", name=item).first.click()
+from tests.bench.driving import (
+    FLEXURE,
+    LUG,
+    TRUSS,
+    canvas,
+    comes_to,
+    menu,
+    opened_in,
+    places,
+    plotted,
+    settle,
+    strata,
+    tab,
+    undo,
+    violations,
+)
 
 
-def plotted(page: Page, what: str) -> object:
-    """Something of the first plot as the plotting library holds it."""
-    page.locator(".js-plotly-plot .main-svg").first.wait_for()
-    return page.evaluate(f"(() => {{ const p = document.querySelector('.js-plotly-plot'); return {what}; }})()")
-
-
-def comes_to(page: Page, what: str, wanted: object) -> object:
-    """The same once it is what is waited for, or as it still is after twenty seconds."""
-    for _ in range(100):
-        if plotted(page, what) == wanted:
-            break
-        page.wait_for_timeout(200)
-    return plotted(page, what)
-
-
-def test_members_of_the_truss_their_hand_calculation_and_who_takes_over(page: Page, address: str) -> None:
-    opened(page, address, TRUSS, "balance", "&step=4&field=axial_force")
-    part(page, "Inside")
+def test_members_of_the_truss_their_hand_calculation_and_who_takes_over(blank: Page, address: str) -> None:
+    page = blank
+    opened_in(page, address, "balance", TRUSS, "&step=4&field=axial_force")
+    tab(page, "Inside", "Balance")
     verdict = page.get_by_test_id("verdict")
     expect(verdict).to_contain_text("All 31 lengthen in tension and shorten in compression.")
     expect(verdict).not_to_contain_text("nominal")
@@ -74,10 +56,11 @@ def test_members_of_the_truss_their_hand_calculation_and_who_takes_over(page: Pa
     expect(page.get_by_label("Member", exact=True)).to_have_value(re.search(r"^\d+", first.inner_text())[0])  # type: ignore[index]
 
 
-def test_forces_over_picked_faces_and_a_pressure_on_them(page: Page, address: str) -> None:
+def test_forces_over_picked_faces_and_a_pressure_on_them(picture_blank: Page, address: str) -> None:
     """The held end of the lug: the pull of 60 kN, from stress and from its reactions; 10 MPa on it are 10 times its area."""
-    opened(page, address, LUG, "balance", "&step=4")
-    part(page, "Inside")
+    page = picture_blank
+    opened_in(page, address, "balance", LUG, "&step=4")
+    tab(page, "Inside", "Balance")
     page.get_by_role("button", name="faces").click()
     box = canvas(page)
     end = next((x, y) for x, y in sorted(places(page, 40)) if x < 0.25 * box["width"] and y > 0.5 * box["height"])
@@ -91,8 +74,9 @@ def test_forces_over_picked_faces_and_a_pressure_on_them(page: Page, address: st
     expect(answer.locator("tr", has_text="pressure").first).to_contain_text("20.16")
 
 
-def test_two_plots_stand_beside_each_other_with_axes_as_asked_and_leave_as_files(page: Page, address: str) -> None:
-    opened(page, address, FLEXURE, "trace")
+def test_two_plots_stand_beside_each_other_with_axes_as_asked_and_leave_as_files(blank: Page, address: str) -> None:
+    page = blank
+    opened_in(page, address, "trace", FLEXURE)
     page.get_by_label("Beside it").select_option(label="beside Residual")
     expect(page.locator(".js-plotly-plot")).to_have_count(2)
     page.context.grant_permissions(["clipboard-read", "clipboard-write"])
@@ -114,8 +98,9 @@ def test_two_plots_stand_beside_each_other_with_axes_as_asked_and_leave_as_files
     assert comes_to(page, "p._fullLayout.yaxis.type", "log") == "log"
 
 
-def test_the_stroke_is_held_against_the_history_prescribed(page: Page, address: str) -> None:
-    opened(page, address, FLEXURE, "trace")
+def test_the_stroke_is_held_against_the_history_prescribed(blank: Page, address: str) -> None:
+    page = blank
+    opened_in(page, address, "trace", FLEXURE)
     page.get_by_label("Curve", exact=True).select_option(label="Stroke over time")
     expect(page.get_by_test_id("verdict")).to_contain_text("Agrees")
     expect(page.get_by_test_id("figures")).to_contain_text("Largest")
@@ -124,9 +109,9 @@ def test_the_stroke_is_held_against_the_history_prescribed(page: Page, address: 
     expect(page.get_by_test_id("trace")).to_contain_text("14 of 19 test points lie outside the model's range")
 
 
-def test_a_curve_is_traced_in_an_element_over_some_steps_and_told_what_is_wrong(own_page: Page, own_address: str) -> None:
-    page = own_page
-    opened(page, own_address, FLEXURE, "trace")
+def test_a_curve_is_traced_in_an_element_over_some_steps_and_told_what_is_wrong(own_address: str, blank: Page) -> None:
+    page = blank
+    opened_in(page, own_address, "trace", FLEXURE)
     page.get_by_text("Curve: what against what").click()
     page.get_by_role("button", name="Stress–strain of an element").click()
     expect(page.get_by_label("Force place")).to_have_value("element:1")
@@ -145,8 +130,8 @@ def test_a_curve_is_traced_in_an_element_over_some_steps_and_told_what_is_wrong(
     expect(page.get_by_label("Force place")).to_have_value("element:97")
 
 
-def test_a_curve_whose_set_is_removed_says_why_and_is_mended_by_undo(own_page: Page, own_address: str) -> None:
-    page = own_page
+def test_a_curve_whose_set_is_removed_says_why_and_is_mended_by_undo(own_address: str, blank: Page) -> None:
+    page = blank
     sets = f"{own_address}/api/results/{FLEXURE}/sets"
     httpx.post(sets, json={"name": "grip", "how": "box", "low": [-1e4] * 3, "high": [1e4] * 3})
     loop = httpx.get(f"{own_address}/api/pairings", params={"result": FLEXURE}).json()[0]
@@ -161,15 +146,15 @@ def test_a_curve_whose_set_is_removed_says_why_and_is_mended_by_undo(own_page: P
     page.get_by_label("Curve", exact=True).select_option("Loop")
     expect(broken).to_have_count(0)
     page.get_by_label("Curve", exact=True).select_option("Grip")
-    page.get_by_label("Undo").click()
+    undo(page)
     expect(broken).to_have_count(0)
     strata(page, "Loop")
     assert plotted(page, "p.data.map((d) => d.name)")
 
 
-def test_rows_of_a_record_are_cut_off_and_come_back(own_page: Page, own_address: str) -> None:
-    page = own_page
-    opened(page, own_address, FLEXURE, "trace")
+def test_rows_of_a_record_are_cut_off_and_come_back(own_address: str, blank: Page) -> None:
+    page = blank
+    opened_in(page, own_address, "trace", FLEXURE)
     said = page.get_by_test_id("corrections")
     expect(said).to_contain_text("sign reversed")
     page.get_by_text("Test record: columns").click()
@@ -179,14 +164,14 @@ def test_rows_of_a_record_are_cut_off_and_come_back(own_page: Page, own_address:
     page.get_by_label("Force scale").fill("1,1")
     page.keyboard.press("Enter")
     expect(said).to_contain_text("Load cell: scaled by 1.1")
-    page.get_by_role("button", name="Undo").click()
+    undo(page)
     expect(said).not_to_contain_text("scaled")
     page.get_by_label("Last row").fill("961")
     page.keyboard.press("Enter")
     expect(said).not_to_contain_text("rows")
 
 
-def test_a_printed_curve_is_read_off_its_picture(own_page: Page, own_address: str, tmp_path: Path) -> None:
+def test_a_printed_curve_is_read_off_its_picture(own_address: str, blank: Page, tmp_path: Path) -> None:
     """A plot made by another library, marked and followed with clicks: the record is the curve within a pixel or two."""
     figure = Figure(figsize=(7, 4.5), dpi=110)
     axes = figure.subplots()
@@ -196,8 +181,8 @@ def test_a_printed_curve_is_read_off_its_picture(own_page: Page, own_address: st
     axes.set_ylim(0, 8)
     figure.savefig(tmp_path / "print.png")
     height = figure.bbox.height
-    page = own_page
-    opened(page, own_address, FLEXURE, "trace")
+    page = blank
+    opened_in(page, own_address, "trace", FLEXURE)
     page.get_by_text("Test record: columns").click()
     page.get_by_role("button", name="read a printed curve").click()
     page.get_by_test_id("printed-file").set_input_files(tmp_path / "print.png")
@@ -235,13 +220,13 @@ def test_a_printed_curve_is_read_off_its_picture(own_page: Page, own_address: st
 
 
 def test_a_record_of_a_hundred_thousand_points_is_drawn_with_what_can_be_seen(
-    own_page: Page, own_address: str, tmp_path: Path
+    own_address: str, blank: Page, tmp_path: Path
 ) -> None:
     t = np.linspace(0, 40 * np.pi, 100_000)
     rows = "\n".join(f"{a:.5f},{b:.5f}" for a, b in zip(16 * np.sin(t), 7 * np.sin(t + 0.4), strict=True))
     (tmp_path / "long.csv").write_text(f"Stroke,Load\nmm,kN\n{rows}\n")
-    page = own_page
-    opened(page, own_address, FLEXURE, "trace")
+    page = blank
+    opened_in(page, own_address, "trace", FLEXURE)
     page.get_by_text("Test record: columns").click()
     page.get_by_test_id("test-file").set_input_files(tmp_path / "long.csv")
     expect(page.get_by_label("Record", exact=True)).to_contain_text("long.csv")
@@ -268,21 +253,21 @@ def _drawn(page: Page, name: str, other_than: int) -> int:
     return count
 
 
-@pytest.mark.parametrize(("result", "bay"), [(TRUSS, "balance"), (FLEXURE, "trace")])
-def test_what_is_new_meets_the_outside_checkers_rules(page: Page, address: str, result: int, bay: str) -> None:
-    """axe-core, levels A and AA: the members' table and plots, the curve's form, the record's form, the printed curve's dialog."""
-    from tests.bench.test_field import AXE
-
-    opened(page, address, result, bay)
-    if bay == "balance":
-        part(page, "Inside")
-        page.get_by_test_id("members").locator("tbody tr").first.get_by_role("button").click()
-        page.get_by_test_id("taken-over").wait_for()
-    else:
-        page.get_by_text("Curve: what against what").click()
-        page.get_by_text("Test record: columns").click()
-        page.get_by_label("Axes, picture, points").first.click()
-    page.evaluate(AXE.read_text())
-    rules = {"runOnly": {"type": "tag", "values": ["wcag2a", "wcag2aa", "wcag21aa"]}}
-    found = page.evaluate("(rules) => axe.run(document, rules)", rules)["violations"]
-    assert [(v["id"], [n["target"] for n in v["nodes"]][:3]) for v in found] == []
+def test_what_is_unfolded_meets_the_outside_checkers_rules(blank: Page, address: str) -> None:
+    """axe-core, levels A and AA: the tabs of the balance of a frame, a member with its plots, the forms of curve and record."""
+    page = blank
+    opened_in(page, address, "balance", TRUSS, "&step=12")
+    for name in ("Balance", "Checks", "Sets", "Inside"):
+        tab(page, name, "Balance")
+        settle(page)
+        assert violations(page) == [], name
+    page.get_by_test_id("members").locator("tbody tr").first.get_by_role("button").click()
+    page.get_by_test_id("taken-over").wait_for()
+    settle(page)
+    assert violations(page) == []
+    opened_in(page, address, "trace", FLEXURE)
+    page.get_by_text("Curve: what against what").click()
+    page.get_by_text("Test record: columns").click()
+    page.get_by_label("Axes, picture, points").first.click()
+    settle(page)
+    assert violations(page) == []

@@ -9,20 +9,21 @@ from pathlib import Path
 
 from playwright.sync_api import Browser, Page, expect
 
-from tests.bench.conftest import bench_on
-from tests.bench.test_bench import settle
+from tests.bench.driving import COARSE_LUG, settle
+from tests.bench.serving import SIZE, bench_on
 
 
 @contextmanager
 def two(browser: Browser, address: str, *, told: bool = True) -> Iterator[tuple[Page, Page]]:
     """Two windows of different browsers on one bench. told: the second one hears of changes."""
-    contexts = [browser.new_context(viewport={"width": 1280, "height": 800}) for _ in range(2)]
+    contexts = [browser.new_context(viewport=SIZE, reduced_motion="reduce") for _ in range(2)]
     pages = [context.new_page() for context in contexts]
     if not told:
         pages[1].route("**/api/events", lambda route: route.abort())
     for page in pages:
-        page.goto(address)
+        page.goto(f"{address}/?bay=field&result={COARSE_LUG}")
         page.get_by_test_id("core-key").wait_for()
+        settle(page)
     yield pages[0], pages[1]
     for context in contexts:
         context.close()

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import csv
 import re
-from collections.abc import Iterator
 from pathlib import Path
 
 import httpx
@@ -12,8 +11,8 @@ import pytest
 from playwright.sync_api import Locator, Page, expect
 
 from ironstone.store import Review
-from tests.bench.conftest import bench_on
-from tests.bench.test_bench import settle
+from tests.bench.driving import settle
+from tests.bench.serving import bench_on
 from tests.conftest import DATA
 
 FILES = sorted(DATA.glob("flexure_*.vtu"))
@@ -48,9 +47,13 @@ class Acts:
 
 
 @pytest.fixture
-def acts(own_page: Page) -> Iterator[Acts]:
-    settle(own_page)
-    yield Acts(own_page)
+def acts(own_page: Page) -> Acts:
+    return Acts(own_page)
+
+
+@pytest.fixture
+def picture_acts(own_picture_page: Page) -> Acts:
+    return Acts(own_picture_page)
 
 
 def hovered(page: Page, x: float, y: float) -> str:
@@ -64,7 +67,8 @@ def hovered(page: Page, x: float, y: float) -> str:
     return ""
 
 
-def test_hoop_stress_at_the_bond_of_the_lug_in_both_parts(acts: Acts) -> None:
+def test_hoop_stress_at_the_bond_of_the_lug_in_both_parts(picture_acts: Acts) -> None:
+    acts = picture_acts
     page = acts.page
     acts.key("r")
     acts.click(page.get_by_role("button", name="lug, coarse"))
@@ -96,7 +100,8 @@ def test_hoop_stress_at_the_bond_of_the_lug_in_both_parts(acts: Acts) -> None:
     assert acts.count <= 8
 
 
-def test_whether_the_model_balances(acts: Acts) -> None:
+def test_whether_the_model_balances(page: Page) -> None:
+    acts = Acts(page)
     acts.key("2")
     expect(acts.page.get_by_test_id("balance")).to_contain_text("residual")
     assert acts.count <= 1
@@ -129,7 +134,8 @@ def test_a_fresh_series_to_a_loop_against_a_fresh_record_with_its_verdict(tmp_pa
         assert acts.count <= 12
 
 
-def test_flags_through_the_steps_as_a_table(acts: Acts) -> None:
+def test_flags_through_the_steps_as_a_table(picture_acts: Acts) -> None:
+    acts = picture_acts
     page = acts.page
     box = page.locator(".view-canvas canvas").bounding_box()
     assert box
@@ -146,7 +152,8 @@ def test_flags_through_the_steps_as_a_table(acts: Acts) -> None:
     assert acts.count <= 4
 
 
-def test_an_exhibit_is_kept_and_is_the_same_after_a_reload(acts: Acts) -> None:
+def test_an_exhibit_is_kept_and_is_the_same_after_a_reload(picture_acts: Acts) -> None:
+    acts = picture_acts
     page = acts.page
     page.goto(re.sub(r"/$", "", page.url.split("?")[0]) + "/?bay=field&result=1&hidden=1&shown=20&step=4&edges=0")
     settle(page)
