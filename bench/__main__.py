@@ -24,6 +24,7 @@ from vtkmodules.vtkFiltersCore import vtkCellDataToPointData
 from vtkmodules.vtkFiltersGeometry import vtkGeometryFilter
 from vtkmodules.vtkIOXML import vtkXMLUnstructuredGridReader
 
+from bench import start
 from bench.models import make, side_for, tensor_at
 from ironstone.core.field.tensors import matrices, principals
 from ironstone.core.geometry.surface import skin
@@ -264,6 +265,7 @@ def main() -> None:
     with tempfile.TemporaryDirectory() as scratch:
         folder = chosen.folder or Path(scratch)
         folder.mkdir(parents=True, exist_ok=True)
+        start.rows()
         eigenvalues()
         raw = make(folder / "shared.vtu", int(1_000_000 * share))
         source = model(f"{side_for(int(1e6 * share)) ** 3:,} linear hexahedra, shared nodes, element stress", raw, folder, True)
