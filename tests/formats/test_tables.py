@@ -1,12 +1,14 @@
 from __future__ import annotations
 
+import csv
+
 import numpy as np
 import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from ironstone.core.errors import IronstoneError
-from ironstone.formats.tables import parse_table, write_table, write_workbook
+from ironstone.formats.tables import _cells, parse_table, write_table, write_workbook
 
 
 def test_header_unit_row_and_numbers() -> None:
@@ -143,3 +145,17 @@ def test_a_damaged_or_empty_workbook_is_told() -> None:
         parse_table(whole[: len(whole) // 2], "cut.xlsx")
     with pytest.raises(IronstoneError, match="no sheet with a table"):
         parse_table(write_workbook((), (), ()), "empty.xlsx")
+
+
+@given(
+    st.lists(st.text(st.characters(blacklist_characters='"\r\n', blacklist_categories=["Cs", "Cc", "Zl", "Zp"])), min_size=1),
+    st.sampled_from([",", ";", "\t"]),
+)
+def test_a_line_without_quotes_has_the_cells_a_csv_parser_finds(cells: list[str], separator: str) -> None:
+    line = separator.join(cells)
+    found = next(csv.reader([line], delimiter=separator), [""])
+    assert _cells(line, separator) == [cell.strip() for cell in found] or line == ""
+
+
+def test_a_quoted_cell_may_hold_the_separator() -> None:
+    assert _cells('"load, static",12', ",") == ["load, static", "12"]

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import gc
 from collections.abc import Sequence
 from pathlib import Path
 
@@ -16,6 +17,8 @@ def serve(review: Path, port: int, folders: Sequence[Path] = ()) -> None:
     """Serve a review, and the others of its folder and of the folders given, on 127.0.0.1 until stopped."""
     if not STATIC.is_dir():
         raise IronstoneError("The bench has not been built.", "Run 'make build' once.")
+    # A service lives long and lets large results go: it looks for garbage as usual, whatever the command had chosen for its start.
+    gc.set_threshold(700, 10, 10)
     opened = Review.open(review) if review.exists() else Review.create(review)
     with opened:
         print(f"Ironstone Ridge: the bench is at http://127.0.0.1:{port}", flush=True)
