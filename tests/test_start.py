@@ -5,11 +5,14 @@ from __future__ import annotations
 import json
 import subprocess
 import sys
+from importlib import import_module
 from pathlib import Path
+from pkgutil import iter_modules
 
 import pytest
 from typer.main import get_command
 
+import ironstone.engine
 from ironstone.__main__ import module_of
 from ironstone.cli import app
 from ironstone.engine.base import KEPT, QUESTIONS, Kept, Question
@@ -61,6 +64,9 @@ def test_the_kinds_found_in_the_text_are_those_that_are_defined(family: str, kno
     assert len(names) == len(set(names)) > 8
     for kind in names:
         assert issubclass(known[kind], of) and known[kind].kind == kind
+    # Also what the text does not show is loaded here, or it could not be missed.
+    for module in iter_modules(ironstone.engine.__path__):
+        import_module(f"ironstone.engine.{module.name}")
     defined = {c.kind for c in _below(of) if c.kind and c.__module__.startswith("ironstone.")}
     assert defined == set(names), "whatever is defined in the engine is found without being loaded"
 
