@@ -46,6 +46,10 @@ def test_help_is_told_without_the_store_and_the_engine() -> None:
     assert loaded("ask", "--help") & (NEVER | {"sqlalchemy", "ironstone.store", "ironstone.engine.base"}) == set()
 
 
+def test_help_that_is_asked_for_before_a_command_is_of_all_commands() -> None:
+    assert {"ironstone.cli_read", "ironstone.cli_strength"} <= loaded("--help", "read")
+
+
 def test_a_small_review_is_read_with_what_a_reading_needs(bar_files: list[Path], tmp_path: Path) -> None:
     path = tmp_path / "bar.ironstone"
     with Review.create(path) as review:

@@ -22,7 +22,7 @@ def main() -> None:
     # short command's time.
     gc.set_threshold(50_000, 20, 50)
     atexit.register(gc.freeze)
-    import_module(module_of(next((word for word in sys.argv[1:] if not word.startswith("-")), "")))
+    import_module(module_of(sys.argv[1] if len(sys.argv) > 1 else ""))
     from ironstone.cli_base import app
 
     app()
