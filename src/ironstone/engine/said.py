@@ -1,6 +1,6 @@
 """What words that several questions and commands take are said to be, and their usual values.
 
-Nothing is loaded for it: a command that only lists its options needs no more than this.
+Little is loaded for it: a command that only lists its options needs no more than this.
 """
 
 from __future__ import annotations
