@@ -21,12 +21,15 @@ import ironstone.core.geometry.faces
 import ironstone.core.geometry.nearest
 import ironstone.store.arrival  # noqa: F401
 from ironstone.core.units import registry
+from ironstone.service.app import below_api
 from ironstone.service.run import serve
 
 
 def main() -> None:
     signal.signal(signal.SIGCHLD, signal.SIG_IGN)
     registry()
+    for route in below_api():
+        route.matches({"type": "http", "method": "GET", "path": "/", "root_path": ""})
     for line in sys.stdin:
         port, _, path = line.rstrip("\n").partition(" ")
         child = os.fork()

@@ -4,17 +4,19 @@ from __future__ import annotations
 
 from collections.abc import AsyncIterator, Callable, Sequence
 from contextlib import asynccontextmanager
+from functools import lru_cache
 from pathlib import Path
 
-from fastapi import FastAPI, Request
+from fastapi import APIRouter, FastAPI, Request
 from fastapi.exceptions import RequestValidationError
 from fastapi.responses import FileResponse, JSONResponse, Response
 from starlette.exceptions import HTTPException
 from starlette.middleware.trustedhost import TrustedHostMiddleware
+from starlette.routing import BaseRoute
 
 from ironstone import __version__
 from ironstone.core.errors import IronstoneError, NotFound
-from ironstone.engine.base import said_of
+from ironstone.engine.base import KEPT, QUESTIONS, said_of
 from ironstone.formats import end_ahead
 from ironstone.service import (
     routes_balance,
@@ -56,21 +58,41 @@ def create_app(review: Review, folders: Sequence[Path] = ()) -> FastAPI:
     app.state.shelf = Shelf(review, folders)
     app.state.jobs = Jobs()
     app.add_middleware(TrustedHostMiddleware, allowed_hosts=["127.0.0.1", "localhost", "testserver"])
-    app.include_router(routes_results.router, prefix="/api", responses={422: {"model": Problem}})
-    app.include_router(routes_balance.router, prefix="/api", responses={422: {"model": Problem}})
-    app.include_router(routes_bars.router, prefix="/api", responses={422: {"model": Problem}})
-    app.include_router(routes_curves.router, prefix="/api", responses={422: {"model": Problem}})
-    app.include_router(routes_drawn.router, prefix="/api", responses={422: {"model": Problem}})
-    app.include_router(routes_gauges.router, prefix="/api", responses={422: {"model": Problem}})
-    app.include_router(routes_made.router, prefix="/api", responses={422: {"model": Problem}})
-    app.include_router(routes_review.router, prefix="/api", responses={422: {"model": Problem}})
-    app.include_router(routes_strength.router, prefix="/api", responses={422: {"model": Problem}})
-    app.include_router(asked(), prefix="/api", responses={422: {"model": Problem}})
+    app.router.routes.extend(below_api())
     _guard(app)
     app.add_middleware(PackedAnswers)
     _map_errors(app)
     _serve_bench(app)
     return app
+
+
+def below_api() -> list[BaseRoute]:
+    """All routes below /api. What each takes FastAPI works out when one is first asked for, in half a second: once a process, not
+    once an application."""
+    return _below_api(*QUESTIONS.values(), *KEPT.values()).routes
+
+
+@lru_cache(maxsize=4)
+def _below_api(*_kinds: type) -> APIRouter:
+    """The same for the kinds of question and of kept thing there are."""
+    whole, below = (
+        APIRouter(),
+        (
+            routes_results.router,
+            routes_balance.router,
+            routes_bars.router,
+            routes_curves.router,
+            routes_drawn.router,
+            routes_gauges.router,
+            routes_made.router,
+            routes_review.router,
+            routes_strength.router,
+            asked(),
+        ),
+    )
+    for router in below:
+        whole.include_router(router, prefix="/api", responses={422: {"model": Problem}})
+    return whole
 
 
 def _guard(app: FastAPI) -> None:

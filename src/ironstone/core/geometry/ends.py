@@ -5,7 +5,8 @@ from __future__ import annotations
 import numpy as np
 
 from ironstone.core.errors import Impossible
-from ironstone.core.geometry.paths import NONE, Line, Parts, straight
+from ironstone.core.geometry.borders import NONE, Parts
+from ironstone.core.geometry.paths import Line, straight
 from ironstone.core.mesh.mesh import Float, Mesh
 
 

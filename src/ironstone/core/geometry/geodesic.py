@@ -11,7 +11,8 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
-from ironstone.core.geometry.paths import Line, Parts
+from ironstone.core.geometry.borders import Parts
+from ironstone.core.geometry.paths import Line
 from ironstone.core.geometry.routes import route
 from ironstone.core.mesh.interpolation import positions
 from ironstone.core.mesh.mesh import Float, Int, Mesh

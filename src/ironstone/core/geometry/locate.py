@@ -144,14 +144,42 @@ def natural(cell: Cell, nodes: Float, points: Float) -> tuple[Float, NDArray[np.
         going = going[~lost & (np.abs(step).max(1) >= TOLERANCE)]
     with np.errstate(invalid="ignore"):
         away = np.linalg.norm(points - np.einsum("ns,nsx->nx", cell.shape(xi), nodes), axis=1)
-        inside = (away <= INSIDE * size) & (xi >= -INSIDE).all(1) & (xi <= 1.0 + INSIDE).all(1)
-        if cell.family == "tet":
-            inside &= xi.sum(1) <= 1.0 + INSIDE
-        elif cell.family in ("tri", "wedge"):
-            inside &= xi[:, :2].sum(1) <= 1.0 + INSIDE
-        elif cell.family == "pyramid":
-            inside &= xi[:, :2].max(1) + xi[:, 2] <= 1.0 + INSIDE
+        inside = (away <= INSIDE * size) & (_depths(cell, xi).min(1, initial=np.inf) >= -INSIDE)
     return xi, inside
+
+
+# The most sides a domain has.
+SIDES = 6
+
+
+def _depths(cell: Cell, xi: Float) -> Float:
+    """How deep natural coordinates (n, 3) lie behind each side of the domain, (n, sides): below zero outside."""
+    own = xi[:, : cell.dimension]
+    if cell.family == "tet":
+        return np.column_stack([own, 1.0 - xi.sum(1)])
+    if cell.family in ("tri", "wedge"):
+        return np.column_stack([own, 1.0 - xi[:, :2].sum(1), 1.0 - own[:, 2:]])
+    if cell.family == "pyramid":
+        return np.column_stack([own, 1.0 - xi[:, 2:] - xi[:, :2]])
+    return np.column_stack([own, 1.0 - own])
+
+
+def margins(mesh: Mesh, element: Int, points: Float) -> Float:
+    """How far points (n, 3), each in an element (n,), are from no longer being held by it, by each of its sides in natural
+    coordinates, (n, 6): none is below zero where ``locate`` finds it there. Infinite for sides it does not have; NaN where the
+    point is beside a surface or a line."""
+    found = np.full((len(points), SIDES), np.inf)
+    types = mesh.types[element]
+    for vtk in np.unique(types):
+        here = np.flatnonzero(types == vtk)
+        cell = CELLS[int(vtk)]
+        nodes = mesh.points[mesh.connectivity[mesh.offsets[element[here]][:, None] + np.arange(cell.size)]]
+        xi, inside = natural(cell, nodes, points[here])
+        depths = _depths(cell, xi) + INSIDE
+        with np.errstate(invalid="ignore"):
+            known = inside | (depths < 0).any(1)
+        found[here[:, None], np.arange(depths.shape[1])] = np.where(known[:, None], depths, np.nan)
+    return found
 
 
 def _solved(jacobian: Float, miss: Float) -> Float:

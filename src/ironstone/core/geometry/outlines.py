@@ -5,7 +5,8 @@ from __future__ import annotations
 import numpy as np
 
 from ironstone.core.errors import Impossible
-from ironstone.core.geometry.paths import Line, Parts
+from ironstone.core.geometry.borders import Parts
+from ironstone.core.geometry.paths import Line
 from ironstone.core.geometry.surface import Look, skin
 from ironstone.core.mesh.interpolation import positions
 from ironstone.core.mesh.mesh import Float, Int, Mesh

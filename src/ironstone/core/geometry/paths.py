@@ -1,31 +1,26 @@
 """Lines through a body, sampled in the elements they pass: a sample at every border, once from each side, and blank outside.
 
-A line belongs to a side: of the elements that meet where it runs along a border, those of the parts chosen are taken.
+Where the borders are is found in ``geometry.borders``. A line belongs to a side: of the elements that meet where it runs along a
+border, those of the parts chosen are taken.
 """
 
 from __future__ import annotations
 
-from collections.abc import Callable
 from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
 
 from ironstone.core.errors import Impossible
-from ironstone.core.geometry.locate import locate, natural
+from ironstone.core.geometry.borders import NONE, Curve, Parts, Stretch, Walk, along_outside, borders, usual_size
+from ironstone.core.geometry.locate import natural
 from ironstone.core.mesh.cells import CELLS, Cell
 from ironstone.core.mesh.interpolation import positions
 from ironstone.core.mesh.mesh import Float, Int, Mesh
 from ironstone.core.mesh.places import AtSamples
 
-Parts = frozenset[int]
-NONE = -1
-# Borders are found to this share of the line.
-SHARP = 1e-12
-# A line that runs along the outside is on it where it is no farther beside it than this share of an element's usual size: a circle
-# is not quite where the sides of the elements have it.
-BESIDE = 0.02
-MANY = 10_000
+# Up to which slope (its sine) a line runs along the outside: a circle rises and falls beside the straight sides of elements.
+STRAIGHT, ROUND = 0.01, 0.2
 
 
 @dataclass(frozen=True, eq=False)
@@ -48,25 +43,32 @@ class Line:
         return AtSamples(self.element[self.inside], self.xi[self.inside])
 
 
-def through(mesh: Mesh, curve: Callable[[Float], Float], length: float, samples: int, side: Parts = frozenset()) -> Line:
+def through(mesh: Mesh, curve: Curve, length: float, samples: int, side: Parts = frozenset(), steep: float = STRAIGHT) -> Line:
     """Sample a curve, a function of its share from 0 to 1 (n,) -> (n, 3), at even shares and at all borders it crosses.
 
-    side: positions of the parts it belongs to; other elements are passed over as if they were not there. Raises Impossible where
-    none of it lies in the body.
+    side: positions of the parts it belongs to; other elements are passed over as if they were not there. steep: see ``Walk``.
+    Raises Impossible where none of it lies in the body.
     """
+    walk = Walk(mesh, curve, side, steep)
     # Looked at more finely than the elements are large, so that none is stepped over; told as often as was asked for.
-    finer = int(np.clip(np.ceil(2.0 * length / (max(samples, 2) - 1) / _usual_size(mesh)), 1, 50))
+    finer = int(np.clip(np.ceil(2.0 * length / (max(samples, 2) - 1) / usual_size(mesh)), 1, 50))
     every = np.linspace(0.0, 1.0, finer * (max(samples, 2) - 1) + 1)
-    owners = _owners(len(every), _holding(mesh, curve(every), side))
-    on, along = _along_outside(mesh, curve(every), owners, side)
-    owners[on >= 0] = on[on >= 0]
-    pieces = [(every[i], every[i + 1], owners[i], owners[i + 1], bool(along[i])) for i in range(len(every) - 1)]
-    share, owner = every[::finer], owners[::finer]
-    crossed = _borders(mesh, curve, [p for p in pieces if p[2] != p[3]], side)
-    at = np.concatenate([share, [c[0] for c in crossed], [c[0] for c in crossed]])
-    element = np.concatenate([owner, [c[1] for c in crossed], [c[2] for c in crossed]]).astype(np.int64)
+    owners = walk.owners(every)
+    on = along_outside(walk, every, owners)
+    beside = on >= 0
+    owners[beside] = on[beside]
+    within = owners >= 0
+    # What lies outside between two samples of the body may be beside it; what leaves the body is outside.
+    along = within[:-1] & within[1:] | beside[:-1] | beside[1:]
+    changed = np.flatnonzero(owners[:-1] != owners[1:])
+    shares, before, after = borders(
+        walk, Stretch(every[changed], every[changed + 1], owners[changed], owners[changed + 1], along[changed])
+    )
+    share, owner, beside = every[::finer], owners[::finer], beside[::finer]
+    at = np.concatenate([share, shares, shares])
+    element = np.concatenate([owner, before, after])
     # Of the two samples at a border that of the element before comes first.
-    rank = np.concatenate([np.zeros(len(share)), np.full(len(crossed), -1.0), np.full(len(crossed), 1.0)])
+    rank = np.concatenate([np.zeros(len(share)), np.full(len(shares), -1.0), np.full(len(shares), 1.0)])
     order = np.lexsort((rank, at))
     at, element, rank = at[order], element[order], rank[order]
     if not (element >= 0).any():
@@ -75,17 +77,15 @@ def through(mesh: Mesh, curve: Callable[[Float], Float], length: float, samples:
     points = curve(at)
     xi = _inside(mesh, points, element)
     distance = at * length
-    if along.any():
-        # What runs along the outside is where the elements have it.
-        inside = np.flatnonzero((element >= 0) & (rank == 0.0))
-        points[inside] = positions(mesh, AtSamples(element[inside], xi[inside]))
+    # What runs along the outside is where the elements have it.
+    moved = np.flatnonzero(np.concatenate([beside, np.zeros(2 * len(shares), dtype=bool)])[order])
+    if len(moved):
+        points[moved] = positions(mesh, AtSamples(element[moved], xi[moved]))
     border = np.flatnonzero((rank != 0.0) & (element >= 0))
     if len(border):
         # An element is found to hold what lies a little beside it: at a border the place on its face itself is taken.
         face = positions(mesh, AtSamples(element[border], xi[border]))
-        ahead = curve(np.minimum(at[border] + 1e-6, 1.0)) - curve(np.maximum(at[border] - 1e-6, 0.0))
-        ahead /= np.maximum(np.linalg.norm(ahead, axis=1, keepdims=True), 1e-300)
-        distance[border] += ((face - points[border]) * ahead).sum(1)
+        distance[border] += ((face - points[border]) * walk.ahead(at[border])).sum(1)
         points[border] = face
     for first in np.flatnonzero(rank == -1.0):
         # Both samples of a border stand at one distance, also where one of them is outside.
@@ -94,75 +94,6 @@ def through(mesh: Mesh, curve: Callable[[Float], Float], length: float, samples:
         points[[first, first + 1]] = points[known]
     xi[border] = _inside(mesh, points[border], element[border])
     return Line(np.maximum.accumulate(distance), points, element, xi)
-
-
-def _along_outside(mesh: Mesh, points: Float, owners: Int, side: Parts) -> tuple[Int, NDArray[np.bool_]]:
-    """Samples that lie a little outside where the line runs along the outside: their element there, -1 for none (n,); and between
-    which samples it does, (n - 1,). One that crosses the outside leaves it at once, and does not."""
-    from ironstone.core.geometry.nearest import outside_of
-
-    none = np.full(len(owners), NONE, dtype=np.int64)
-    if len(owners) > MANY or not (mesh.dimensions >= 2).any() or not (side or (owners < 0).any()):
-        return none, np.zeros(len(owners) - 1, dtype=bool)
-    place, _, closest = outside_of(mesh, side).nearest(points)
-    close = np.linalg.norm(closest - points, axis=1) <= BESIDE * _usual_size(mesh)
-    along = close[:-1] & close[1:]
-    beside = (owners < 0) & (np.concatenate([[False], along]) | np.concatenate([along, [False]]))
-    return np.where(beside, place.element, NONE), along
-
-
-def _usual_size(mesh: Mesh) -> float:
-    """How large an element is across, the median of all."""
-    sizes = np.maximum(mesh.volumes, 1e-300) ** (1.0 / np.maximum(mesh.dimensions, 1))
-    return float(np.median(sizes))
-
-
-def _holding(mesh: Mesh, points: Float, side: Parts) -> tuple[Int, Int]:
-    """Pairs of a point and an element of the side that holds it."""
-    found = locate(mesh, points)
-    kept = np.isin(mesh.part[found.element], list(side)) if side else np.ones(len(found.point), dtype=bool)
-    return found.point[kept], found.element[kept]
-
-
-def _owners(count: int, holding: tuple[Int, Int], *near: Int) -> Int:
-    """The element each of ``count`` points belongs to, -1 for none: of several the first of ``near`` among them, else the first."""
-    point, element = holding
-    owner = np.full(count, NONE, dtype=np.int64)
-    owner[point[::-1]] = element[::-1]
-    for wanted in near[::-1]:
-        same = element == wanted[point]
-        owner[point[same]] = element[same]
-    return owner
-
-
-def _borders(
-    mesh: Mesh, curve: Callable[[Float], Float], pieces: list[tuple[float, float, int, int, bool]], side: Parts
-) -> list[tuple[float, int, int]]:
-    """Where a curve passes from element to element, every piece halved until it is sharp: share, element before, element after."""
-    from ironstone.core.geometry.nearest import outside_of
-
-    borders: list[tuple[float, int, int]] = []
-    while pieces:
-        low, high = (np.array([p[i] for p in pieces]) for i in (0, 1))
-        before, after = (np.array([p[i] for p in pieces], dtype=np.int64) for i in (2, 3))
-        middle = (low + high) / 2
-        owner = _owners(len(middle), _holding(mesh, curve(middle), side), before, after)
-        lost = np.flatnonzero((owner < 0) & np.array([p[4] for p in pieces]))
-        if len(lost):
-            owner[lost] = outside_of(mesh, side).nearest(curve(middle[lost]))[0].element
-        left = []
-        for i, (a, b, first, last, along) in enumerate(pieces):
-            if b - a <= SHARP:
-                borders.append((float(middle[i]), first, last))
-            elif owner[i] == first:
-                left.append((float(middle[i]), b, first, last, along))
-            elif owner[i] == last:
-                left.append((a, float(middle[i]), first, last, along))
-            else:
-                between = int(owner[i])
-                left += [(a, float(middle[i]), first, between, along), (float(middle[i]), b, between, last, along)]
-        pieces = left
-    return borders
 
 
 def _inside(mesh: Mesh, points: Float, element: Int) -> Float:
@@ -214,7 +145,7 @@ def arc(mesh: Mesh, centre: Float, normal: Float, radius: Float, sweep: float, s
         turned: Float = centre + np.cos(angle * t)[:, None] * first + np.sin(angle * t)[:, None] * second
         return turned
 
-    return through(mesh, curve, abs(angle) * reach, samples, side)
+    return through(mesh, curve, abs(angle) * reach, samples, side, ROUND)
 
 
 def along_nodes(mesh: Mesh, nodes: Int, samples: int, side: Parts = frozenset()) -> Line:

@@ -18,6 +18,7 @@ from numpy.typing import NDArray
 Float = NDArray[np.float64]
 Span = Callable[[Float], Float]
 Index = NDArray[np.int32]
+FEW = 2000
 
 
 @dataclass(frozen=True)
@@ -47,6 +48,16 @@ class Cell:
     def _inverse(self) -> Float:
         return np.asarray(np.linalg.inv(self.span(self.nodes)), dtype=np.float64)
 
+    @cached_property
+    def _slopes(self) -> tuple[Monomials, Float] | None:
+        """Of a polynomial span: the monomials all its derivatives are made of, and what of each is in the derivative of each shape
+        function by each coordinate, (monomials, size * dimension)."""
+        if not isinstance(self.span, Monomials):
+            return None
+        lower, parts = self.span.derivatives(self.dimension)
+        table = np.stack([part @ self._inverse for part in parts], axis=2)
+        return lower, table.reshape(len(lower.exponents), -1)
+
     def shape(self, xi: Float) -> Float:
         """Shape functions (n, size) at natural coordinates (n, 3)."""
         return self.span(np.asarray(xi, dtype=np.float64)) @ self._inverse
@@ -57,8 +68,9 @@ class Cell:
         Exact for polynomial spans; for the rational term of a pyramid central differences with a step of 1e-3, within 1e-5.
         """
         xi = np.asarray(xi, dtype=np.float64)
-        if isinstance(self.span, Monomials):
-            return np.stack([self.span.along(axis, xi) @ self._inverse for axis in range(self.dimension)], axis=2)
+        if self._slopes is not None:
+            lower, table = self._slopes
+            return (lower(xi) @ table).reshape(len(xi), self.size, self.dimension)
         step = 1e-3
         columns = []
         for axis in range(self.dimension):
@@ -89,29 +101,50 @@ class Monomials:
 
     def __init__(self, *exponents: tuple[int, int, int]) -> None:
         self.exponents = np.array(exponents, dtype=np.int64)
+        self._highest = int(self.exponents.max(initial=0))
 
     def __call__(self, xi: Float) -> Float:
         """Values at natural coordinates (n, 3), (n, number of exponents)."""
-        values: Float = self._product(xi, self.exponents).T
-        return values
+        return self._product(xi).T
 
-    def along(self, axis: int, xi: Float) -> Float:
-        """Derivatives by one coordinate, (n, number of exponents)."""
-        lower = self.exponents.copy()
-        lower[:, axis] = np.maximum(lower[:, axis] - 1, 0)
-        values: Float = (self._product(xi, lower) * self.exponents[:, axis, None]).T
-        return values
+    def derivatives(self, dimension: int) -> tuple[Monomials, list[Float]]:
+        """The monomials the derivatives are made of, and for each coordinate what of each is in the derivative of each of these,
+        (monomials, number of exponents)."""
+        lowered = []
+        for axis in range(dimension):
+            lower = self.exponents.copy()
+            lower[:, axis] = np.maximum(lower[:, axis] - 1, 0)
+            lowered.append(lower)
+        distinct, where = np.unique(np.concatenate(lowered), axis=0, return_inverse=True)
+        count = len(self.exponents)
+        parts = []
+        for axis, at in enumerate(where.reshape(dimension, count)):
+            part = np.zeros((len(distinct), count))
+            part[at, np.arange(count)] = self.exponents[:, axis]
+            parts.append(part)
+        return Monomials(*(tuple(e) for e in distinct.tolist())), parts
 
-    def _product(self, xi: Float, exponents: NDArray[np.int64]) -> Float:
-        powers = [np.ones(xi.T.shape)]
-        for _ in range(int(exponents.max(initial=0))):
-            powers.append(powers[-1] * xi.T)
-        table = np.stack(powers)
-        values: Float = table[exponents[:, 0], 0]
-        for axis in (1, 2):
-            if exponents[:, axis].any():
-                values = values * table[exponents[:, axis], axis]
-        return values
+    def _product(self, xi: Float) -> Float:
+        """(number of exponents, n)."""
+        one = np.ones(xi.T.shape)
+        powers = [one, xi.T.copy()]
+        while len(powers) <= self._highest:
+            powers.append(powers[-1] * powers[1])
+        if len(xi) < FEW:
+            table = np.stack(powers)
+            values: Float = table[self.exponents[:, 0], 0]
+            for axis in (1, 2):
+                if self.exponents[:, axis].any():
+                    values = values * table[self.exponents[:, axis], axis]
+            return values
+        # Of many places each product is made by itself: the table would be copied once for every axis.
+        found = np.empty((len(self.exponents), len(xi)))
+        for row, exponents in zip(found, self.exponents.tolist(), strict=True):
+            first, *others = [powers[e][axis] for axis, e in enumerate(exponents) if e] or [one[0]]
+            np.copyto(row, first)
+            for other in others:
+                row *= other
+        return found
 
 
 def _tensor(order: int, dimension: int) -> Span:

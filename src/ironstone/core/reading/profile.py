@@ -10,10 +10,11 @@ import numpy as np
 from ironstone.core.errors import Impossible
 from ironstone.core.field.fields import Source
 from ironstone.core.field.tensors import von_mises
+from ironstone.core.geometry.borders import Parts
 from ironstone.core.geometry.ends import resized, turned_round
 from ironstone.core.geometry.geodesic import shortest_way
 from ironstone.core.geometry.outlines import outline
-from ironstone.core.geometry.paths import Line, Parts, along_nodes, arc, straight
+from ironstone.core.geometry.paths import Line, along_nodes, arc, straight
 from ironstone.core.geometry.routes import sharp_edge
 from ironstone.core.mesh.interpolation import positions
 from ironstone.core.mesh.mesh import Float, Mesh
