@@ -3,18 +3,21 @@ VENV := .venv
 PYTHON := $(VENV)/bin/python
 SETUP := $(VENV)/.setup
 STATIC := src/ironstone/service/static/.built
-WEB_SOURCES := $(shell find web/src -type f ! -name colourTables.ts) web/index.html web/package.json web/vite.config.ts tools/colour_maps.py
+WEB_SOURCES := $(shell find web/src -type f ) web/index.html web/package.json web/vite.config.ts
 NPM := tools/npm
 DEMO_REVIEW := demo/review/brake_flexure.ironstone
 
-.PHONY: demo test quick fix setup build check types looks front client mutants demo-data screenshots browser bench faults
+.PHONY: demo test pool quick fix setup build check types looks front client client-check mutants demo-data screenshots browser bench faults
 
 demo: setup build
 	$(VENV)/bin/ironstone demo
 
+# Python and Node are set up beside each other; what needs both, and the types, go beside the tests.
 test:
-	$(MAKE) --output-sync=target -j2 build browser
-	$(MAKE) --output-sync=target -j2 check front
+	$(MAKE) --output-sync=target -j2 setup build front looks browser
+	$(MAKE) -j2 types client-check pool
+
+pool: setup build browser
 	$(PYTHON) -m pytest -n auto --dist load --maxschedchunk 1 --durations 10
 
 # The loop of work: formatters, types, and the core's own tests.
@@ -34,30 +37,31 @@ setup: $(SETUP)
 $(SETUP): pyproject.toml constraints.txt
 	python3 -c 'import sys; sys.exit(sys.version_info < (3, 11) and "Python 3.11 or newer is needed")'
 	test -x $(PYTHON) || python3 -m venv $(VENV)
-	$(PYTHON) -m pip install --quiet --disable-pip-version-check -c constraints.txt -e '.[dev]'
+	$(PYTHON) -m pip install --quiet --disable-pip-version-check --no-compile -c constraints.txt -e '.[dev]'
 	touch $@
 
 build: $(STATIC)
 
-$(STATIC): $(SETUP) web/node_modules/.installed $(WEB_SOURCES)
-	$(PYTHON) tools/colour_maps.py web/src/theme/colourTables.ts
+$(STATIC): web/node_modules/.installed $(WEB_SOURCES)
 	cd web && ../$(NPM) run --silent build
 	touch $@
 
-web/node_modules/.installed: web/package-lock.json $(SETUP)
+web/node_modules/.installed: web/package-lock.json
 	cd web && ../$(NPM) ci --silent --no-audit --no-fund
 	touch $@
 
 # Formatters, linters, types, and that the client is the one the service describes.
-check: types looks
+check: types looks client-check
 
 types: setup
 	$(VENV)/bin/ruff format --check src demo tests tools bench
 	$(VENV)/bin/ruff check src demo tests tools bench
 	$(VENV)/bin/mypy
 
-looks: setup web/node_modules/.installed
+looks: web/node_modules/.installed
 	cd web && ../$(NPM) run --silent check
+
+client-check: setup web/node_modules/.installed
 	$(PYTHON) tools/check_client.py
 
 # The front end's own functions.
@@ -83,8 +87,9 @@ screenshots: setup build browser
 	$(PYTHON) -m tools.screenshots
 
 
-# The front end's client, made anew from the service's own description.
+# The front end's client and colour tables, made anew from the service's own description and the package of colour maps.
 client: setup web/node_modules/.installed
+	$(PYTHON) tools/colour_maps.py web/src/theme/colourTables.ts
 	$(PYTHON) -m ironstone.service.openapi > web/src/api/openapi.json
 	cd web && ../$(NPM) run --silent api
 

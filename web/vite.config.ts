@@ -1,10 +1,13 @@
 import { readdirSync, readFileSync, writeFileSync } from "node:fs";
 import { join } from "node:path";
-import { brotliCompressSync, gzipSync } from "node:zlib";
+import { brotliCompressSync, constants, gzipSync } from "node:zlib";
 import react from "@vitejs/plugin-react";
 import { defineConfig, type Plugin } from "vite";
 
 const outDir = "../src/ironstone/service/static";
+
+// The last tenth of the size costs ten times the time.
+const quick = { params: { [constants.BROTLI_PARAM_QUALITY]: 9 } };
 
 /** Packs what is built once and for all: the service sends the packed file to a browser that takes it. */
 const packed: Plugin = {
@@ -14,7 +17,7 @@ const packed: Plugin = {
     const folder = join(import.meta.dirname, outDir, "assets");
     for (const name of readdirSync(folder).filter((n) => /\.(js|css)$/.test(n))) {
       const content = readFileSync(join(folder, name));
-      writeFileSync(join(folder, `${name}.br`), brotliCompressSync(content));
+      writeFileSync(join(folder, `${name}.br`), brotliCompressSync(content, quick));
       writeFileSync(join(folder, `${name}.gz`), gzipSync(content, { level: 9 }));
     }
   },

@@ -19,7 +19,8 @@ RECORD = DATA / "specimen_F1.csv"
 
 
 def test_every_bay_meets_the_outside_checkers_rules(picture_blank: Page, address: str) -> None:
-    """axe-core, all its rules, in both themes: over the whole page in each bay, then over the drawer in each of its tabs."""
+    """axe-core: over the whole page in each bay, then over the drawer in each of its tabs; all its rules in the light theme, in the
+    dark one what a theme can change, the contrast of colours."""
     page = picture_blank
     opened(page, f"{address}/?result=5")
     page.evaluate(AXE)
@@ -33,7 +34,8 @@ def test_every_bay_meets_the_outside_checkers_rules(picture_blank: Page, address
                     page.locator(".drawer-tabs").get_by_role("tab", name=name, exact=True).click()
                     settle(page)
                 where = "document" if k == 0 else "{include: [['.drawer']]}"
-                found = page.evaluate(f"axe.run({where}, {{resultTypes: ['violations']}})")["violations"]
+                rules = "" if theme == "light" else "runOnly: ['color-contrast'],"
+                found = page.evaluate(f"axe.run({where}, {{{rules} resultTypes: ['violations']}})")["violations"]
                 wrong += [(theme, bay, name, v["id"], v["nodes"][0]["html"][:150]) for v in found]
     assert wrong == []
 
