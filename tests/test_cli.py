@@ -229,7 +229,7 @@ def test_over_steps_and_when_and_against(lug: Path) -> None:
     assert when["unit"] == "s" and when["max"]["value"] == 1.0
     less = reply("read", lug, *HOOP, "--against", "averaging=all", "--at", "point:0,25,0")
     assert less["values"][0]["value"] * less["values"][-1]["value"] < 0, "above the mean on one side, below on the other"
-    assert "minus the same, averaged across everything" in less["sentence"]
+    assert "minus the same, averaged over all elements at a node" in less["sentence"]
 
 
 def test_error_energy_traction_and_directions(lug: Path) -> None:

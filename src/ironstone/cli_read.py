@@ -128,7 +128,8 @@ def profile_command(
             lines.append(f"  {value_text(x, answer['x_unit'])}  {value_text(y, answer['unit'])}  {part or 'outside'}")
         for name in ("membrane", "bending"):
             if name in answer:
-                lines.append(f"  {name}: von Mises {value_text(answer[name]['von_mises'], answer['unit'])}")
+                value, mises = answer[name]["value"], answer[name]["von_mises"]
+                lines.append(f"  {name}: {value_text(value, answer['unit'])}, von Mises {value_text(mises, answer['tensor_unit'])}")
         return "\n".join(lines + [f"  ! {c}" for c in answer["caveats"]])
 
     show(answer, as_json, text)

@@ -95,7 +95,8 @@ def strength_command(
             return "\n".join([*lines, "  no ply has a value"])
         sheet = f", sheet {w['sheet']}" if w["sheet"] else ""
         lines.append(f"  worst: element {w['element']}, zone {w['zone']}, ply {w['position']}{sheet}, {w['place']}: {w['mode']}")
-        lines.append(f"  index {value_text(w['index'])}, reserve {value_text(w['reserve'])}")
+        state = f": {w['state']}" if w["state"] else ""
+        lines.append(f"  index {value_text(w['index'])}, reserve {value_text(w['reserve'])}{state}")
         lines.append(f"  {100 * answer['share_of_plies_failed']:.4g} % of the plies failed, in {answer['failed_count']} elements")
         f = answer["first_failure"]
         if f and f["fails"]:
@@ -112,7 +113,8 @@ def _metals_text(answer: Answer) -> str:
     for row in answer.more["rows"]:
         lines.append(
             f"  {row['part']}: {value_text(row['utilisation'])} of {row['against']} {value_text(row['limit'])} at element "
-            f"{row['element']}, {100 * row['over_share']:.4g} % of the volume at 1 or more"
+            f"{row['element']}"
+            + ("" if row["over_share"] is None else f", {100 * row['over_share']:.4g} % of the volume at 1 or more")
         )
     return "\n".join(lines)
 

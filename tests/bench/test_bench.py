@@ -546,9 +546,9 @@ def test_the_error_estimate_is_one_press_from_the_stress(page: Page) -> None:
 
 
 def test_a_difference_is_chosen_at_the_end_of_the_sentence(page: Page) -> None:
-    choose(page, "Taken off", "minus averaged across everything")
+    choose(page, "Taken off", "minus averaged over all elements at a node")
     settle(page)
-    expect(page.get_by_test_id("reading-line")).to_contain_text("minus the same, averaged across everything")
+    expect(page.get_by_test_id("reading-line")).to_contain_text("minus the same, averaged over all elements at a node")
     assert asked(page, "against") == "averaging=all"
 
 

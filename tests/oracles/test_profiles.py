@@ -15,7 +15,8 @@ from ironstone.core.field.fields import Memory
 from ironstone.core.field.tensors import von_mises
 from ironstone.core.mesh.interpolation import positions
 from ironstone.core.mesh.mesh import Mesh
-from ironstone.core.reading.profile import line_of, line_words, linearise, profile
+from ironstone.core.reading.linearised import linearise
+from ironstone.core.reading.profile import line_of, line_words, profile
 from ironstone.core.reading.reading import Reading
 from tests.models import field, memory
 from tests.oracles.test_levels import boxes

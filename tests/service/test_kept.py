@@ -147,7 +147,7 @@ def test_what_is_drawn_of_a_cut_has_the_readings_own_values_on_it(client: TestCl
         for a in head["arrays"]
     }
     assert sorted(set(arrays["values"].tolist())) == [20.0, 40.0, 60.0]
-    np.testing.assert_allclose(arrays["positions"][:, 2], z, atol=1e-6)
+    np.testing.assert_allclose(arrays["positions"][:, 2] + head["origin"][2], z, atol=1e-6)
     assert (head["low"], head["high"]) == (20.0, 60.0)
     tag = answer.headers["etag"]
     params = PLAIN | {"through": f"{x},{y},{z}:0,0,1"}

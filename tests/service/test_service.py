@@ -82,7 +82,7 @@ def test_correcting_a_guess_never_brings_back_an_old_picture(client: TestClient)
 
 
 def test_the_probe_tells_the_drawn_value(client: TestClient) -> None:
-    _, surface = unpacked(client.get(f"/api/results/{FLEXURE}/surface").content)
+    head, surface = unpacked(client.get(f"/api/results/{FLEXURE}/surface").content)
     _, arrays = unpacked(client.get(f"/api/results/{FLEXURE}/values", params=STRESS).content)
     for vertex in (0, 1234, 7000):
         s, t = surface["st"][vertex]
@@ -90,7 +90,7 @@ def test_the_probe_tells_the_drawn_value(client: TestClient) -> None:
             f"/api/results/{FLEXURE}/probe", params={**STRESS, "face": surface["face"][vertex], "s": s, "t": t}
         ).json()
         assert reply["value"] == pytest.approx(float(arrays["values"][vertex]), rel=1e-4)
-        assert reply["xyz"] == pytest.approx(surface["positions"][vertex].tolist(), abs=1e-3)
+        assert reply["xyz"] == pytest.approx((surface["positions"][vertex] + head["origin"]).tolist(), abs=1e-3)
 
 
 def test_averaging_side_by_side(client: TestClient) -> None:

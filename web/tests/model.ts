@@ -16,6 +16,7 @@ export function box(x: number, y: number, z: number, clear = 0): Packed<SurfaceH
   const edges = faces.flatMap((_, f) => [0, 1, 2, 3].flatMap((k) => [4 * f + k, 4 * f + ((k + 1) % 4)]));
   return {
     head: {
+      origin: [0, 0, 0],
       centre: [x / 2, y / 2, z / 2],
       radius: Math.hypot(x, y, z) / 2,
       faces: 6,
@@ -47,6 +48,7 @@ export function arrows(
   const sizes = values.map((v) => (kind === "vector" ? Math.hypot(...v) : Math.max(...v.map(Math.abs))));
   return {
     head: {
+      origin: [0, 0, 0],
       kind,
       field: "force",
       unit: "N",

@@ -152,7 +152,7 @@ def with_basis(review: Review, result: int, coupons: int | str, material: str, w
     counts = ", ".join(f"{n} of {s.count}" for n, s in samples(found, "").items())
     content["materials"][material] |= {**taken, "basis": f"{NUMBERS[which]} of the coupons '{found.name}': {counts}"}
     stated = source.correction["laminates"]
-    review.set_laminates(result, content, stated["name"])
+    review.set_laminates(result, content, stated["name"], by_hand=True)
 
 
 class Envelope(Question):
@@ -175,6 +175,10 @@ class Envelope(Question):
         unit = source.system.stress
         way, place = self._way(source)
         material = self._material(source, place)
+        # The way of a ply of another material says nothing in this envelope.
+        other = place if place is not None and place["material"] != material.name else None
+        if other is not None:
+            way, place = np.zeros((0, 3)), None
         third = place["at_failure"][rest] if place is not None and self.held else 0.0
         line = envelope(check.criterion, material, self.plane, third)
         points = self._points(review, material.name, unit)
@@ -189,7 +193,7 @@ class Envelope(Question):
                 Column(name="envelope " + names[0], unit=unit, values=[number(float(v)) for v in line[:, 0]]),
                 Column(name="envelope " + names[1], unit=unit, values=[number(float(v)) for v in line[:, 1]]),
             ],
-            caveats=self._caveats(check.criterion, material, rest, third, way, unit),
+            caveats=self._caveats(check.criterion, material, rest, third, way, unit) + _of_other(other, labels[rest]),
             more={
                 "names": names,
                 "third": {"name": labels[rest], "value": third},
@@ -231,13 +235,14 @@ class Envelope(Question):
         position = source.mesh.element_position(found["element"])
         zone = next(z for z, e in zones_with_elements(source) if position in e)
         ply, at = found["position"] - 1, basis_places(source).index(found["place"])
-        rows = []
+        rows, fixed = [], np.zeros(3)
         for step in range(len(source.steps)):
             state = ply_state(source, zone, step, np.array([position]))
             residual = state.residual(ply, at)
-            rows.append(state.stress(ply, at)[0, :3] + (0.0 if residual is None else residual))
+            if residual is not None:
+                fixed = residual
+            rows.append(state.stress(ply, at)[0, :3] + fixed)
         way = np.array(rows)
-        reserve = found["reserve"] or 1.0
         place = {k: found[k] for k in ("element", "zone", "sheet", "position", "place", "mode", "step", "fails", "load_factor")}
         # The stress at failure: between two steps where a step before is not there yet, else that of the step times its reserve.
         here = way[found["step"]]
@@ -246,7 +251,9 @@ class Envelope(Question):
             share = (found["at"] - steps[found["step"] - 1].value) / (steps[found["step"]].value - steps[found["step"] - 1].value)
             place["at_failure"] = (before + share * (here - before)).tolist()
         else:
-            place["at_failure"] = (here * reserve).tolist()
+            # What does not scale with the loads stays as it is.
+            reserve = 1.0 if found["reserve"] is None else found["reserve"]
+            place["at_failure"] = (fixed + reserve * (here - fixed)).tolist()
         place["material"] = zone.laminate.plies[ply].material.name
         return way, place
 
@@ -268,6 +275,14 @@ class Envelope(Question):
                         {"specimen": coupon.specimen, "of": coupons.name, "property": coupon.property, "stress": told.tolist()}
                     )
         return found
+
+
+def _of_other(place: dict[str, Any] | None, held: str) -> list[str]:
+    """That the place that fails first is of another material than the envelope, where it is."""
+    if place is None:
+        return []
+    where = f"element {place['element']}, zone {place['zone']}"
+    return [f"The ply that fails first ({where}) is of {place['material']}: its way is not drawn, and {held} is held at 0."]
 
 
 def kept_of_material(review: Review, material: str) -> list[Coupons]:

@@ -148,7 +148,8 @@ class CutFacesQuery(ReadingQuery):
 
 
 def drawn_cut(source: ReviewSource, query: CutFacesQuery) -> tuple[dict[str, Any], dict[str, Any]]:
-    """What is drawn of a cut: a head that says what it is, positions, displacement and values of triangles and of borders."""
+    """What is drawn of a cut: a head that says what it is, positions (from its origin on), displacement and values of triangles and
+    of borders."""
     mesh, view = source.mesh, query.reading()
     of = _stated(query.values_of).reading().at(view.step) if query.values_of else view
     hidden = np.isin(mesh.part, [int(p) for p in query.hidden.split(",") if p])
@@ -168,6 +169,7 @@ def drawn_cut(source: ReviewSource, query: CutFacesQuery) -> tuple[dict[str, Any
     if moves is not None:
         nodal = np.nan_to_num(np.asarray(source.values(moves.name, view.step), dtype=np.float64))
     head = {
+        "origin": mesh.middle.tolist(),
         "of": resolve(of, source).sentence(),
         "shown": answer.resolved.sentence(),
         "unit": answer.unit,
@@ -178,7 +180,7 @@ def drawn_cut(source: ReviewSource, query: CutFacesQuery) -> tuple[dict[str, Any
     }
     arrays: dict[str, Float] = {"values": answer.values}
     for name, place in (("", faces.triangles), ("border_", faces.borders)):
-        arrays[f"{name}positions"] = positions(mesh, place)
+        arrays[f"{name}positions"] = positions(mesh, place) - mesh.middle
         arrays[f"{name}displacement"] = positions(mesh, place, nodal)
     return head, arrays
 
@@ -262,6 +264,9 @@ def cut_answer(
         low, _, high = between.partition(":")
         found = band(reading, source, *band_words(between))
         where, missing = f"where it lies from {low} to {high}", 0
+    if found.off > 0.01:
+        share = f"{100 * found.off:.2g} %"
+        caveats.append(f"This reading is not linear inside elements, and they are large: the size may be off by {share}.")
     resolved = found.values.resolved
     name, unit = SIZES[found.dimension - missing]
     size = found.size

@@ -325,7 +325,7 @@ _OFF = (
     ("averaging=off;of=value", "minus each corner as computed", "What averaging does."),
     ("averaging=part", "minus averaged within each part", "What averaging would take away."),
     ("averaging=material", "minus averaged within each material", "The same, by material."),
-    ("averaging=all", "minus averaged across everything", "The same, across borders too."),
+    ("averaging=all", "minus averaged over all elements at a node", "The same, across borders too."),
     ("axes=global", "minus the same in global axes", "What the axes change."),
 )
 

@@ -11,7 +11,9 @@ import numpy as np
 from pydantic import Field as Word
 
 from ironstone.core.errors import Impossible, IronstoneError, NotFound
-from ironstone.core.field.fields import Source, stress_of
+from ironstone.core.field.fields import Field, Source, stress_of, thickness_of
+from ironstone.core.field.tensors import von_mises
+from ironstone.core.field.volumes import is_turned, volume_per_size
 from ironstone.core.kept import remembered
 from ironstone.core.mesh.mesh import Float, Int, quadrature_weights
 from ironstone.core.mesh.places import AtCorners, AtElements, AtSamples
@@ -24,6 +26,9 @@ from ironstone.engine.strength import when_met
 from ironstone.store import Review
 from ironstone.store.source import ReviewSource
 
+COMPONENTS = ("xx", "yy", "zz", "xy", "yz", "xz")
+# Elements that are worked out at once.
+RUN = 16_384
 LIMITS = ("yield", "ultimate", "plastic_strain")
 HOW = (
     'The file is JSON: {"version": 1, "units": "mm-N-s-t-MPa", "parts": {NAME or "all": {"yield", "ultimate", "plastic_strain"}}}.'
@@ -123,15 +128,17 @@ def _temperature(source: Source, step: int) -> Float:
     return evaluate(Reading(found.name, step=step, averaging="off"), source, AtElements(every)).values
 
 
-def samples_of(source: Source) -> tuple[AtSamples, Float]:
-    """Integration points of all elements, and the volume (area, length) each stands for."""
+def samples_of(source: Source, step: int = 0) -> tuple[AtSamples, Float]:
+    """Integration points of all elements, and the volume each stands for: of shells by their thickness, of bars by their section
+    area, of a body of revolution all the way round; NaN where that is not known."""
     element, places, weights = [], [], []
+    per_size, turned = volume_per_size(source, step), is_turned(source)
     for block in source.mesh.blocks:
         for chosen in block.pieces():
             xi, _ = chosen.cell.quadrature
             element.append(np.repeat(chosen.elements, len(xi)))
             places.append(np.tile(xi, (len(chosen.elements), 1)))
-            weights.append(quadrature_weights(source.mesh, chosen, False).ravel())
+            weights.append((quadrature_weights(source.mesh, chosen, turned) * per_size[chosen.elements, None]).ravel())
     padded = [np.pad(p, ((0, 0), (0, 3 - p.shape[1]))) for p in places]
     return AtSamples(np.concatenate(element), np.concatenate(padded)), np.concatenate(weights)
 
@@ -152,7 +159,7 @@ class Utilisation(Question):
 @dataclass(frozen=True, eq=False)
 class AtStep:
     """A step against the limits: a row a part and limit, the positions of the elements at 1 or above, and the share by volume that
-    has yielded (None where no yield strength is stated)."""
+    has yielded (None where no yield strength is stated, or the volume of what has one is not known)."""
 
     rows: list[dict[str, Any]]
     over: Int
@@ -163,17 +170,25 @@ class AtStep:
         return max(self.rows, key=lambda r: float(r["utilisation"]), default=None)
 
 
+def _share(volume: Float, utilisation: Float) -> float | None:
+    """What of a volume is at 1 or above; None where the volume is not known."""
+    whole = float(volume.sum())
+    return float(volume[utilisation >= 1.0].sum() / whole) if whole > 0.0 else None
+
+
+def _against(source: Source) -> tuple[tuple[str, Field | None, str], ...]:
+    """Each limit, the field that is held against it, and the measure of that."""
+    stress = stress_of(source.fields)
+    plastic = next((f for f in source.fields.values() if f.kind == "plastic strain" and f.rank == "scalar" and f.plain), None)
+    return ("yield", stress, "von-mises"), ("ultimate", stress, "von-mises"), ("plastic_strain", plastic, "value")
+
+
 def at_step(source: Source, limits: Mapping[str, Mapping[str, Float]], step: int, place: AtSamples, volume: Float) -> AtStep:
     """Stress at the corners and plastic strain against the limits at a step; shares of volume by the samples."""
-    mesh, stress = source.mesh, stress_of(source.fields)
-    plastic = next((f for f in source.fields.values() if f.kind == "plastic strain" and f.rank == "scalar" and f.plain), None)
+    mesh = source.mesh
     rows: list[dict[str, Any]] = []
     over, yielded = np.zeros(0, dtype=np.int64), None
-    for which, field, measure in (
-        ("yield", stress, "von-mises"),
-        ("ultimate", stress, "von-mises"),
-        ("plastic_strain", plastic, "value"),
-    ):
+    for which, field, measure in _against(source):
         if field is None or not any(which in of for of in limits.values()):
             continue
         limit = limit_of_elements(source, limits, which, step)
@@ -183,7 +198,7 @@ def at_step(source: Source, limits: Mapping[str, Mapping[str, Float]], step: int
         share = evaluate(reading, source, place).values / limit[place.element]
         known = np.isfinite(share)
         if which == "yield" and known.any():
-            yielded = float(volume[known & (share >= 1.0)].sum() / volume[known].sum())
+            yielded = _share(volume[known], share[known])
         over = np.union1d(over, corners.element[np.nan_to_num(peaks) >= 1.0])
         for k, part in enumerate(mesh.part_names):
             here = (mesh.part[place.element] == k) & known
@@ -191,18 +206,76 @@ def at_step(source: Source, limits: Mapping[str, Mapping[str, Float]], step: int
             if not here.any() or not len(there):
                 continue
             top = int(there[np.argmax(peaks[there])])
-            element = int(corners.element[top])
-            rows.append(
-                {
-                    "part": part,
-                    "against": which.replace("_", " "),
-                    "limit": float(limit[element]),
-                    "utilisation": float(peaks[top]),
-                    "element": int(mesh.element_ids[element]),
-                    "over_share": float(volume[here][share[here] >= 1.0].sum() / volume[here].sum()),
-                }
-            )
+            row = _row(source, which, limit, int(corners.element[top]), float(peaks[top])) | {"part": part}
+            rows.append(row | {"over_share": _share(volume[here], share[here])})
     return AtStep(rows, over, yielded)
+
+
+def _row(source: Source, which: str, limit: Float, element: int, utilisation: float) -> dict[str, Any]:
+    """An element against a limit."""
+    mesh = source.mesh
+    return {
+        "part": mesh.part_names[mesh.part[element]],
+        "against": which.replace("_", " "),
+        "limit": float(limit[element]),
+        "utilisation": utilisation,
+        "element": int(mesh.element_ids[element]),
+    }
+
+
+def first_between(source: Source, limits: Mapping[str, Mapping[str, Float]], step: int, over: Int) -> tuple[float, dict[str, Any]]:
+    """Of a step and the one before: at which share of the way a limit is first met, and the row of where. Every corner of the
+    elements over a limit (positions) goes by itself, its components and its limit straight from the one step to the other."""
+    best, row = np.inf, {}
+    for which, field, measure in _against(source):
+        if field is None or not any(which in of for of in limits.values()):
+            continue
+        limit = [limit_of_elements(source, limits, which, s) for s in (step - 1, step)]
+        names = COMPONENTS if field.rank == "tensor" else ("value",)
+        for start in range(0, len(over), RUN):
+            place = AtCorners(over[start : start + RUN])
+            tables = [
+                np.stack([evaluate(Reading(field.name, name, step=s), source, place).values for name in names], axis=1)
+                for s in (step - 1, step)
+            ]
+            element = evaluate(Reading(field.name, names[0], step=step), source, place).element
+            share = share_of_way(tables[0], tables[1], limit[0][element], limit[1][element])
+            if np.isnan(share).all() or not np.nanmin(share) < best:
+                continue
+            at = int(np.nanargmin(share))
+            size = von_mises(tables[1][at]) if measure == "von-mises" else tables[1][at, 0]
+            best = float(share[at])
+            row = _row(source, which, limit[1], int(element[at]), float(size / limit[1][element[at]]))
+    return min(best, 1.0), row
+
+
+def share_of_way(before: Float, after: Float, limit_before: Float, limit_after: Float) -> Float:
+    """At which share of the way from one state to another a limit is first met, components (n, 6) of a stress held by their von
+    Mises, of one number (n, 1) by itself, limits (n,): 0 where it was met before, infinite where it is not met on the way (n,)."""
+    step, rise = after - before, limit_after - limit_before
+    if before.shape[1] == 6:
+        # Von Mises squared is a square form: a t^2 + b t + c = 0.
+        a = von_mises(step) ** 2 - rise**2
+        c = von_mises(before) ** 2 - limit_before**2
+        b = von_mises(after) ** 2 - limit_after**2 - a - c
+    else:
+        a, b, c = np.zeros(len(before)), step[:, 0] - rise, before[:, 0] - limit_before
+    with np.errstate(divide="ignore", invalid="ignore"):
+        root = np.sqrt(np.maximum(b * b - 4 * a * c, 0.0))
+        half = -(b + np.where(b >= 0, root, -root)) / 2
+        both = np.stack([half / a, c / half])
+        both = np.where((both >= 0.0) & (both <= 1.0 + 1e-12) & (b * b >= 4 * a * c), both, np.inf)
+    found = np.where(c >= 0.0, 0.0, both.min(0))
+    missing = ~(np.isfinite(before).all(1) & np.isfinite(after).all(1) & np.isfinite(limit_before) & np.isfinite(limit_after))
+    return np.where(missing, np.nan, found)
+
+
+def limits_of(source: ReviewSource, data: bytes) -> dict[str, dict[str, Float]]:
+    """The limits of a file, or those stated. Raises Impossible where there are none."""
+    limits = parse_allowables(data, "the allowables", source.system.name) if data else stated_limits(source)
+    if not limits:
+        raise Impossible("No limits are stated.", "State yield or ultimate strength of a material in Intake, or give a file.")
+    return limits
 
 
 def through_steps(source: ReviewSource, data: bytes) -> list[AtStep]:
@@ -210,9 +283,7 @@ def through_steps(source: ReviewSource, data: bytes) -> list[AtStep]:
 
     Raises Impossible where no limits are stated, or nothing of the result can be held against them.
     """
-    limits = parse_allowables(data, "the allowables", source.system.name) if data else stated_limits(source)
-    if not limits:
-        raise Impossible("No limits are stated.", "State yield or ultimate strength of a material in Intake, or give a file.")
+    limits = limits_of(source, data)
 
     def work() -> list[AtStep]:
         place, volume = samples_of(source)
@@ -230,7 +301,7 @@ def utilisation(source: ReviewSource, data: bytes, step: int) -> Answer:
     here = steps[step]
     worst = here.worst
     largest = np.array([0.0 if s.worst is None else s.worst["utilisation"] for s in steps])
-    first = when_met(source, largest)
+    first = _first_met(source, data, steps, largest)
     figures = []
     if worst is not None:
         how = f"{worst['part']}, element {worst['element']}"
@@ -252,17 +323,27 @@ def utilisation(source: ReviewSource, data: bytes, step: int) -> Answer:
             Column(name="share at 1 or more", unit="", values=columns["over_share"]),
         ],
         figures=figures,
-        caveats=["Shares of the volume are counted at the integration points of the elements."],
+        caveats=_said_of_shares(source, step),
         more={
             "rows": here.rows,
             "worst": None if worst is None else _as_ply(worst),
             "failed_elements": source.mesh.element_ids[here.over].tolist(),
             "share_of_plies_failed": None,
-            "first_failure": None if first is None else first | _as_ply(steps[first["step"]].worst or {}),
+            "first_failure": first,
             "utilisation": largest.tolist(),
             "yielded": [s.yielded for s in steps],
         },
     )
+
+
+def _first_met(source: ReviewSource, data: bytes, steps: list[AtStep], largest: Float) -> dict[str, Any] | None:
+    """When and where a limit is first met, or of what never is, how far it is."""
+    over = np.flatnonzero(largest >= 1.0)
+    share, row = None, None
+    if len(over) and over[0] > 0:
+        share, row = first_between(source, limits_of(source, data), int(over[0]), steps[over[0]].over)
+    met = when_met(source, largest, share)
+    return None if met is None else met | _as_ply(row or steps[met["step"]].worst or {})
 
 
 def _as_ply(row: dict[str, Any]) -> dict[str, Any]:
@@ -278,6 +359,18 @@ def _as_ply(row: dict[str, Any]) -> dict[str, Any]:
         "index": share,
         "reserve": 1.0 / share if share else None,
     }
+
+
+def _said_of_shares(source: Source, step: int) -> list[str]:
+    """How shares of the volume were formed, or why they were not."""
+    mesh, unknown = source.mesh, np.isnan(volume_per_size(source, step))
+    for dimension, what in ((2, "thickness of the shells"), (1, "section area of the bars")):
+        if (unknown & (mesh.dimensions == dimension)).any():
+            return [f"No share by volume of what has an unknown {what}."]
+    said = ["Shares of the volume are counted at the integration points of the elements."]
+    if mesh.planar and not is_turned(source) and thickness_of(source, step) is None:
+        said.append("The thickness is not known: it is taken as the same everywhere.")
+    return said
 
 
 class Yielded(Question):
@@ -300,5 +393,5 @@ class Yielded(Question):
                 ),
                 Column(name="yielded share", unit="", values=[s.yielded for s in steps]),
             ],
-            caveats=["Shares of the volume are counted at the integration points of the elements."],
+            caveats=_said_of_shares(source, 0),
         )

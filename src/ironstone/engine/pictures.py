@@ -182,6 +182,7 @@ def drawn_arrows(source: ReviewSource, query: ArrowsQuery) -> tuple[dict[str, An
     if name is not None and len(found.points):
         moved = positions(source.mesh, found.place, np.nan_to_num(np.asarray(source.values(name, query.step), dtype=float)))
     head = {
+        "origin": source.mesh.middle.tolist(),
         "kind": "vector" if found.directions is None else "cross",
         "field": query.field,
         "unit": found.resolved.unit,
@@ -192,7 +193,8 @@ def drawn_arrows(source: ReviewSource, query: ArrowsQuery) -> tuple[dict[str, An
         "names": [[name, float(np.linalg.norm(v))] for name, v in zip(names, found.values, strict=False)],
         "at": "sets" if query.by == "set" else "nodes" if found.resolved.field.location == "node" else "faces",
     }
-    packed: dict[str, Any] = {"points": found.points, "displacement": moved, "values": found.values, "outward": found.outward}
+    points = found.points - source.mesh.middle
+    packed: dict[str, Any] = {"points": points, "displacement": moved, "values": found.values, "outward": found.outward}
     if found.directions is not None:
         packed["directions"] = found.directions.reshape(-1, 9)
     return head, packed

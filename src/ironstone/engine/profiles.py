@@ -14,7 +14,8 @@ from ironstone.core.errors import Impossible, IronstoneError
 from ironstone.core.field.fields import displacement_of
 from ironstone.core.mesh.mesh import Float
 from ironstone.core.reading.grammar import GRAMMAR
-from ironstone.core.reading.profile import Ends, Profile, deformed, line_of, line_words, linearise, profile
+from ironstone.core.reading.linearised import by_part, linearise
+from ironstone.core.reading.profile import Ends, Profile, deformed, line_of, line_words, profile
 from ironstone.core.reading.reading import Reading
 from ironstone.core.reading.resolved import region_words
 from ironstone.engine.answers import number
@@ -97,6 +98,8 @@ class ProfileQuestion(ReadingWords, LineWords, Question):
             "bending",
             "membrane_and_bending",
             "peak",
+            "thickness",
+            "tensor_unit",
             "peaks",
             "mean",
             "length",
@@ -117,8 +120,7 @@ class ProfileQuestion(ReadingWords, LineWords, Question):
             figures = [*figures, *compared]
             more["test"] = {"name": kept.name, "corrections": kept.corrections, **found}
         if "membrane" in reply:
-            parts = {k: reply[k]["von_mises"] for k in ("membrane", "bending", "membrane_and_bending", "peak")}
-            figures += _linearised_figures(parts, reply["unit"])
+            figures += _linearised_figures(reply)
         return Answer(
             kind=self.kind,
             sentence=reply["sentence"],
@@ -175,14 +177,12 @@ def profile_answer(
     reply |= found.figures()
     if linearised:
         parts = linearise(reading, source, line)
-        mises = parts.von_mises()
-        both = [s.tolist() for s in parts.membrane_and_bending]
-        reply |= {
-            "membrane": {"tensor": parts.membrane.tolist(), "von_mises": mises["membrane"]},
-            "bending": {"tensor": parts.bending.tolist(), "von_mises": mises["bending"]},
-            "membrane_and_bending": {"tensor": both, "von_mises": mises["membrane_and_bending"]},
-            "peak": {"tensor": [p.tolist() for p in parts.peak], "von_mises": mises["peak"]},
-        }
+        value, mises, both = by_part(parts.measures), parts.von_mises(), parts.membrane_and_bending
+        tensors = {"membrane": parts.membrane, "bending": parts.bending, "membrane_and_bending": both, "peak": parts.peak}
+        for name, tensor in tensors.items():
+            reply[name] = {"value": value[name], "tensor": np.array(tensor).tolist(), "von_mises": mises[name]}
+        reply |= {"thickness": parts.thickness, "tensor_unit": parts.unit}
+        caveats += parts.notes
     return reply
 
 
@@ -203,8 +203,17 @@ def _distances(distance: Float, points: Float, how: str, unit: str, moved: bool)
             raise ValueError
     except ValueError as error:
         raise IronstoneError(f"'{how}' is no distance.", "Write true, relative, or a point X,Y,Z to count from.") from error
-    nearest = int(np.argmin(np.linalg.norm(points - place, axis=1)))
-    return along - along[nearest], unit, f"{said}, distance from ({how.replace(' ', '').replace(',', ', ')})"
+    return along - _nearest(along, points, place), unit, f"{said}, distance from ({how.replace(' ', '').replace(',', ', ')})"
+
+
+def _nearest(along: Float, points: Float, place: Float) -> float:
+    """Where on a line, in distance along it, the nearest place to a point lies: on the straight pieces between its samples."""
+    side = np.diff(points, axis=0)
+    length = (side * side).sum(1)
+    share = np.clip(((place - points[:-1]) * side).sum(1) / np.where(length > 0.0, length, 1.0), 0.0, 1.0)
+    away = np.linalg.norm(points[:-1] + share[:, None] * side - place, axis=1)
+    first = int(np.argmin(away))
+    return float(along[first] + share[first] * (along[first + 1] - along[first]))
 
 
 def _stretches(x: list[float], part: list[str | None]) -> list[dict[str, Any]]:
@@ -268,14 +277,24 @@ def _deviation(reply: dict[str, Any], x: Float, y: Float, profile: Float, limits
     ]
 
 
-def _linearised_figures(parts: dict[str, Any], unit: str) -> list[Figure]:
-    how = "von Mises of the linearised stress"
-    both, peak = parts["membrane_and_bending"], parts["peak"]
-    return [
-        Figure(label="Membrane", value=number(parts["membrane"]), unit=unit, how=how),
-        Figure(label="Bending", value=number(parts["bending"]), unit=unit, how=how),
-        Figure(label="Membrane and bending, start", value=number(both[0]), unit=unit, how=how),
-        Figure(label="Membrane and bending, end", value=number(both[1]), unit=unit, how=how),
-        Figure(label="Peak, start", value=number(peak[0]), unit=unit, how="von Mises of what is left"),
-        Figure(label="Peak, end", value=number(peak[1]), unit=unit, how="von Mises of what is left"),
-    ]
+def _linearised_figures(reply: dict[str, Any]) -> list[Figure]:
+    """The parts in the measure of the reading, then their von Mises where the measure is another."""
+    figures = []
+    plain = reply["lead"].startswith("von Mises")
+    for key, unit, lead in (("value", reply["unit"], ""), ("von_mises", reply["tensor_unit"], "von Mises of ")):
+        if lead and plain:
+            continue
+        values = {k: reply[k][key] for k in ("membrane", "bending", "membrane_and_bending", "peak")}
+        how = "von Mises of the linearised stress" if lead or plain else f"{reply['lead']}, linearised"
+        both, peak = values["membrane_and_bending"], values["peak"]
+        for label, value in (
+            ("membrane", values["membrane"]),
+            ("bending, start", values["bending"]),
+            ("membrane and bending, start", both[0]),
+            ("membrane and bending, end", both[1]),
+            ("peak, start", peak[0]),
+            ("peak, end", peak[1]),
+        ):
+            told = f"{lead}{label}"
+            figures.append(Figure(label=told[0].upper() + told[1:], value=number(value), unit=unit, how=how))
+    return figures

@@ -10,7 +10,7 @@ from pydantic import Field as Word
 from ironstone.core.errors import Impossible
 from ironstone.core.field.plies import ply_state, zones_with_elements
 from ironstone.core.reading.plies import check_ply
-from ironstone.core.strength.criteria import mode_words
+from ironstone.core.strength.criteria import WITHOUT_LOAD, mode_words, reserve_of
 from ironstone.engine.answers import number
 from ironstone.engine.base import Answer, Column, Question
 from ironstone.engine.said import CRITERION
@@ -62,7 +62,8 @@ class Stack(Question):
                         "stress": [number(float(v)) for v in stress],
                         "index": number(float(now.index[0])),
                         "exposure": number(exposure),
-                        "reserve": number(1.0 / exposure) if exposure > 0 else None,
+                        "reserve": reserve_of(exposure),
+                        "state": WITHOUT_LOAD if np.isinf(exposure) else None,
                         "mode": words[int(now.mode[0])],
                     }
                 )
@@ -95,17 +96,23 @@ class Stack(Question):
         )
 
 
+def _rank(row: dict[str, Any]) -> float:
+    """By how much a row is exposed: what fails without load before all others."""
+    return np.inf if row["state"] == WITHOUT_LOAD else float(row["exposure"])
+
+
 def remarks(rows: list[dict[str, Any]]) -> list[str]:
     """Whether the worst ply makes sense: which side is compressed, whether it fails in its weak direction, what else is near."""
-    there = [r for r in rows if r["exposure"] is not None]
+    there = [r for r in rows if r["exposure"] is not None or r["state"] == WITHOUT_LOAD]
     if not there:
         return ["No ply has a value here."]
-    worst = max(there, key=lambda r: r["exposure"])
+    worst = max(there, key=_rank)
     name = worst["sheet"] or f"ply {worst['position']}"
     mode: str = worst["mode"]
     across, shear = worst["stress"][1:3]
     weak = not mode.startswith("fibre")
-    said = [f"{name} at {worst['angle']:g}°, {worst['place']}, is nearest to failure: {mode}."]
+    far = f"{WITHOUT_LOAD}, of the change of temperature alone" if worst["state"] else "is nearest to failure"
+    said = [f"{name} at {worst['angle']:g}°, {worst['place']}, {far}: {mode}."]
     if weak and mode.startswith(("matrix", "between", "shear", "interaction")):
         largest = "shear" if abs(shear) > abs(across) else "stress across the fibres"
         said.append(
@@ -123,7 +130,7 @@ def remarks(rows: list[dict[str, Any]]) -> list[str]:
             said.append(f"The {side} is the compressed side; the worst ply is on {'it' if on_it else 'the other, stretched side'}.")
         else:
             said.append(f"The wall is {'stretched' if low > 0 else 'compressed'} through its whole thickness.")
-    near = [r for r in there if r["exposure"] >= 0.9 * worst["exposure"] and r["position"] != worst["position"]]
+    near = [r for r in there if _rank(r) >= 0.9 * _rank(worst) and r["position"] != worst["position"]]
     others = sorted({r["sheet"] or f"ply {r['position']}" for r in near})
     if others:
         said.append(f"Within a tenth of it: {', '.join(others[:6])}{' …' if len(others) > 6 else ''}.")

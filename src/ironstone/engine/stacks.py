@@ -32,6 +32,7 @@ class LaminatesOf(Question):
         basis = basis_of(source.fields)
         more: dict[str, Any] = {
             "name": None,
+            "edited": False,
             "content": None,
             "zones": [],
             "sheets": [],
@@ -80,6 +81,7 @@ class LaminatesOf(Question):
         field = next((f for f in source.fields.values() if f.of_plies), None)
         more |= {
             "name": stated["name"],
+            "edited": bool(stated.get("edited")),
             "content": write_laminates(known),
             "zones": zones,
             "sheets": list(known.sheets),
@@ -97,7 +99,7 @@ class LaminatesOf(Question):
         rows = [(z["name"], k + 1, p) for z in zones for k, p in enumerate(z["plies"])]
         return Answer(
             kind=self.kind,
-            sentence=f"laminates of {source.name}, {stated['name']}",
+            sentence=f"laminates of {source.name}, {stated['name']}" + (", edited here" if stated.get("edited") else ""),
             columns=[
                 Column(name="zone", values=[r[0] for r in rows]),
                 Column(name="position", values=[r[1] for r in rows]),

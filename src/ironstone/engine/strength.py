@@ -14,8 +14,8 @@ from ironstone.core.field.fields import Source
 from ironstone.core.field.plies import Laminated, PlyState, basis_of, ply_state, zones_with_elements
 from ironstone.core.kept import remembered
 from ironstone.core.mesh.mesh import Float
-from ironstone.core.reading.plies import check_all, check_ply, has_shear, runs
-from ironstone.core.strength.criteria import Check, check_of, mode_words
+from ironstone.core.reading.plies import check_all, check_ply, first_between, has_shear, runs
+from ironstone.core.strength.criteria import WITHOUT_LOAD, Check, check_of, mode_words, reserve_of
 from ironstone.core.strength.zones import Laminates
 from ironstone.engine.answers import number
 from ironstone.engine.base import Answer, Column, Figure, Question
@@ -66,7 +66,7 @@ def scan(source: Source, check: Check, step: int) -> Scan:
     for state in runs(source, step):
         exposure, mode = check_all(state, check, len(places))
         count = exposure.shape[2]
-        known = np.isfinite(exposure)
+        known = ~np.isnan(exposure)
         found.present += int(known.any(1).sum())
         found.failed += int((known & (exposure >= 1.0)).any(1).sum())
         flat = np.where(known, exposure, -np.inf).reshape(-1, count)
@@ -136,13 +136,14 @@ def strength_answer(source: ReviewSource, data: bytes | None, name: str, criteri
                 "position": ply + 1,
                 "place": places[place],
                 "mode": mode,
-                "exposure": exposure,
+                "exposure": number(exposure),
+                "state": WITHOUT_LOAD if np.isinf(exposure) else None,
             }
             for e, exposure, ply, place, mode, zone in listed[:LISTED]
         ],
         "plies_present": found.present,
         "share_of_plies_failed": found.failed / found.present if found.present else None,
-        "exposure": through.tolist(),
+        "exposure": [number(v) for v in through],
         "first_failure": first_failure(shown, check, through),
         "assumed": assumed(shown),
     }
@@ -152,7 +153,10 @@ def assumed(source: Source) -> list[str]:
     """What was taken for granted of the plies' stress."""
     basis = basis_of(source.fields)
     assert basis is not None
-    said = [f"What '{basis.name}' holds is taken as in the axes of {'each ply' if basis.layers else 'the laminate'}."]
+    said = [
+        *laminates_in(source).notes,
+        f"What '{basis.name}' holds is taken as in the axes of {'each ply' if basis.layers else 'the laminate'}.",
+    ]
     if basis.kind in ("mid-plane strain", "strain"):
         said.append("The strain is the solver's: it stays as it is where another stack is stated than the one it was solved with.")
     if laminates_in(source).turns:
@@ -186,26 +190,45 @@ def _told(source: Source, check: Check, at: tuple[PlyState, int, int, int]) -> d
         "place": basis_places(source)[place],
         "mode": mode_words(check, [own.material])[int(now.mode[0])],
         "index": number(float(now.index[0])),
-        "exposure": exposure,
-        "reserve": number(1.0 / exposure) if exposure else None,
+        "exposure": number(exposure),
+        "reserve": reserve_of(exposure),
+        "state": WITHOUT_LOAD if np.isinf(exposure) else None,
     }
 
 
 def first_failure(source: Source, check: Check, through: Float) -> dict[str, Any] | None:
-    """The first step at which a ply fails and where between it and the step before; of what never fails, how far the largest is."""
-    met = when_met(source, through)
-    if met is None:
+    """The step in which a ply first fails and where between it and the step before: of every ply at every place by itself, its
+    stress going straight from step to step, the first. Of what never fails, how far the largest is."""
+    over = np.flatnonzero(through >= 1.0)
+    if len(over) and over[0] > 0:
+        share, at = _first_between(source, check, int(over[0]))
+    else:
+        share, at = None, scan(source, check, int(over[0]) if len(over) else int(np.argmax(through))).at
+    met = when_met(source, through, share)
+    if met is None or at is None:
         return None
-    at = scan(source, check, met["step"]).at
-    assert at is not None
     found = _told(source, check, at)
-    return met | {k: found[k] for k in ("element", "zone", "sheet", "position", "place", "mode", "index", "reserve")}
+    return met | {k: found[k] for k in ("element", "zone", "sheet", "position", "place", "mode", "index", "reserve", "state")}
 
 
-def when_met(source: Source, through: Float) -> dict[str, Any] | None:
+def _first_between(source: Source, check: Check, step: int) -> tuple[float, tuple[PlyState, int, int, int] | None]:
+    """Of a step and the one before: at which share of the way a ply first fails, and which (its state in the later step, the
+    element in it, ply, place)."""
+    best, at = np.inf, None
+    for before, after in zip(runs(source, step - 1), runs(source, step), strict=True):
+        for ply in range(len(after.zone.laminate.plies)):
+            for place in range(len(basis_places(source))):
+                share = first_between(before, after, ply, place, check)
+                if not np.isnan(share).all() and float(np.nanmin(share)) < best:
+                    e = int(np.nanargmin(share))
+                    best, at = float(share[e]), (after, e, ply, place)
+    return min(best, 1.0), at
+
+
+def when_met(source: Source, through: Float, share: float | None = None) -> dict[str, Any] | None:
     """When what grows with the load first comes to 1, of its largest at each step (steps,): the step it is met in, where between
-    that and the step before, and the load factor. Of what never comes there, the step of the largest and what the loads of it may
-    be multiplied by. None where all is 0."""
+    that and the step before (share of the way), and the load factor. Of what never comes there, the step of the largest and what
+    the loads of it may be multiplied by. None where all is 0."""
     over = np.flatnonzero(through >= 1.0)
     step = int(over[0]) if len(over) else int(np.argmax(through))
     fails = len(over) > 0
@@ -213,9 +236,9 @@ def when_met(source: Source, through: Float) -> dict[str, Any] | None:
         return None
     here = source.steps[step]
     value = here.value
-    if fails and step > 0 and through[step] > through[step - 1]:
+    if fails and step > 0 and share is not None:
         before = source.steps[step - 1]
-        value = before.value + (1.0 - through[step - 1]) / (through[step] - through[step - 1]) * (here.value - before.value)
+        value = before.value + share * (here.value - before.value)
     stepped = here.kind == "load factor" and fails and step > 0
     return {
         "fails": fails,
@@ -223,7 +246,7 @@ def when_met(source: Source, through: Float) -> dict[str, Any] | None:
         "at": float(value) if fails else None,
         "kind": here.kind,
         "unit": here.unit,
-        # Between steps of a load factor the exposure is taken as linear; else the loads of the step are scaled.
+        # Between steps of a load factor each place is taken as straight; else the loads of the step are scaled.
         "load_factor": float(
             value if stepped else here.value / through[step] if here.kind == "load factor" else 1.0 / through[step]
         ),

@@ -36,7 +36,8 @@ router = APIRouter(tags=["drawn"])
 
 @router.get("/results/{result}/surface", response_class=Response)
 def drawn_surface(result: int, query: Annotated[LookQuery, Query()], request: Request, review: OpenReview) -> Response:
-    """What is drawn as raw arrays: positions, face, st, triangles (translucent ones from ``opaque`` on), edges, outline, nodes."""
+    """What is drawn as raw arrays: positions (from the head's origin on), face, st, triangles (those that are seen through from
+    ``opaque`` on), edges, outline, nodes."""
     source = review.result(result)
     look = query.look()
 
@@ -49,13 +50,14 @@ def drawn_surface(result: int, query: Annotated[LookQuery, Query()], request: Re
         return pack(
             {
                 "centre": centre.tolist(),
+                "origin": source.mesh.middle.tolist(),
                 "radius": radius,
                 "faces": len(skin.face_element),
                 "planar": planar,
                 "opaque": skin.opaque,
             },
             {
-                "positions": skin.points,
+                "positions": skin.points - source.mesh.middle,
                 "face": skin.face,
                 "st": skin.st,
                 "triangles": skin.triangles,

@@ -22,7 +22,7 @@ router = APIRouter(tags=["strength"])
 @router.put("/results/{result}/laminates")
 def state_laminates(result: int, stated: LaminatesIn, review: OpenReview) -> ContentsOut:
     """State the laminates of a result, as their file holds them; no content takes them back."""
-    review.set_laminates(result, stated.content, stated.name)
+    review.set_laminates(result, stated.content, stated.name, by_hand=True)
     return result_contents(result, review)
 
 

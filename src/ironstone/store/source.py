@@ -7,6 +7,7 @@ import json
 import threading
 from collections import OrderedDict
 from collections.abc import Mapping, Sequence
+from dataclasses import replace
 from functools import cached_property
 from typing import TYPE_CHECKING, Any
 
@@ -183,7 +184,8 @@ class ReviewSource:
         stated = self.correction.get("laminates")
         if not stated:
             return None
-        return parse_laminates(json.dumps(stated["content"]).encode(), stated["name"]).told_in(self.system)
+        found = parse_laminates(json.dumps(stated["content"]).encode(), stated["name"]).told_in(self.system)
+        return replace(found, edited=stated["name"] if stated.get("edited") else "")
 
     @cached_property
     def fields(self) -> Mapping[str, Field]:

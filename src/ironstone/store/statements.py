@@ -198,8 +198,9 @@ class Statements(Items):
             raise NotFound(f"There are no axes named '{name}' with this result.")
         self._correct(result_id, lambda now: {"axes": with_entry(now.get("axes"), name, None)}, f"Axes '{name}' removed")
 
-    def set_laminates(self, result_id: int, content: Mapping[str, Any] | None, name: str) -> None:
-        """State the laminates of a result: what a laminate file holds, and what it is called; None takes them back.
+    def set_laminates(self, result_id: int, content: Mapping[str, Any] | None, name: str, by_hand: bool = False) -> None:
+        """State the laminates of a result: what a laminate file holds, and what it is called; None takes them back. by_hand: it is
+        changed here, and from then on said to be, where it was read from a file before.
 
         Raises IronstoneError where the content makes no sense, or its zones are not those of this result.
         """
@@ -208,8 +209,13 @@ class Statements(Items):
             self._correct(result_id, lambda _: {"laminates": None}, "Laminates taken back")
             return
         placed(source.mesh, parse_laminates(json.dumps(content).encode(), name))
-        kept = {"name": name, "content": dict(content)}
-        self._correct(result_id, lambda _: {"laminates": kept}, f"Laminates stated: {name}")
+
+        def stated_as(now: dict[str, Any]) -> dict[str, Any]:
+            before = now.get("laminates") or {}
+            edited = by_hand and bool(before.get("edited") or before.get("content", content) != content)
+            return {"laminates": {"name": name, "content": dict(content), "edited": edited}}
+
+        self._correct(result_id, stated_as, f"Laminates stated: {name}")
 
     def set_ply_materials(self, result_id: int, materials: Mapping[str, Any]) -> None:
         """Keep materials of plies whose stacks have not come yet."""

@@ -115,6 +115,8 @@ export async function saveTable(kind: string, words: object, form: "csv" | "xlsx
 }
 
 export interface CutHead {
+  /** Positions count from here. */
+  origin: [number, number, number];
   of: string;
   /** What its colours are of, and whether that is a reading of its own. */
   shown: string;

@@ -6,6 +6,8 @@ import { api, ask, type Job, Problem, type TestRecord, type TestUse, type Values
 
 export interface SurfaceHead {
   centre: [number, number, number];
+  /** Positions count from here: single precision is enough for them wherever the model lies. */
+  origin: [number, number, number];
   radius: number;
   faces: number;
   planar: boolean;
@@ -14,6 +16,8 @@ export interface SurfaceHead {
 }
 
 export interface ArrowsHead {
+  /** Points count from here. */
+  origin: [number, number, number];
   kind: "vector" | "cross";
   field: string;
   unit: string;

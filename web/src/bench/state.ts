@@ -56,6 +56,17 @@ export const freshReading = (field: string, measure: string): ReadingChoice => (
   criterion: "",
 });
 
+/** What of a reading means the same in another result: steps, parts, axes, layers and phases are its own there. */
+export const carriedOver = (r: ReadingChoice): ReadingChoice => ({
+  ...freshReading(r.field, r.measure),
+  averaging: r.averaging,
+  order: r.order,
+  weight: r.weight,
+  fold: r.fold,
+  of: r.of,
+  unit: r.unit,
+});
+
 export type Style = "shaded" | "lines" | "inside" | "outline";
 
 /** What of the model is drawn, and how; none of it changes a value. */
@@ -245,6 +256,8 @@ export interface Camera {
 export interface Pane {
   result: number | null;
   reading: ReadingChoice | null;
+  /** The reading of the result that was in view before: it goes on where the new one has its field. */
+  carried: ReadingChoice | null;
   step: number;
   exaggeration: number;
   meshLines: boolean;
@@ -338,6 +351,7 @@ export const freshKey: KeyChoice = {
 export const freshPane: Pane = {
   result: null,
   reading: null,
+  carried: null,
   step: 0,
   exaggeration: 1,
   meshLines: true,

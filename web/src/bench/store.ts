@@ -69,6 +69,7 @@ function actionsOf(pane: number): Actions {
       take(pane, {
         result,
         reading: null,
+        carried: of().reading ?? of().carried,
         camera: null,
         look: freshLook,
         arrows: null,

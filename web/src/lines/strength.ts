@@ -1,7 +1,8 @@
-import { keepPreviousData, useQuery } from "@tanstack/react-query";
+import { useQuery } from "@tanstack/react-query";
 import { type Answer, question, useKept } from "../api/kept";
 import { useContents } from "../api/queries";
 import { useBench } from "../bench/store";
+import { figure } from "../reading/format";
 
 /** The field that holds the stress in the plies. */
 export const PLY_STRESS = "stress in plies";
@@ -25,6 +26,8 @@ export interface Zone {
 
 export interface Laminates {
   name: string | null;
+  /** Changed here after they were read from their file. */
+  edited: boolean;
   content: { materials: Record<string, Record<string, number | string>>; zones: { name: string; plies: PlyWords[] }[] };
   zones: Zone[];
   sheets: string[];
@@ -46,14 +49,16 @@ export interface Place {
   mode: string;
   index: number | null;
   reserve: number | null;
+  /** "fails without load": what does not scale with the loads is enough; the exposure has no bound. */
+  state: string | null;
 }
 
 export interface Failure {
-  worst: (Place & { angle: number; material: string; exposure: number }) | null;
+  worst: (Place & { angle: number; material: string; exposure: number | null }) | null;
   failed_count: number;
-  failed: (Omit<Place, "index" | "reserve"> & { exposure: number })[];
+  failed: (Omit<Place, "index" | "reserve"> & { exposure: number | null })[];
   share_of_plies_failed: number | null;
-  exposure: number[];
+  exposure: (number | null)[];
   first_failure:
     | (Place & { fails: boolean; step: number; at: number; kind: string; unit: string; load_factor: number })
     | null;
@@ -73,7 +78,16 @@ export interface StackRow {
   exposure: number | null;
   reserve: number | null;
   mode: string;
+  state: string | null;
 }
+
+type Exposed = { exposure: number | null; state: string | null };
+
+/** How exposed a place is, to rank by: what fails without load before all others, what has no value last. */
+export const rank = (place: Exposed) => (place.state ? Number.POSITIVE_INFINITY : (place.exposure ?? -1));
+
+/** An exposure as it is written. */
+export const exposureWords = (place: Exposed, digits: number) => place.state ?? figure(place.exposure, digits);
 
 export interface StackMore {
   element: number;
@@ -129,13 +143,20 @@ export interface EnvelopeMore {
 /** What an answer of a kind has beside its table. */
 export const moreOf = <More>(answer: Answer): More => answer.more as unknown as More;
 
-/** A question of plies, asked again when its words change or the review does; null asks nothing. */
+/**
+ * A question of plies, asked again when its words change or the review does; null asks nothing. Until the new answer is there the
+ * former one stays, where it is of the same result.
+ */
 export function useAskedOfPlies(kind: string, words: object | null) {
-  return useQuery({
+  const result = words && "result" in words ? words.result : undefined;
+  return useQuery<Answer>({
     queryKey: ["asked", kind, words],
     enabled: words !== null,
     retry: false,
-    placeholderData: keepPreviousData,
+    placeholderData: (former, query) => {
+      const before = query?.queryKey[2] as { result?: unknown } | null | undefined;
+      return words !== null && before?.result === result ? former : undefined;
+    },
     queryFn: ({ signal }) => question(kind, words!, signal),
   });
 }

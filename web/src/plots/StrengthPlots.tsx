@@ -2,8 +2,10 @@ import { useBench } from "../bench/store";
 import { Choices } from "../controls/Choices";
 import {
   type EnvelopeMore,
+  exposureWords,
   moreOf,
   plyName,
+  rank,
   type StackMore,
   type TestedMore,
   useEnvelope,
@@ -77,11 +79,11 @@ export function StackTable() {
         </thead>
         <tbody>
           {[...stack.plies].reverse().map((r) => (
-            <tr key={`${r.position} ${r.place}`} className={(r.exposure ?? 0) >= 1 ? "row-fails" : ""}>
+            <tr key={`${r.position} ${r.place}`} className={rank(r) >= 1 ? "row-fails" : ""}>
               <td>{r.sheet ?? r.position}</td>
               <td>{figure(r.angle, 3)}</td>
               <td>{r.place}</td>
-              <td>{figure(r.exposure, 3)}</td>
+              <td>{exposureWords(r, 3)}</td>
               <td>{figure(r.reserve, 3)}</td>
               <td>{figure(r.index, 3)}</td>
               <td className="word">{r.mode}</td>

@@ -53,7 +53,7 @@ export function StepRail() {
       kind: "failure",
       step: failure.step,
       x: 8 + ((failure.at - first) / span) * (width - 16),
-      label: `first ply failure, ${steps[failure.step]!.label}`,
+      label: `first ply failure, ${failure.kind} ${figure(failure.at, 4)} ${failure.unit}`.trimEnd(),
       title: `first ply failure at ${failure.kind} ${figure(failure.at, 4)}: ${failure.mode}`,
     });
   const go = (d: number) => set({ step: Math.min(steps.length - 1, Math.max(0, here + d)), playing: false });

@@ -3,7 +3,7 @@ import { belongs, useContents, usePairings, useReview, useTests } from "../api/q
 import { arrived, fromAddress, reviewFile } from "../bench/address";
 import { tell } from "../bench/notices";
 import { Problem } from "../bench/problem";
-import { freshReading, useBench } from "../bench/store";
+import { carriedOver, freshReading, useBench } from "../bench/store";
 
 /** Whether the bench has once opened where there is something to do. */
 let welcomed = false;
@@ -78,8 +78,12 @@ export function useOpening(): void {
       const { step, result: of, reading: asked } = linked;
       const named = step !== undefined && asked === undefined && (of ?? c.id) === c.id;
       linked = {};
+      const { carried } = useBench.getState();
+      const same = carried && c.fields.find((f) => f.name === carried.field);
+      const goesOn = same?.measures.some((m) => m.name === carried!.measure) && !same.layers;
       useBench.setState({
-        reading: freshReading(field.name, field.measures[0]?.name ?? ""),
+        reading: goesOn ? carriedOver(carried!) : freshReading(field.name, field.measures[0]?.name ?? ""),
+        carried: null,
         step: named ? Math.min(step, c.steps.length - 1) : c.rail.opening_step,
       });
     } else if (useBench.getState().step >= c.steps.length) useBench.setState({ step: c.steps.length - 1 });

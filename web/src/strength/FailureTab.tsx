@@ -5,6 +5,7 @@ import { Refused } from "../controls/Refused";
 import { SelectField } from "../controls/SelectField";
 import { Switch } from "../controls/Switch";
 import {
+  exposureWords,
   type Failure,
   type Laminates,
   moreOf,
@@ -67,7 +68,12 @@ function Answer() {
   return (
     <div className={asked.isPlaceholderData ? "former" : ""}>
       <div className={`verdict verdict-${first.fails ? "bad" : "good"}`} data-testid="first-failure">
-        {first.fails ? (
+        {first.state ? (
+          <>
+            {plyName(first)} of zone {first.zone}, {first.place}, {first.state}: {first.mode}. The change of temperature
+            is enough.
+          </>
+        ) : first.fails ? (
           <>
             Fails first at {first.kind} <b className="fig">{figure(first.at, 4)}</b> {first.unit}: {plyName(first)} of
             zone {first.zone}, {first.place}: {first.mode}.
@@ -86,7 +92,7 @@ function Answer() {
       <h3 className="sub">At {label}</h3>
       <div className="row-line ruled">
         <span>worst exposure</span>
-        <b className="fig">{figure(worst.exposure, 4)}</b>
+        <b className="fig">{exposureWords(worst, 4)}</b>
       </div>
       <div className="row-line ruled">
         <span>reserve factor</span>
@@ -302,7 +308,7 @@ function Failed() {
               <td>{f.zone}</td>
               <td>{f.sheet ?? f.position}</td>
               <td className="word">{f.mode}</td>
-              <td>{figure(f.exposure, 3)}</td>
+              <td>{exposureWords(f, 3)}</td>
             </tr>
           ))}
         </tbody>

@@ -11,7 +11,7 @@ interface Row {
   limit: number;
   utilisation: number;
   element: number;
-  over_share: number;
+  over_share: number | null;
 }
 
 /** Metals against yield, ultimate strength and plastic strain limit, part by part. */
@@ -81,7 +81,7 @@ export function MetalsTab() {
               <td className="word">{r.against}</td>
               <td>{figure(r.limit, 4)}</td>
               <td>{figure(r.utilisation, 3)}</td>
-              <td>{percent(r.over_share, 2)}</td>
+              <td>{r.over_share === null ? "not known" : percent(r.over_share, 2)}</td>
             </tr>
           ))}
         </tbody>

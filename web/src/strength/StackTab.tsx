@@ -64,7 +64,10 @@ export function StackTab() {
   return (
     <div data-testid="stacks">
       <div className="row-line">
-        <span className="name">{known.name}</span>
+        <span className="name">
+          {known.name}
+          {known.edited ? ", edited here" : ""}
+        </span>
         <button type="button" className="link" onClick={() => state.mutate(null)}>
           Take back
         </button>

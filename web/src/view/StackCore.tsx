@@ -1,5 +1,5 @@
 import { useBench } from "../bench/store";
-import { moreOf, type StackMore, type StackRow, useStack } from "../lines/strength";
+import { exposureWords, moreOf, rank, type StackMore, type StackRow, useStack } from "../lines/strength";
 import { figure } from "../reading/format";
 
 /** The stack of an element as a core sample beside the key: plies to scale, their angles as strokes, the failing one marked. */
@@ -36,7 +36,7 @@ function pliesOf(rows: StackRow[]): Ply[] {
   for (const row of rows) {
     const last = found[found.length - 1];
     if (last?.position === row.position) {
-      if ((row.exposure ?? -1) > (last.worst.exposure ?? -1)) last.worst = row;
+      if (rank(row) > rank(last.worst)) last.worst = row;
     } else found.push({ ...row, worst: row });
   }
   return found;
@@ -47,7 +47,7 @@ const wide = 62;
 /** A stack drawn to scale, the bottom below. */
 function StackDrawing({ rows, thickness, height }: { rows: StackRow[]; thickness: number; height: number }) {
   const plies = pliesOf(rows);
-  const most = Math.max(...plies.map((p) => p.worst.exposure ?? 0));
+  const most = Math.max(...plies.map((p) => rank(p.worst)));
   let z = 0;
   return (
     <svg width="132" height={height + 26} role="img" aria-label={`Stack of ${plies.length} plies, the bottom below`}>
@@ -57,14 +57,14 @@ function StackDrawing({ rows, thickness, height }: { rows: StackRow[]; thickness
           const tall = (height * ply.thickness) / thickness;
           z += tall;
           const y = height - z;
-          const { exposure, mode } = ply.worst;
-          const fails = (exposure ?? 0) >= 1;
-          const first = exposure !== null && exposure === most && most > 0;
+          const { mode } = ply.worst;
+          const fails = rank(ply.worst) >= 1;
+          const first = rank(ply.worst) === most && most > 0;
           const state = fails ? "fails" : first ? "first" : "";
           return (
             <g key={ply.position} className={`core-ply ${state}`}>
               <title>
-                {`${ply.sheet ?? `ply ${ply.position}`}, ${ply.angle}°: exposure ${figure(exposure)}, ${mode}`}
+                {`${ply.sheet ?? `ply ${ply.position}`}, ${ply.angle}°: exposure ${exposureWords(ply.worst, 4)}, ${mode}`}
               </title>
               <rect x={0} y={y} width={wide} height={tall} />
               <Strokes y={y} height={tall} angle={ply.angle} />

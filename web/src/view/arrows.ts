@@ -18,6 +18,7 @@ export class ArrowDrawing implements Drawable {
   constructor(packed: Packed<ArrowsHead>, choice: ArrowChoice, size: number, exaggeration: number) {
     const { count, longest, kind } = packed.head;
     const { points, displacement, values, directions, outward } = packed.floats;
+    this.group.position.set(...packed.head.origin);
     if (!count || !(longest > 0)) return;
     const scale = (choice.length * size) / longest;
     const lines: number[] = [];

@@ -7,7 +7,7 @@ import { useBench } from "../bench/store";
 import { figure } from "../reading/format";
 import type { Drawable } from "./drawable";
 import { cutBy, fieldMaterial, lineMaterial, type Plane } from "./material";
-import { colourBy, type SkinState } from "./skin";
+import { colourBy, placeAt, type SkinState } from "./skin";
 
 export interface DrawnCut {
   id: number;
@@ -151,7 +151,6 @@ export class CutDrawing implements Drawable {
       lines.renderOrder = 1;
       for (const object of [mesh, lines]) {
         object.frustumCulled = false;
-        object.matrixAutoUpdate = false;
         this.group.add(object);
       }
     }
@@ -173,15 +172,14 @@ export class CutDrawing implements Drawable {
         Math.abs(plane.normal.x * x + plane.normal.y * y + plane.normal.z * z) < 1 - 1e-9 ||
         Math.abs(Math.abs(plane.at.dot(plane.normal)) - Math.abs(d)) > 1e-9,
     );
-    for (const material of [this.field, this.lines]) cutBy(material, others);
+    for (const material of [this.field, this.lines]) cutBy(material, others, this.head.origin);
     this.group.children.forEach((object, i) => {
       const second = i >= 2;
       const line = i % 2 === 1;
       object.visible =
         (!second || mirror !== null) &&
         (!line || (this.words.borders ?? true) || !this.faces.attributes.position!.count);
-      if (second && mirror) object.matrix.copy(mirror);
-      object.matrixWorldNeedsUpdate = true;
+      placeAt(object, this.head.origin, second ? mirror : null);
     });
   }
 

@@ -35,10 +35,12 @@ const noPlanes = () => ({
 
 export type Plane = [x: number, y: number, z: number, distance: number];
 
-/** Gives a material the planes that cut it away. */
-export function cutBy(material: THREE.ShaderMaterial, planes: Plane[]): void {
+/** Gives a material the planes that cut it away; what it draws counts from the origin. */
+export function cutBy(material: THREE.ShaderMaterial, planes: Plane[], origin: [number, number, number]): void {
   const { planes: held, planeCount } = material.uniforms;
-  for (const [i, plane] of planes.slice(0, mostPlanes).entries()) (held!.value as THREE.Vector4[])[i]!.set(...plane);
+  const [ox, oy, oz] = origin;
+  for (const [i, [x, y, z, away]] of planes.slice(0, mostPlanes).entries())
+    (held!.value as THREE.Vector4[])[i]!.set(x, y, z, away - (x * ox + y * oy + z * oz));
   planeCount!.value = Math.min(planes.length, mostPlanes);
 }
 

@@ -69,9 +69,15 @@ export class ModelGeometry {
   eachPoint(exaggeration: number, stride: number, call: (i: number, x: number, y: number, z: number) => void): void {
     const p = this.packed.floats.positions!;
     const d = this.displacement.array;
+    const [x, y, z] = this.packed.head.origin;
     for (let i = 0; i < this.count; i += stride) {
       const k = 3 * i;
-      call(i, p[k]! + exaggeration * d[k]!, p[k + 1]! + exaggeration * d[k + 1]!, p[k + 2]! + exaggeration * d[k + 2]!);
+      call(
+        i,
+        x + p[k]! + exaggeration * d[k]!,
+        y + p[k + 1]! + exaggeration * d[k + 1]!,
+        z + p[k + 2]! + exaggeration * d[k + 2]!,
+      );
     }
   }
 

@@ -47,6 +47,14 @@ export function colourBy(
   u.exaggeration!.value = state.exaggeration;
 }
 
+/** Puts what counts from an origin where it lies, or its mirror image where that lies. */
+export function placeAt(object: THREE.Object3D, origin: [number, number, number], mirror: THREE.Matrix4 | null): void {
+  object.matrixAutoUpdate = false;
+  object.matrix.makeTranslation(...origin);
+  if (mirror) object.matrix.premultiply(mirror);
+  object.matrixWorldNeedsUpdate = true;
+}
+
 /** The skin of the model: its faces in the colours of the key, its lines, its nodes, and their mirror image. */
 export class Skin implements Drawable {
   readonly group = new THREE.Group();
@@ -60,8 +68,10 @@ export class Skin implements Drawable {
   private readonly dots = nodeMaterial();
   private readonly identity = identityMaterial();
   private readonly halves: ReturnType<Skin["half"]>[];
+  private readonly origin: [number, number, number];
 
   constructor(geometry: ModelGeometry) {
+    this.origin = geometry.packed.head.origin;
     this.table = new THREE.DataTexture(tableBytes("batlow"), 256, 1, THREE.RGBAFormat);
     this.table.minFilter = THREE.NearestFilter;
     this.table.magFilter = THREE.NearestFilter;
@@ -104,7 +114,7 @@ export class Skin implements Drawable {
     const named = head?.categories ?? null;
     for (const material of [this.field, this.translucent]) colourBy(material, state);
     for (const material of [this.field, this.translucent, this.lines, this.strong, this.dots, this.identity])
-      cutBy(material, planes);
+      cutBy(material, planes, this.origin);
     const bytes = named
       ? nameBytes(named.map((c) => c.colour))
       : breakOf(key.map, head?.limit) !== null
@@ -137,9 +147,7 @@ export class Skin implements Drawable {
         half.nodes,
         half.identity,
       ]) {
-        object.matrixAutoUpdate = false;
-        if (half.second && mirror) object.matrix.copy(mirror);
-        object.matrixWorldNeedsUpdate = true;
+        placeAt(object, this.origin, half.second ? mirror : null);
       }
     }
   }

@@ -26,12 +26,15 @@ _OPERATORS: dict[type[ast.operator], Callable[[Any, Any], Any]] = {
 
 
 def _derivative(y: Any, x: Any) -> Any:
-    """dy/dx by second-order differences, also on uneven steps (numpy.gradient); none where x stands still."""
+    """dy/dx by second-order differences, also on uneven steps (numpy.gradient); where x turns round, that of the way there, as the
+    two ways have slopes of their own; none where x stands still."""
     run, rise = np.asarray(x.magnitude, dtype=float), np.asarray(y.magnitude, dtype=float)
     if len(run) < 2:
         raise IronstoneError("A derivative takes two steps or more.")
     with np.errstate(invalid="ignore", divide="ignore"):
         slope = np.gradient(rise, run, edge_order=1)
+        turns = 1 + np.flatnonzero(np.diff(run)[:-1] * np.diff(run)[1:] < 0)
+        slope[turns] = (rise[turns] - rise[turns - 1]) / (run[turns] - run[turns - 1])
     slope[~np.isfinite(slope)] = np.nan
     return registry().Quantity(slope, _step_unit(y) / _step_unit(x))
 

@@ -55,10 +55,14 @@ class Curve:
 
 
 def moving_mean(values: Float, samples: int) -> Float:
-    """The mean over so many samples about each; the ends are held, so that a record keeps its length, first and last level."""
+    """The mean over so many samples about each, of an even number with the outer two counted half, so that nothing is delayed; the
+    ends are held, so that a record keeps its length, first and last level."""
     before = samples // 2
-    padded = np.pad(np.asarray(values, dtype=np.float64), (before, samples - 1 - before), mode="edge")
-    result: Float = np.convolve(padded, np.ones(samples) / samples, mode="valid")
+    weights = np.ones(2 * before + 1)
+    if samples % 2 == 0:
+        weights[[0, -1]] = 0.5
+    padded = np.pad(np.asarray(values, dtype=np.float64), before, mode="edge")
+    result: Float = np.convolve(padded, weights / samples, mode="valid")
     return result
 
 

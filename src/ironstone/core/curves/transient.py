@@ -64,8 +64,9 @@ def match_transient(model: Curve, test: Curve, limits: Limits, corrections: tupl
     notes = list(test.notes)
     lasts = min(float(np.ptp(model.x)), float(np.ptp(test.x)))
     if not np.isfinite(_off(model, test, 0.0)):
+        apart = test.x[-1] < model.x[0] or test.x[0] > model.x[-1]
         raise IronstoneError(
-            "The model and the test have no common time.",
+            "The model and the test have no common time." if apart else "The model covers less than half of the test's time.",
             f"The model runs from {model.x[0]:.4g} to {model.x[-1]:.4g}, the test from {test.x[0]:.4g} to {test.x[-1]:.4g}: "
             "check unit and zero of the time.",
         )

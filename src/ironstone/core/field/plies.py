@@ -103,6 +103,11 @@ class PlyState:
         """Strain of the loads in a ply, (n, 5), shear as the change of the angle; between the plies it is not known."""
         return self._both(ply, place)[0]
 
+    def on_bond(self, place: int) -> bool:
+        """Whether a place lies at the border of its ply, where it is bonded to the next; the middle where it is all there is."""
+        count = len(PLACES) if self.layers is None else self.layers.shape[2]
+        return count == 1 or count != 3 or place != 1
+
     def _both(self, ply: int, place: int) -> tuple[Float, Float]:
         laminate = self.zone.laminate
         if self.layers is not None:

@@ -8,7 +8,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from ironstone.core.geometry.locate import locate, margins
+from ironstone.core.geometry.locate import INSIDE, depths, locate
 from ironstone.core.mesh.mesh import Float, Int, Mesh
 
 Parts = frozenset[int]
@@ -115,7 +115,7 @@ class Stretch:
 
 def borders(walk: Walk, stretch: Stretch) -> tuple[Float, Int, Int]:
     """Where the curve passes from element to element: shares (b,), elements before and after (b,); see ``Stretch``."""
-    at, found = _by_margins(walk, stretch)
+    at, found = _by_sides(walk, stretch)
     shares, before, after = [at[found]], [stretch.before[found]], [stretch.after[found]]
     left = stretch.some(~found)
     while len(left.low):
@@ -139,24 +139,25 @@ def borders(walk: Walk, stretch: Stretch) -> tuple[Float, Int, Int]:
     return np.concatenate(shares), np.concatenate(before), np.concatenate(after)
 
 
-def _by_margins(walk: Walk, stretch: Stretch) -> tuple[Float, NDArray[np.bool_]]:
+def _by_sides(walk: Walk, stretch: Stretch) -> tuple[Float, NDArray[np.bool_]]:
     """Where the element before is left (that after is entered, where none is before) through the side behind which the other end
     lies farthest, by the false position (Illinois); and for which that is the border: the one ends where the other begins."""
     leaves = stretch.before >= 0
     element = np.where(leaves, stretch.before, stretch.after)
     low, high = stretch.low.copy(), stretch.high.copy()
     every = np.arange(len(low))
-    outer = margins(walk.mesh, element, walk.curve(np.where(leaves, high, low)))
+    outer = depths(walk.mesh, element, walk.curve(np.where(leaves, high, low)))
     side = np.where(np.isnan(outer), np.inf, outer).argmin(1)
     sign = np.where(leaves, 1.0, -1.0)
 
-    def margin(chosen: Int, share: Float) -> Float:
-        found: Float = margins(walk.mesh, element[chosen], walk.curve(share))[np.arange(len(chosen)), side[chosen]]
+    def depth(chosen: Int, share: Float) -> Float:
+        found: Float = depths(walk.mesh, element[chosen], walk.curve(share))[np.arange(len(chosen)), side[chosen]]
         return found * sign[chosen]
 
     f_low, f_high = (
-        np.where(leaves == of, margin(every, end), outer[every, side] * sign) for end, of in ((low, True), (high, False))
+        np.where(leaves == of, depth(every, end), outer[every, side] * sign) for end, of in ((low, True), (high, False))
     )
+    slope = np.abs(f_low - f_high) / (high - low)
     at, moved = np.full(len(low), np.nan), np.full(len(low), -1)
     with np.errstate(invalid="ignore"):
         going = np.flatnonzero((f_low >= 0) & (f_high < 0) | (f_low > 0) & (f_high <= 0))
@@ -165,12 +166,12 @@ def _by_margins(walk: Walk, stretch: Stretch) -> tuple[Float, NDArray[np.bool_]]
             break
         a, b, fa, fb = low[going], high[going], f_low[going], f_high[going]
         middle = a + (b - a) * fa / (fa - fb)
-        here = margin(going, middle)
+        here = depth(going, middle)
         first = here > 0
         at[going] = middle
         low[going], f_low[going] = np.where(first, middle, a), np.where(first, here, fa)
         high[going], f_high[going] = np.where(first, b, middle), np.where(first, fb, here)
-        # An end that stays a second time has its margin halved, so that it does not stay for ever.
+        # An end that stays a second time has its depth halved, so that it does not stay for ever.
         again = first == moved[going]
         f_high[going[again & first]] /= 2
         f_low[going[again & ~first]] /= 2
@@ -179,8 +180,10 @@ def _by_margins(walk: Walk, stretch: Stretch) -> tuple[Float, NDArray[np.bool_]]
     found = np.isfinite(at)
     known = np.flatnonzero(found)
     if len(known):
-        before, after = stretch.before[known], stretch.after[known]
-        one = walk.owners(np.maximum(at[known] - SHARP, stretch.low[known]), before, after)
-        two = walk.owners(np.minimum(at[known] + SHARP, stretch.high[known]), before, after)
+        before, after, lowest, highest = (getattr(stretch, n)[known] for n in ("before", "after", "low", "high"))
+        # An element is found to hold what lies a little outside: looked at is just beyond that.
+        beyond = np.clip(3.0 * INSIDE / np.maximum(slope[known], 1e-300), SHARP, (highest - lowest) / 4)
+        one = walk.owners(np.maximum(at[known] - beyond, lowest), before)
+        two = walk.owners(np.minimum(at[known] + beyond, highest), after)
         found[known] = (one == before) & (two == after)
     return at, found

@@ -22,6 +22,7 @@ USUAL = {1: 0, 2: 1}
 RUN = 8192
 # Values at places inside elements: elements (n,), natural coordinates (n, 3) -> (n,).
 Inside = Callable[[Int, Float], Float]
+Inner = tuple[Float, Float]
 
 
 @dataclass(frozen=True, eq=False)
@@ -84,23 +85,21 @@ class Band:
     missing: Int
 
 
-def at_value(
-    mesh: Mesh, corner: Float, read: Inside, value: float, finer: int = 0, centre: Float | None = None
-) -> Iterator[Pieces]:
+def at_value(mesh: Mesh, corner: Float, read: Inside, value: float, finer: int = 0, inner: Inner | None = None) -> Iterator[Pieces]:
     """Where a value is reached: triangles in solids, segments in faces, points in bars.
 
     corner: values at all corners (corners,); an element whose corners do not reach the value is not looked into, nor one of which
-    a corner has none. read: asked for values between the corners. finer: how often more than usual the domains are halved. centre:
-    values in the middle of all elements (elements,), of a reading that may be higher or lower there than at the corners.
+    a corner has none. read: asked for values between the corners. finer: how often more than usual the domains are halved. inner:
+    the lowest and highest value between the corners of all elements (elements,) each, of a reading that goes beyond them there.
     """
     front = corner >= value
     for block in mesh.blocks:
         if block.cell.dimension == 0:
             continue
         some, every = some_and_every(_of_block(mesh, block, front))
-        if centre is not None:
-            middle = centre[block.elements] >= value
-            some, every = some | middle, every & middle
+        if inner is not None:
+            least, most = (of[block.elements] for of in inner)
+            some, every = some | (most >= value), every & (least >= value)
         chosen = np.flatnonzero(some & ~every)
         for run, places, simplices, values in _runs(mesh, block, chosen, corner, read, finer):
             owner, end = marched(run.cell.dimension, simplices, values >= value)
@@ -112,7 +111,7 @@ def at_value(
                 yield found
 
 
-def in_band(mesh: Mesh, corner: Float, read: Inside, low: float, high: float, finer: int = 0, centre: Float | None = None) -> Band:
+def in_band(mesh: Mesh, corner: Float, read: Inside, low: float, high: float, finer: int = 0, inner: Inner | None = None) -> Band:
     """What lies between two values, both of them included. See ``at_value``."""
     above, below, gone = corner >= low, corner <= high, np.isnan(corner)
     pieces, whole, missing = [], [np.zeros(0, dtype=np.int64)], [np.zeros(0, dtype=np.int64)]
@@ -121,10 +120,10 @@ def in_band(mesh: Mesh, corner: Float, read: Inside, low: float, high: float, fi
             continue
         some_above, all_above = some_and_every(_of_block(mesh, block, above))
         some_below, all_below = some_and_every(_of_block(mesh, block, below))
-        if centre is not None:
-            at = centre[block.elements]
-            some_above, all_above = some_above | (at >= low), all_above & (at >= low)
-            some_below, all_below = some_below | (at <= high), all_below & (at <= high)
+        if inner is not None:
+            least, most = (of[block.elements] for of in inner)
+            some_above, all_above = some_above | (most >= low), all_above & (least >= low)
+            some_below, all_below = some_below | (least <= high), all_below & (most <= high)
         inside = all_above & all_below
         whole.append(block.elements[inside])
         missing.append(block.elements[some_and_every(_of_block(mesh, block, gone))[0]])
@@ -152,15 +151,16 @@ def _runs(
     mesh: Mesh, block: Block, chosen: Int, corner: Float, read: Inside, finer: int
 ) -> Iterator[tuple[Block, Float, Int, Float]]:
     """Chosen elements in runs of bounded size: the run, the vertices and simplices of its domain, values (e, v) there."""
-    places, simplices = simplices_of(block.cell.vtk, USUAL[block.cell.order] + finer)
+    level = USUAL[block.cell.order] + finer
+    places, simplices = simplices_of(block.cell.vtk, level)
     for start in range(0, len(chosen), RUN):
         run = block.some(chosen[start : start + RUN])
         at_corners = corner[run.corners]
         missing = np.asarray(np.isnan(at_corners).any(1))
         if missing.any():
             run, at_corners = run.some(~missing), at_corners[~missing]
-        if len(places) <= at_corners.shape[1]:
-            # Nothing lies between the corners: there the values are known.
+        if level == 0:
+            # The vertices are the corners, in their order: there the values are known.
             yield run, places, simplices, at_corners[:, : len(places)]
             continue
         element = np.repeat(run.elements, len(places))

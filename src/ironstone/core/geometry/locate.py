@@ -164,10 +164,9 @@ def _depths(cell: Cell, xi: Float) -> Float:
     return np.column_stack([own, 1.0 - own])
 
 
-def margins(mesh: Mesh, element: Int, points: Float) -> Float:
-    """How far points (n, 3), each in an element (n,), are from no longer being held by it, by each of its sides in natural
-    coordinates, (n, 6): none is below zero where ``locate`` finds it there. Infinite for sides it does not have; NaN where the
-    point is beside a surface or a line."""
+def depths(mesh: Mesh, element: Int, points: Float) -> Float:
+    """How deep points (n, 3), each in an element (n,), lie behind each of its sides in natural coordinates, (n, 6): below zero
+    outside. Infinite for sides it does not have; NaN where the point is beside a surface or a line."""
     found = np.full((len(points), SIDES), np.inf)
     types = mesh.types[element]
     for vtk in np.unique(types):
@@ -175,10 +174,10 @@ def margins(mesh: Mesh, element: Int, points: Float) -> Float:
         cell = CELLS[int(vtk)]
         nodes = mesh.points[mesh.connectivity[mesh.offsets[element[here]][:, None] + np.arange(cell.size)]]
         xi, inside = natural(cell, nodes, points[here])
-        depths = _depths(cell, xi) + INSIDE
+        own = _depths(cell, xi)
         with np.errstate(invalid="ignore"):
-            known = inside | (depths < 0).any(1)
-        found[here[:, None], np.arange(depths.shape[1])] = np.where(known[:, None], depths, np.nan)
+            known = inside | (own < -INSIDE).any(1)
+        found[here[:, None], np.arange(own.shape[1])] = np.where(known[:, None], own, np.nan)
     return found
 
 

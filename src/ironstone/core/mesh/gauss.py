@@ -14,7 +14,7 @@ from itertools import product
 import numpy as np
 from numpy.typing import NDArray
 
-from ironstone.core.mesh.cells import Cell
+from ironstone.core.mesh.cells import Cell, Monomials
 
 Float = NDArray[np.float64]
 _GRIDS: dict[str, dict[int, tuple[int, ...]]] = {
@@ -67,12 +67,19 @@ def gauss_weights(cell: Cell, count: int) -> Float:
 
 @cache
 def extrapolation(cell: Cell, count: int) -> Float:
-    """From Gauss points to the element's nodes, (size, count): the functions of the Gauss grid taken at the nodes.
+    """From Gauss points to the element's nodes, (size, count): the functions of the Gauss grid that the element has too, by least
+    squares over its volume, taken at the nodes.
 
-    Exact for every field the grid's functions hold: constant for one point, linear for 2 x 2 x 2, and so on. Nothing is clipped.
+    Exact for every field that both hold: constant for one point, linear for 2 x 2 x 2, and so on. What a grid of more points than
+    the element has functions for shows beyond them (a parabola in an element of eight nodes) is levelled out, not carried to the
+    nodes, from where it would come back as another field inside. Nothing is clipped.
     """
     points, powers = _rule(cell, count)
-    matrix: Float = _powers(cell.nodes, powers) @ np.linalg.inv(_powers(points, powers))
+    if isinstance(cell.span, Monomials):
+        own = {tuple(e) for e in cell.span.exponents.tolist()}
+        powers = powers[[tuple(p) in own for p in powers.tolist()]]
+    weight = np.sqrt(gauss_weights(cell, count))
+    matrix: Float = _powers(cell.nodes, powers) @ (np.linalg.pinv(weight[:, None] * _powers(points, powers)) * weight)
     return matrix
 
 

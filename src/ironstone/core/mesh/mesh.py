@@ -153,6 +153,12 @@ class Mesh:
         """Diagonal of the box that holds the model."""
         return float(np.linalg.norm(np.ptp(self.points, axis=0))) if len(self.points) else 0.0
 
+    @cached_property
+    def middle(self) -> Float:
+        """The middle of the box that holds the model, (3,): what is drawn is told from there, so that single precision is enough
+        wherever the model lies."""
+        return (self.points.min(0) + self.points.max(0)) / 2 if len(self.points) else np.zeros(3)
+
     def node_position(self, node_id: int) -> int:
         return _position(self.node_ids, node_id, "node")
 

@@ -21,6 +21,8 @@ def caveats(resolved: Resolved, source: Source, values: Float) -> list[str]:
         low, high = np.nanmin(values, initial=0.0), np.nanmax(values, initial=0.0)
         if low < -1e-6 * max(high, 1e-30):
             notes.append("Extrapolated to the corners before import: an equivalent plastic strain below zero is not real.")
+    if resolved.field.of_plies and source.setup.laminates is not None:
+        notes += source.setup.laminates.notes
     if len(values) and np.isnan(values).any():
         notes.append(f"No value {'here' if len(values) == 1 else 'at some places'}: {_why_missing(resolved, source)}.")
     return notes

@@ -2,15 +2,17 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Sequence
+from collections.abc import Callable, Iterable, Sequence
 from dataclasses import dataclass, replace
+from typing import TypeVar
 
 import numpy as np
 
 from ironstone.core.errors import Impossible
 from ironstone.core.field.fields import Source, constants_of
-from ironstone.core.geometry.cut import ABOVE, BELOW, Pieces, cut
-from ironstone.core.geometry.levels import Band, Inside, at_value, in_band
+from ironstone.core.field.volumes import is_turned, volume_per_size, volumes_of
+from ironstone.core.geometry.cut import ABOVE, BELOW, Pieces, cut, simplices_of
+from ironstone.core.geometry.levels import RUN, Band, Inner, Inside, Simplices, at_value, in_band
 from ironstone.core.mesh.interpolation import element_centres, positions
 from ironstone.core.mesh.mesh import Float, Int, Mesh
 from ironstone.core.mesh.places import AtCorners, AtSamples
@@ -19,6 +21,11 @@ from ironstone.core.reading.reading import Reading
 from ironstone.core.reading.resolve import linear, resolve
 from ironstone.core.reading.resolved import Values
 
+T = TypeVar("T", Pieces, Simplices)
+# Elements up to which what is not linear is looked for at many places in each, pieces up to which it is looked at more finely, and
+# the share of its size within which that has settled.
+FEW, MOST, SETTLED = 2_000, 100_000, 0.003
+
 
 @dataclass(frozen=True, eq=False)
 class CutMeasure:
@@ -26,9 +33,11 @@ class CutMeasure:
 
     Of a model of several kinds of elements those of the highest dimension count: solids, else shells, else bars. dimension: theirs.
     size: area of a section or surface, volume of a band; of shells length and area, of bars count and length. share: of a band, of
-    all that has a value; mass_share: the same by mass, where every element of the model has a density. centroid (3,). low, high:
-    values on it, NaN for none. box: its lowest and highest coordinates (2, 3). normal: of the plane that fits it best, the largest
-    component positive (3,), and away: how far it is from that plane, RMS; None for a band and for what is no surface.
+    all that has a value, by volume: of shells with their thickness, of bars with their section area, of a body of revolution all
+    the way round; None where that is not known. mass_share: the same by mass, where every element has a density. centroid (3,).
+    low, high: values on it, NaN for none. box: its lowest and highest coordinates (2, 3). normal: of the plane that fits it best,
+    the largest component positive (3,), and away: how far it is from that plane, RMS; None for a band and what is no surface.
+    off: by which share the size may be off, as the reading is not linear inside elements.
     """
 
     size: float
@@ -42,6 +51,7 @@ class CutMeasure:
     normal: Float | None = None
     away: float = 0.0
     mass_share: float | None = None
+    off: float = 0.0
 
 
 def _reader(reading: Reading, source: Source) -> Inside:
@@ -60,17 +70,45 @@ def _of_highest(mesh: Mesh, pieces: Iterable[Pieces]) -> list[Pieces]:
     return [p for p in pieces if p.block.cell.dimension == _highest(mesh)]
 
 
-def _between(reading: Reading, source: Source) -> tuple[int, Float | None]:
-    """How much finer than usual the elements are cut, and values in their middles, where a measure is not linear in the components:
-    von Mises of a stress that changes its sign is 0 between two corners that are not."""
+def _inner(reading: Reading, source: Source, corner: Float) -> Inner | None:
+    """The lowest and highest value of each element between its corners (elements,) each, where a measure is not linear in the
+    components: von Mises of a stress that changes its sign is 0 between two corners that are not. None where it is linear.
+
+    Looked at in the middle, of few elements at many places; and beyond what is met there by as much as the middle is off the mean
+    of the corners.
+    """
     if linear(resolve(reading, source).measure) and reading.over == "step":
-        return 0, None
+        return None
     mesh = source.mesh
-    every = np.arange(len(mesh.types))
-    xi = np.zeros((len(every), 3))
+    mean = np.bincount(mesh.corner_element, weights=corner, minlength=len(mesh.types)) / np.maximum(np.diff(mesh.offsets), 1)
+    low, high = np.full(len(mesh.types), np.nan), np.full(len(mesh.types), np.nan)
     for block in mesh.blocks:
-        xi[block.elements] = block.cell.centre
-    return 1, evaluate(reading, source, AtSamples(every, xi)).values
+        xi, few = block.cell.centre, len(mesh.types) <= FEW
+        if few and block.cell.dimension:
+            xi = np.concatenate([xi, simplices_of(block.cell.vtk, 2)[0]])
+        for start in range(0, len(block.elements), RUN):
+            run = block.elements[start : start + RUN]
+            at = evaluate(reading, source, AtSamples(np.repeat(run, len(xi)), np.tile(xi, (len(run), 1)))).values
+            table = at.reshape(len(run), -1)
+            off = np.abs(table[:, 0] - mean[run]) * (0.25 if few else 1.0)
+            low[run], high[run] = table.min(1) - off, table.max(1) + off
+    return low, high
+
+
+def _settled(make: Callable[[int], list[T]], size: Callable[[list[T]], float], everywhere: int) -> tuple[list[T], float]:
+    """What is cut out of a reading that is not linear inside elements, domains halved until its size settles or there are too many
+    pieces, and by which share the size may still be off. everywhere: elements that may be looked into where nothing is found."""
+    before, now, finer = make(0), make(1), 1
+    was, is_ = size(before), size(now)
+    while True:
+        off = abs(is_ - was) / is_ / 3 if is_ else 0.0
+        looked_into = sum(len(np.unique(p.owner)) * len(simplices_of(p.block.cell.vtk, finer + 1)[1]) for p in now)
+        if (is_ and off < SETTLED) or (looked_into or everywhere * 6 * 8 ** (finer + 1)) > MOST:
+            # What is left falls to a quarter with every halving.
+            return now, off
+        finer += 1
+        now, was = make(finer), is_
+        is_ = size(now)
 
 
 def section(reading: Reading, source: Source, origin: Float, normal: Float) -> CutMeasure:
@@ -97,33 +135,66 @@ def section_pieces(mesh: Mesh, origin: Float, normal: Float) -> list[Pieces]:
 
 def iso_pieces(reading: Reading, source: Source, value: float) -> list[Pieces]:
     """Where a reading has a value, in the elements that count. Raises Impossible where it is reached nowhere."""
-    mesh = source.mesh
+    return _iso(reading, source, value)[0]
+
+
+def _iso(reading: Reading, source: Source, value: float) -> tuple[list[Pieces], float]:
+    """The same, and by which share of its size it may be off."""
+    mesh, read = source.mesh, _reader(reading, source)
     corner = evaluate(reading, source, AtCorners()).values
-    finer, centre = _between(reading, source)
-    pieces = _of_highest(mesh, at_value(mesh, corner, _reader(reading, source), value, finer, centre))
+    inner = _inner(reading, source, corner)
+
+    def make(finer: int) -> list[Pieces]:
+        return _of_highest(mesh, at_value(mesh, corner, read, value, finer, inner))
+
+    def size(pieces: list[Pieces]) -> float:
+        return sum(float(_sizes(mesh, p)[0].sum()) for p in pieces)
+
+    pieces, off = (make(0), 0.0) if inner is None else _settled(make, size, len(mesh.types))
     if not pieces:
         low, high = (float(f(corner, initial=np.nan)) for f in (np.nanmin, np.nanmax))
         raise Impossible(f"The reading is {value:g} nowhere.", f"It runs from {low:.6g} to {high:.6g}.")
-    return pieces
+    return pieces, off
 
 
 def band_pieces(reading: Reading, source: Source, low: float, high: float) -> tuple[Band, Values]:
     """The body in which a reading lies between two values, and the reading at all corners."""
+    found, answers, _ = _band(reading, source, low, high)
+    return found, answers
+
+
+def _band(reading: Reading, source: Source, low: float, high: float) -> tuple[Band, Values, float]:
+    """The same, and by which share of its size it may be off."""
     if not low < high:
         raise Impossible(f"A band runs from a lower to a higher value, not from {low:g} to {high:g}.", "Exchange the two.")
+    mesh, read = source.mesh, _reader(reading, source)
     answers = evaluate(reading, source, AtCorners())
-    finer, centre = _between(reading, source)
-    return in_band(source.mesh, answers.values, _reader(reading, source), low, high, finer, centre), answers
+    inner = _inner(reading, source, answers.values)
+    if inner is None:
+        return in_band(mesh, answers.values, read, low, high), answers, 0.0
+    made: dict[int, Band] = {}
+
+    def make(finer: int) -> list[Simplices]:
+        made[finer] = in_band(mesh, answers.values, read, low, high, finer, inner)
+        return [p for p in made[finer].pieces if p.block.cell.dimension == _highest(mesh)]
+
+    def size(pieces: list[Simplices]) -> float:
+        inside = made[max(made)].whole
+        return float(mesh.volumes[inside].sum()) + sum(float(p.sizes(mesh).sum()) for p in pieces)
+
+    _, off = _settled(make, size, len(mesh.types))
+    return made[max(made)], answers, off
 
 
 def iso_surface(reading: Reading, source: Source, value: float) -> CutMeasure:
     """Where a reading has a value, inside each element by itself. Raises Impossible where it is reached nowhere."""
-    mesh, pieces = source.mesh, iso_pieces(reading, source, value)
+    mesh = source.mesh
+    pieces, off = _iso(reading, source, value)
     sizes, middles = zip(*(_sizes(mesh, p) for p in pieces), strict=True)
     weight, middle = np.concatenate(sizes), np.concatenate(middles)
     total = float(weight.sum())
     centroid = (middle * weight[:, None]).sum(0) / (total or 1.0)
-    found = _measured(reading, source, pieces, total, centroid)
+    found = replace(_measured(reading, source, pieces, total, centroid), off=off)
     if found.dimension != 3 or not total:
         return found
     # The plane of least squares: square to the direction in which the surface spreads least.
@@ -136,16 +207,18 @@ def iso_surface(reading: Reading, source: Source, value: float) -> CutMeasure:
 def band(reading: Reading, source: Source, low: float, high: float) -> CutMeasure:
     """The body in which a reading lies between two values. Raises Impossible where that is nowhere."""
     mesh = source.mesh
-    found, answers = band_pieces(reading, source, low, high)
+    found, answers, off = _band(reading, source, low, high)
     corner = answers.values
     highest = _highest(mesh)
-    volumes = np.where(mesh.dimensions == highest, mesh.volumes, 0.0)
+    counted = mesh.dimensions == highest
+    sizes, volumes = np.where(counted, mesh.volumes, 0.0), np.where(counted, volumes_of(source, reading.step), 0.0)
+    per_size = volume_per_size(source, reading.step)
     inner = found.whole[mesh.dimensions[found.whole] == highest]
-    total, first = float(volumes[inner].sum()), np.zeros(3)
+    total, first = float(sizes[inner].sum()), np.zeros(3)
     (density,) = constants_of(mesh, source.setup, "density")
-    mass = float((volumes * density)[inner].sum())
+    volume, mass = float(volumes[inner].sum()), float((volumes * density)[inner].sum())
     if len(inner):
-        first = (element_centres(mesh, inner) * volumes[inner, None]).sum(0)
+        first = (element_centres(mesh, inner) * sizes[inner, None]).sum(0)
     places = [mesh.points[mesh.connectivity[mesh.corners_of(inner)]]]
     held = [corner[mesh.corners_of(inner)]]
     for piece in (p for p in found.pieces if p.block.cell.dimension == highest):
@@ -153,7 +226,11 @@ def band(reading: Reading, source: Source, low: float, high: float) -> CutMeasur
         at = piece.places(mesh)
         first += (at.mean(1) * size[:, None]).sum(0)
         total += float(size.sum())
-        mass += float((size * density[piece.block.elements[piece.owner]]).sum())
+        owner = piece.block.elements[piece.owner]
+        # Of a body of revolution each piece goes round with its middle (Pappus).
+        bulk = size * per_size[owner] * (2 * np.pi * np.abs(at.mean(1)[:, 0]) if is_turned(source) else 1.0)
+        volume += float(bulk.sum())
+        mass += float((bulk * density[owner]).sum())
         places.append(at.reshape(-1, 3))
         held.append(piece.value.ravel())
     points, values = np.concatenate(places), np.concatenate(held)
@@ -161,10 +238,11 @@ def band(reading: Reading, source: Source, low: float, high: float) -> CutMeasur
         raise Impossible(f"The reading lies between {low:g} and {high:g} nowhere.", "Choose other values.")
     whole = float(volumes.sum() - volumes[found.missing].sum())
     weighed = volumes * density
-    all_of_it = float(weighed[volumes > 0].sum() - weighed[found.missing].sum())
+    all_of_it = float(weighed[counted].sum() - weighed[found.missing].sum())
     box = np.stack([points.min(0), points.max(0)])
-    measured = CutMeasure(total, total / whole, first / total, float(values.min()), float(values.max()), box, answers, highest)
-    return measured if np.isnan(all_of_it) else replace(measured, mass_share=mass / all_of_it)
+    share = volume / whole if whole > 0.0 else None
+    measured = CutMeasure(total, share, first / total, float(values.min()), float(values.max()), box, answers, highest)
+    return replace(measured, off=off, mass_share=None if np.isnan(all_of_it) else mass / all_of_it)
 
 
 def _sizes(mesh: Mesh, pieces: Pieces) -> tuple[Float, Float]:

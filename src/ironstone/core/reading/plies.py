@@ -33,8 +33,8 @@ STRENGTH = ("exposure", "index", "reserve", "mode", "first-ply")
 
 @dataclass(frozen=True, eq=False)
 class PlyCheck:
-    """Elements of a zone against a criterion, in one ply at one place: index, exposure (1 / reserve) and position of the mode in
-    ``mode_words``, (n,) each."""
+    """Elements of a zone against a criterion, in one ply at one place: index, exposure (1 / reserve, without bound where the ply
+    fails without load) and position of the mode in ``mode_words``, (n,) each."""
 
     index: Float
     exposure: Float
@@ -48,7 +48,7 @@ def check_ply(state: PlyState, ply: int, place: int, check: Check, index: bool =
     residual = state.residual(ply, place)
     known = mode_words(check, [material])
     if residual is None and not index:
-        alone, which = _against(stress, material, check)
+        alone, which = _against(stress, material, check, np.full(len(stress), state.on_bond(place)))
         return PlyCheck(alone, alone, which)
     places = np.array([known.index(m.words) for m in check.criterion.modes(material)])
     fixed = None if residual is None else np.broadcast_to(residual, (len(stress), 3))
@@ -56,7 +56,7 @@ def check_ply(state: PlyState, ply: int, place: int, check: Check, index: bool =
     with np.errstate(divide="ignore"):
         exposure = 1.0 / outcome.reserve
     expression, mode = outcome.index, places[outcome.mode]
-    if check.bond:
+    if check.bond and state.on_bond(place):
         between = bond_exposure(material, stress[:, 3:])
         first = between > np.nan_to_num(exposure, nan=-1.0)
         exposure, expression = np.where(first, between, exposure), np.where(first, between**2, expression)
@@ -84,24 +84,46 @@ def check_all(state: PlyState, check: Check, places: int) -> tuple[Float, NDArra
     for pairs in together.values():
         material = plies[pairs[0][0]].material
         stress = np.concatenate([state.stress(ply, place) for ply, place in pairs])
-        now, which = _against(stress, material, check)
+        bonds = np.repeat([state.on_bond(place) for _, place in pairs], count)
+        now, which = _against(stress, material, check, bonds)
         for k, (ply, place) in enumerate(pairs):
             mine = slice(k * count, (k + 1) * count)
             exposure[ply, place], mode[ply, place] = now[mine], which[mine]
     return exposure, mode
 
 
-def _against(stress: Float, material: PlyMaterial, check: Check) -> tuple[Float, NDArray[np.int64]]:
-    """Exposure and position of the mode of stresses (n, 5) all of which scale, bond lines included where they are asked for."""
+def _against(stress: Float, material: PlyMaterial, check: Check, bonds: NDArray[np.bool_]) -> tuple[Float, NDArray[np.int64]]:
+    """Exposure and position of the mode of stresses (n, 5) all of which scale, bond lines included where they are asked for and the
+    place is on one (n,)."""
     known = mode_words(check, [material])
     places = np.array([known.index(m.words) for m in check.criterion.modes(material)])
     exposure, mode = check.criterion.exposures(material, stress[:, :3])
     mode = places[mode]
-    if check.bond:
-        between = bond_exposure(material, stress[:, 3:])
+    if check.bond and bonds.any():
+        between = np.where(bonds, bond_exposure(material, stress[:, 3:]), np.nan)
         first = between > np.nan_to_num(exposure, nan=-1.0)
         exposure, mode = np.where(first, between, exposure), np.where(first, known.index(BOND_WORDS), mode)
     return exposure, mode
+
+
+def first_between(before: PlyState, after: PlyState, ply: int, place: int, check: Check) -> Float:
+    """The share of the way from one step to the next at which a ply of some elements fails first at a place, stress going straight
+    from the one to the other, (n,): 0 where it has failed before, infinite where it does not fail on the way."""
+    material = after.zone.laminate.plies[ply].material
+    start, end = before.stress(ply, place), after.stress(ply, place)
+    residual = after.residual(ply, place)
+    fixed = start[:, :3] + (0.0 if residual is None else residual)
+    share = check.criterion.check(material, end[:, :3] - start[:, :3], fixed).reserve
+    if check.bond and after.on_bond(place):
+        strengths = np.array([material["S23"], material["S13"]])
+        one, step = start[:, 3:] / strengths, (end[:, 3:] - start[:, 3:]) / strengths
+        a, b, c = (step * step).sum(1), 2 * (one * step).sum(1), (one * one).sum(1) - 1.0
+        with np.errstate(divide="ignore", invalid="ignore"):
+            root = (-b + np.sqrt(np.maximum(b * b - 4 * a * c, 0.0))) / (2 * a)
+        bond = np.where(c >= 0.0, 0.0, np.where(a > 0.0, root, np.inf))
+        share = np.fmin(share, bond)
+    found: Float = share
+    return found
 
 
 def runs(source: Source, step: int) -> Iterator[PlyState]:

@@ -1,4 +1,4 @@
-"""Profiles: a reading along a line, how lines are written, and the membrane, bending and peak parts through a thickness."""
+"""Profiles: a reading along a line, and how lines are written."""
 
 from __future__ import annotations
 
@@ -9,7 +9,6 @@ import numpy as np
 
 from ironstone.core.errors import Impossible
 from ironstone.core.field.fields import Source
-from ironstone.core.field.tensors import von_mises
 from ironstone.core.geometry.borders import Parts
 from ironstone.core.geometry.ends import resized, turned_round
 from ironstone.core.geometry.geodesic import shortest_way
@@ -211,68 +210,3 @@ def deformed(line: Line, mesh: Mesh, displacement: Float) -> Float:
         for axis in range(3):
             moved[~inside, axis] = np.interp(line.distance[~inside], known, moved[inside, axis])
     return moved
-
-
-@dataclass(frozen=True)
-class Linearised:
-    """Stress through a thickness as membrane, bending and peak parts, tensors (6,) and their von Mises.
-
-    bending: at the start; at the end it has the other sign. peak: what is left at the start and at the end.
-    """
-
-    membrane: Float
-    bending: Float
-    peak: tuple[Float, Float]
-    thickness: float
-
-    @property
-    def membrane_and_bending(self) -> tuple[Float, Float]:
-        """At the start and at the end."""
-        return self.membrane + self.bending, self.membrane - self.bending
-
-    def von_mises(self) -> dict[str, float | list[float]]:
-        """Of each part, and of membrane and bending together, at the start and the end."""
-        return {
-            "membrane": float(von_mises(self.membrane)),
-            "bending": float(von_mises(self.bending)),
-            "membrane_and_bending": [float(von_mises(s)) for s in self.membrane_and_bending],
-            "peak": [float(von_mises(p)) for p in self.peak],
-        }
-
-
-def linearise(reading: Reading, source: Source, line: Line) -> Linearised:
-    """The parts of a stress along a straight line through a thickness t, x from its start: membrane (1/t) int s dx, bending
-    (6/t^2) int s (t/2 - x) dx, component by component, as pressure-vessel practice has it (ASME VIII-2 annex 5-A, from memory).
-
-    Raises Impossible where the field is no tensor, or the line leaves the body and comes back.
-    """
-    field = source.fields.get(reading.field)
-    if field is None or field.rank != "tensor":
-        raise Impossible(f"'{reading.field}' is no tensor.", "Linearise a stress.")
-    # What lies outside at either end is left out: the line may begin before the surface and end behind the other.
-    within = np.flatnonzero(line.inside)
-    if len(within) < 2 or within[-1] - within[0] + 1 != len(within):
-        raise Impossible("This line leaves the body and comes back: it has no one thickness.", "Take it through one wall.")
-    kept = slice(within[0], within[-1] + 1)
-    line = Line(line.distance[kept], line.points[kept], line.element[kept], line.xi[kept])
-    names = ("xx", "yy", "zz", "xy", "yz", "xz")
-    table = np.stack([profile(_component(reading, name), source, line).values for name in names], axis=1)
-    if np.isnan(table).any():
-        raise Impossible("The stress is missing on a part of this line.", "Take a line where every element has it.")
-    x = line.distance - line.distance[0]
-    thick = float(x[-1])
-    membrane = np.trapezoid(table, x, axis=0) / thick
-    # Stress is linear between samples, and so is the arm: their product is integrated by Simpson's rule, which is exact for it.
-    step = np.diff(x)[:, None]
-    arm = (thick / 2 - x)[:, None]
-    middle = (table[1:] + table[:-1]) / 2 * (arm[1:] + arm[:-1]) / 2
-    bending = 6 / thick**2 * (step * (table[1:] * arm[1:] + table[:-1] * arm[:-1] + 4 * middle) / 6).sum(0)
-    peak = (table[0] - membrane - bending, table[-1] - membrane + bending)
-    return Linearised(membrane, bending, peak, thick)
-
-
-def _component(reading: Reading, name: str) -> Reading:
-    return Reading(
-        reading.field, name, reading.averaging, reading.order, reading.step, axes=reading.axes, unit=reading.unit,
-        weight=reading.weight, fold=reading.fold, layer=reading.layer, phase=reading.phase,
-    )  # fmt: skip

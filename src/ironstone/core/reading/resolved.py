@@ -23,7 +23,7 @@ AVERAGING_WORDS = {
     "element": "mean of each element",
     "part": "averaged within each part",
     "material": "averaged within each material",
-    "all": "averaged across everything",
+    "all": "averaged over all elements at a node",
 }
 
 
@@ -95,13 +95,24 @@ class Resolved:
         return self.measure.signed or kind_of(self.field.kind).signed
 
     @property
+    def layer_words(self) -> str:
+        """Which layers are read. Plies are ranked by exposure: the reserve of the largest is the lowest."""
+        words = self.layers.words
+        if self.measure.name != "reserve":
+            return words
+        for of_exposure, of_reserve in (("largest magnitude", "lowest"), ("largest", "lowest"), ("smallest", "highest")):
+            if words.startswith(of_exposure):
+                return of_reserve + words.removeprefix(of_exposure)
+        return words
+
+    @property
     def words(self) -> dict[str, str]:
         """The word groups of the reading line, in order."""
         return {
             "of": OF_WORDS[self.reading.of],
             "measure": measure_label(self.measure, self.axes),
             "field": self.name,
-            "layer": self.layers.words,
+            "layer": self.layer_words,
             "phase": self.phase_words,
             "criterion": self.criterion_words,
             "averaging": self.averaging_words,
@@ -146,7 +157,7 @@ class Resolved:
             "lead": lead,
             "axes": f"in {axes_words(self.axes)}" if self.by_element or self.by_place else "",
             "criterion": self.criterion_words,
-            "layer": self.layers.words,
+            "layer": self.layer_words,
             "phase": self.phase_words,
             "averaging": self.averaging_words,
             "region": f"on {region_words(reading.region)}",

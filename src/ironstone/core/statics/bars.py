@@ -284,7 +284,8 @@ class Shift:
 def taken_over(source: Source, first: int, last: int, found: list[Member]) -> tuple[list[Shift], float, str]:
     """Which members take over force between two steps: those that gained most first; how much the load has grown, and by what told.
 
-    A structure that stays linear scales with its load: what a member has more than that, others have handed to it.
+    A structure that stays linear scales with its load where all of it grows in proportion: what a member has more than that, others
+    have handed to it. That loads have not grown so is told with by what the growth is told.
     """
     growth, answer = _growth(source, first, last)
     before, after = (axial_force(source, s)[0] for s in (first, last))
@@ -295,17 +296,26 @@ def taken_over(source: Source, first: int, last: int, found: list[Member]) -> tu
     return sorted(shifts, key=lambda s: -s.gained), growth, answer
 
 
+# Loads that keep their places and directions within this share have grown in proportion.
+PROPORTION = 0.01
+
+
 def _growth(source: Source, first: int, last: int) -> tuple[float, str]:
     for kind, word in (("force", "applied forces"), ("reaction", "reactions")):
         field = force_field(source, kind)
         if field is None:
             continue
-        a, b = (float(np.linalg.norm(np.nan_to_num(source.values(field.name, s)), axis=1).sum()) for s in (first, last))
+        vectors = [np.nan_to_num(np.asarray(source.values(field.name, s), dtype=np.float64)) for s in (first, last)]
+        a, b = (float(np.linalg.norm(v, axis=1).sum()) for v in vectors)
         if a > 0:
-            return b / a, word
+            if kind == "reaction":
+                return b / a, f"{word}, all loads taken as growing in proportion"
+            off = float(np.linalg.norm(vectors[1] - b / a * vectors[0], axis=1).sum())
+            apart = f", which have not grown in proportion ({100 * off / b:.2g} % of them changed place or direction)"
+            return b / a, word + (apart if b and off > PROPORTION * b else "")
     a, b = source.steps[first].value, source.steps[last].value
     if source.steps[first].kind == "load factor" and a:
-        return b / a, "load factor"
+        return b / a, "load factor, all loads taken as growing with it"
     raise Impossible(
         f"No load acts at step {first}: there is nothing the forces could have grown from.", "Choose a later first step."
     )

@@ -10,7 +10,7 @@ import numpy as np
 from ironstone.core.errors import IronstoneError
 from ironstone.core.field.fields import Mirror, Source, displacement_of, stress_of
 from ironstone.core.field.recover import physical_gradients, small_strain
-from ironstone.core.mesh.mesh import Block, Float, Mesh
+from ironstone.core.mesh.mesh import Block, Float, Int, Mesh
 from ironstone.core.reading.extremes import extremes, meeting
 from ironstone.core.reading.reading import Reading
 from ironstone.core.statics.balance import AGREES, balance, force_field, held_state
@@ -40,7 +40,7 @@ def doubts(source: Source, step: int, held: Mapping[str, str] | None = None) -> 
     else:
         shift = np.nan_to_num(np.asarray(source.values(moved.name, step), dtype=np.float64))
         found += [_size(source.mesh, shift), _rigid(source.mesh, shift), _distorted(source.mesh, shift)]
-        found += [_patterns(source, step), _symmetric(source.mesh, shift)]
+        found += [_patterns(source, step), _symmetric(source, step, shift)]
     found.append(_peak(source, step))
     return found
 
@@ -115,13 +115,16 @@ def _distorted(mesh: Mesh, shift: Float) -> Doubt:
     return Doubt("distortion", "fails", said, "Their values mean nothing: refine there, or take smaller load steps.", node)
 
 
-def _symmetric(mesh: Mesh, shift: Float) -> Doubt:
-    """About a coordinate plane through the middle: where the mesh is its own mirror image, is the displacement?"""
+def _symmetric(source: Source, step: int, shift: Float) -> Doubt:
+    """About a coordinate plane through the middle: where the mesh and what acts on it are their own mirror image, is the motion?"""
     from scipy.spatial import cKDTree
 
+    mesh = source.mesh
     middle = (mesh.points.min(0) + mesh.points.max(0)) / 2
     tree = cKDTree(mesh.points)
-    said = []
+    acting = [f for f in (force_field(source, kind) for kind in ("reaction", "force")) if f is not None]
+    forces = [np.nan_to_num(np.asarray(source.values(f.name, step), dtype=np.float64)) for f in acting]
+    said, verdicts = [], []
     for axis in range(3):
         if np.ptp(mesh.points[:, axis]) <= 1e-9 * mesh.size:
             continue
@@ -129,12 +132,24 @@ def _symmetric(mesh: Mesh, shift: Float) -> Doubt:
         away, twin = tree.query(plane.image_of_points(mesh.points), distance_upper_bound=1e-5 * mesh.size)
         if not np.isfinite(away).all():
             continue
-        other = plane.image_of_vectors(shift[twin])
-        off = float(np.abs(other - shift).max()) / max(float(np.abs(shift).max()), 1e-300)
-        said.append(f"{plane.words}: {'symmetric' if off < AGREES else f'differs by {off:.2g}'}")
+
+        def off(vectors: Float, plane: Mirror = plane, twin: Int = twin) -> float:
+            return float(np.abs(plane.image_of_vectors(vectors[twin]) - vectors).max()) / max(float(np.abs(vectors).max()), 1e-300)
+
+        moved, unlike = off(shift), max((off(f) for f in forces), default=0.0)
+        if moved < AGREES:
+            verdict, words = "agrees", "symmetric"
+        elif unlike >= AGREES:
+            verdict, words = "not checked", f"differs by {moved:.2g}, and what acts on it by {unlike:.2g}"
+        else:
+            verdict, words = "doubtful", f"differs by {moved:.2g}" + (", though what acts on it is symmetric" if forces else "")
+        verdicts.append(verdict)
+        said.append(f"{plane.words}: {words}")
     if not said:
         return Doubt("symmetry", "not checked", "The mesh is not its own mirror image about a coordinate plane.")
-    return Doubt("symmetry", "agrees", "; ".join(said) + ".", "Where load and supports are symmetric, the motion must be.")
+    verdict = next(v for v in ("doubtful", "agrees", "not checked") if v in verdicts)
+    do = "Where load and supports are symmetric, the motion must be." if verdict == "doubtful" else ""
+    return Doubt("symmetry", verdict, "; ".join(said) + ".", do)
 
 
 def _peak(source: Source, step: int) -> Doubt:

@@ -1,8 +1,9 @@
 """Failure criteria of a unidirectional ply in plane stress: index, reserve factor and mode, of many stresses at once.
 
 Every criterion is a list of modes. A mode is a quadratic form of the stress in ply axes, s P s + p s, that is 1 at failure, and a
-condition on signs under which it holds. The reserve factor multiplies what scales; it solves a R^2 + b R + c = 1 of the first mode
-that is met, with c from what does not scale.
+condition on signs under which it holds. The reserve factor multiplies what scales; it is the smallest R from 0 on at which a mode
+is met: a root of a R^2 + b R + c = 1, with c from what does not scale, or where the stress comes into a mode that is met there.
+What does not scale may fail a ply by itself: then it is 0, and a load at which the ply would stop failing is no reserve.
 
 Sources, from memory: Tsai and Wu (1971), Hoffman (1967), Azzi and Tsai (1965) for Tsai-Hill, Hashin (1980), Puck and Schuermann
 (1998, 2002); maximum stress and strain are common practice.
@@ -21,14 +22,17 @@ from ironstone.core.mesh.mesh import Float
 from ironstone.core.strength.laminate import PlyMaterial
 
 FAR = 1e12
+# What does not scale fails by itself beyond 1 by more than rounding.
+MET = 1e-9
 
 
 @dataclass(frozen=True, eq=False)
 class Mode:
     """A way to fail: s square s + linear s + constant is 1 where it does. linear (3,), square (3, 3).
 
-    signs: of the stress components 11 and 22 under which it holds, 0 for either; when: another condition, (n, 3) -> (n,). own: the
-    criterion's own expression where that is not the quadratic form.
+    signs: of the stress components 11 and 22 under which it holds, 0 for either; when: another condition, (n, 3) -> (n,), which
+    changes where a stress crosses one of the planes ``borders`` (3,). own: the criterion's own expression where that is not the
+    quadratic form.
     """
 
     words: str
@@ -38,6 +42,11 @@ class Mode:
     constant: float = 0.0
     when: Callable[[Float], NDArray[np.bool_]] | None = None
     own: Callable[[Float], Float] | None = None
+    borders: tuple[tuple[float, float, float], ...] = ()
+
+    def form(self, stress: Float) -> Float:
+        """The quadratic form (n,) at stresses (n, 3), whether the mode holds or not: 1 where it is met."""
+        return _straight(stress, self.linear) + _form(stress, self.square, stress) + self.constant
 
     def value(self, stress: Float) -> Float:
         """The criterion's expression (n,) at stresses (n, 3); NaN where the mode does not hold."""
@@ -45,7 +54,7 @@ class Mode:
             with np.errstate(divide="ignore", invalid="ignore", over="ignore"):
                 found = self.own(stress)
         else:
-            found = _straight(stress, self.linear) + _form(stress, self.square, stress) + self.constant
+            found = self.form(stress)
         return np.where(self.holds(stress), found, np.nan)
 
     def exposure(self, stress: Float) -> Float:
@@ -73,27 +82,33 @@ class Mode:
         return kept if self.when is None else kept & self.when(stress)
 
     def reserve(self, scaled: Float, fixed: Float) -> Float:
-        """The smallest factor above zero at which it is met (n,), infinite where it never is."""
+        """The smallest factor from 0 on at which it is met (n,), infinite where it never is."""
         a = _form(scaled, self.square, scaled)
         b = _straight(scaled, self.linear) + 2 * _form(scaled, self.square, fixed)
         c = _straight(fixed, self.linear) + _form(fixed, self.square, fixed) + self.constant - 1.0
-        if not self.square.any() and self.when is None and self.signs == (0, 0):
-            with np.errstate(divide="ignore", invalid="ignore", over="ignore"):
-                straight = -c / b
-            return np.where((straight > 0) & (straight < FAR), straight, np.inf)
-        best = np.full(len(scaled), np.inf)
+        best = np.where(self.holds(fixed) & (c > MET), 0.0, np.inf)
         with np.errstate(divide="ignore", invalid="ignore", over="ignore"):
             root = np.sqrt(np.maximum(b * b - 4 * a * c, 0.0))
             # Of two roots the one without cancellation, the other by their product; of a straight line -c/b.
             half = -(b + np.where(b >= 0, root, -root)) / 2
             crosses = b * b - 4 * a * c >= 0
-            for found in (half / a, c / half):
-                real = (found > 0) & (found < FAR) & crosses
-                if self.when is not None or self.signs != (0, 0):
-                    # A factor counts where the mode holds at it.
-                    real &= self.holds(np.round(np.where(real, found, 0.0)[:, None] * scaled + fixed, 12))
-                best = np.where(real & (found < best), found, best)
+            found = [np.where(crosses, half / a, np.nan), np.where(crosses, c / half, np.nan)]
+            found += [-_straight(fixed, border) / _straight(scaled, border) for border in self._borders]
+            for k, factor in enumerate(found):
+                real = (factor > 0) & (factor < FAR) & (factor < best)
+                # A factor counts where the mode holds at it; where the stress comes into the mode, if it is met there.
+                there = np.round(np.where(real, factor, 0.0)[:, None] * scaled + fixed, 12)
+                real &= self.holds(there)
+                if k > 1:
+                    real &= self.form(there) > 1.0 + MET
+                best = np.where(real, factor, best)
         return best
+
+    @property
+    def _borders(self) -> list[Float]:
+        """The planes on which it begins or ceases to hold."""
+        signed = [np.eye(3)[axis] for axis, sign in enumerate(self.signs) if sign]
+        return signed + [np.array(border) for border in self.borders]
 
 
 def _form(one: Float, square: Float, other: Float) -> Float:
@@ -114,8 +129,8 @@ def _straight(stress: Float, linear: Float) -> Float:
 
 @dataclass(frozen=True, eq=False)
 class Outcome:
-    """index: the criterion's own expression, 1 at failure; reserve: what the scaled part may be multiplied by; mode: position in
-    ``modes`` of what fails first under scaling. All (n,)."""
+    """index: the criterion's own expression, 1 at failure; reserve: what the scaled part may be multiplied by, 0 where the other
+    part fails without it; mode: position in ``modes`` of what fails first under scaling. All (n,)."""
 
     index: Float
     reserve: Float
@@ -149,7 +164,9 @@ class Criterion:
         with np.errstate(invalid="ignore"):
             index = np.where(there, np.nanmax(np.where(np.isnan(values), -np.inf, values), axis=0), np.nan)
         reserve = np.where(there, reserves.min(0), np.nan)
-        mode = np.where(np.isfinite(reserve), reserves.argmin(0), np.where(np.isnan(values), -np.inf, values).argmax(0))
+        # Of modes met at once, as where all are met without load, the one that is met farthest.
+        first = np.where(np.isfinite(reserve) & (reserves > reserve), -np.inf, np.where(np.isnan(values), -1e300, values))
+        mode = first.argmax(0)
         return Outcome(index, reserve, mode, tuple(m.words for m in modes))
 
     def exposures(self, material: PlyMaterial, stress: Float) -> tuple[Float, NDArray[np.int64]]:
@@ -266,6 +283,8 @@ def _puck(m: PlyMaterial) -> list[Mode]:
     wide = 4 * (1 + pcc) ** 2 * s**2
     steep = (1 - pt * yt / s) ** 2 / yt**2
 
+    turns = ((0.0, shear_c, across), (0.0, shear_c, -across))
+
     def little(stress: Float) -> NDArray[np.bool_]:
         return np.asarray(np.abs(stress[:, 1]) * shear_c <= np.abs(stress[:, 2]) * across)
 
@@ -288,7 +307,7 @@ def _puck(m: PlyMaterial) -> list[Mode]:
         _mode(FIBRE_T, (1 / m["Xt"], 0, 0), {}),
         _mode(FIBRE_C, (-1 / m["Xc"], 0, 0), {}),
         Mode("between the fibres, A (opening)", *form(2 * pt / s, steep - (pt / s) ** 2, 1 / s**2), (0, 1), own=mode_a),
-        Mode("between the fibres, B (shear)", *form(2 * pc / s, 0.0, 1 / s**2), (0, -1), when=little, own=mode_b),
+        Mode("between the fibres, B (shear)", *form(2 * pc / s, 0.0, 1 / s**2), (0, -1), when=little, own=mode_b, borders=turns),
         Mode(
             "between the fibres, C (wedge)",
             *form(1 / yc, 1 / yc**2, 1 / wide),
@@ -296,6 +315,7 @@ def _puck(m: PlyMaterial) -> list[Mode]:
             constant=1.0,
             when=lambda stress: ~little(stress),
             own=mode_c,
+            borders=turns,
         ),
     ]
 
@@ -368,6 +388,15 @@ def mode_words(check: Check, materials: Sequence[PlyMaterial]) -> tuple[str, ...
     """All ways to fail that a criterion knows, in order."""
     words = [m.words for material in materials[:1] for m in check.criterion.modes(material)]
     return tuple(dict.fromkeys([*words, *([BOND_WORDS] if check.bond else [])]))
+
+
+WITHOUT_LOAD = "fails without load"
+
+
+def reserve_of(exposure: float) -> float | None:
+    """What the loads may be multiplied by at an exposure: 0 of what fails without load (an exposure without bound), None of what
+    never fails or has no value."""
+    return 1.0 / exposure if exposure > 0.0 else None
 
 
 def bond_exposure(material: PlyMaterial, shear: Float) -> Float:

@@ -32,11 +32,18 @@ class Zone:
 
 @dataclass(frozen=True, eq=False)
 class Laminates:
-    """The zones of a result. change: of temperature since the plies were free of stress; it does not scale with the loads."""
+    """The zones of a result. change: of temperature since the plies were free of stress; it does not scale with the loads. edited:
+    the name of the file they are of, where they were changed after they were read; else ''."""
 
     system: UnitSystem
     zones: tuple[Zone, ...]
     change: float = 0.0
+    edited: str = ""
+
+    @property
+    def notes(self) -> list[str]:
+        """What is to be said wherever they are used."""
+        return [f"The laminates of '{self.edited}' were edited here after they were read."] if self.edited else []
 
     @cached_property
     def depth(self) -> int:
@@ -79,7 +86,7 @@ class Laminates:
             old = zone.laminate
             plies = tuple(replace(p, material=known[p.material.name], thickness=p.thickness * length) for p in old.plies)
             zones.append(replace(zone, laminate=Laminate(plies, old.offset * length)))
-        return Laminates(system, tuple(zones), self.change)
+        return Laminates(system, tuple(zones), self.change, self.edited)
 
     def plies_of(self, zone: Zone, layer: int | str) -> list[int]:
         """Positions from 0 in a zone's stack of a layer (position from 0) or a sheet; none where it does not lie there."""
