@@ -12,7 +12,8 @@ from ironstone.core.errors import Impossible
 from ironstone.core.field.fields import Source, constants_of
 from ironstone.core.field.volumes import is_turned, volume_per_size, volumes_of
 from ironstone.core.geometry.cut import ABOVE, BELOW, Pieces, cut, simplices_of
-from ironstone.core.geometry.levels import RUN, Band, Inner, Inside, Simplices, at_value, in_band
+from ironstone.core.geometry.levels import RUN, USUAL, Band, Inner, Inside, Simplices, at_value, in_band
+from ironstone.core.mesh.cells import Cell
 from ironstone.core.mesh.interpolation import element_centres, positions
 from ironstone.core.mesh.mesh import Float, Int, Mesh
 from ironstone.core.mesh.places import AtCorners, AtSamples
@@ -24,7 +25,7 @@ from ironstone.core.reading.resolved import Values
 T = TypeVar("T", Pieces, Simplices)
 # Elements up to which what is not linear is looked for at many places in each, pieces up to which it is looked at more finely, and
 # the share of its size within which that has settled.
-FEW, MOST, SETTLED = 2_000, 100_000, 0.003
+FEW, VERY_FEW, MOST, SETTLED = 2_000, 64, 60_000, 0.003
 
 
 @dataclass(frozen=True, eq=False)
@@ -85,7 +86,7 @@ def _inner(reading: Reading, source: Source, corner: Float) -> Inner | None:
     for block in mesh.blocks:
         xi, few = block.cell.centre, len(mesh.types) <= FEW
         if few and block.cell.dimension:
-            xi = np.concatenate([xi, simplices_of(block.cell.vtk, 2)[0]])
+            xi = np.concatenate([xi, simplices_of(block.cell.vtk, 2 if len(mesh.types) <= VERY_FEW else 1)[0]])
         for start in range(0, len(block.elements), RUN):
             run = block.elements[start : start + RUN]
             at = evaluate(reading, source, AtSamples(np.repeat(run, len(xi)), np.tile(xi, (len(run), 1)))).values
@@ -102,13 +103,18 @@ def _settled(make: Callable[[int], list[T]], size: Callable[[list[T]], float], e
     was, is_ = size(before), size(now)
     while True:
         off = abs(is_ - was) / is_ / 3 if is_ else 0.0
-        looked_into = sum(len(np.unique(p.owner)) * len(simplices_of(p.block.cell.vtk, finer + 1)[1]) for p in now)
+        looked_into = sum(len(np.unique(p.owner)) * _pieces_in(p.block.cell, finer + 1) for p in now)
         if (is_ and off < SETTLED) or (looked_into or everywhere * 6 * 8 ** (finer + 1)) > MOST:
             # What is left falls to a quarter with every halving.
             return now, off
         finer += 1
         now, was = make(finer), is_
         is_ = size(now)
+
+
+def _pieces_in(cell: Cell, finer: int) -> int:
+    """How many pieces an element is looked at in."""
+    return int(len(simplices_of(cell.vtk, USUAL[cell.order])[1]) * 2 ** (cell.dimension * finer))
 
 
 def section(reading: Reading, source: Source, origin: Float, normal: Float) -> CutMeasure:
@@ -159,31 +165,32 @@ def _iso(reading: Reading, source: Source, value: float) -> tuple[list[Pieces], 
 
 def band_pieces(reading: Reading, source: Source, low: float, high: float) -> tuple[Band, Values]:
     """The body in which a reading lies between two values, and the reading at all corners."""
-    found, answers, _ = _band(reading, source, low, high)
-    return found, answers
+    return _band(reading, source, low, high)[:2]
 
 
-def _band(reading: Reading, source: Source, low: float, high: float) -> tuple[Band, Values, float]:
-    """The same, and by which share of its size it may be off."""
+def _band(reading: Reading, source: Source, low: float, high: float) -> tuple[Band, Values, float, dict[int, Float]]:
+    """The same, by which share of its size it may be off, and the sizes of its pieces that are known already, by their identity."""
     if not low < high:
         raise Impossible(f"A band runs from a lower to a higher value, not from {low:g} to {high:g}.", "Exchange the two.")
     mesh, read = source.mesh, _reader(reading, source)
     answers = evaluate(reading, source, AtCorners())
     inner = _inner(reading, source, answers.values)
     if inner is None:
-        return in_band(mesh, answers.values, read, low, high), answers, 0.0
+        return in_band(mesh, answers.values, read, low, high), answers, 0.0, {}
     made: dict[int, Band] = {}
+    sizes: dict[int, Float] = {}
 
     def make(finer: int) -> list[Simplices]:
         made[finer] = in_band(mesh, answers.values, read, low, high, finer, inner)
         return [p for p in made[finer].pieces if p.block.cell.dimension == _highest(mesh)]
 
     def size(pieces: list[Simplices]) -> float:
-        inside = made[max(made)].whole
-        return float(mesh.volumes[inside].sum()) + sum(float(p.sizes(mesh).sum()) for p in pieces)
+        for piece in pieces:
+            sizes[id(piece)] = piece.sizes(mesh)
+        return float(mesh.volumes[made[max(made)].whole].sum()) + sum(float(sizes[id(p)].sum()) for p in pieces)
 
     _, off = _settled(make, size, len(mesh.types))
-    return made[max(made)], answers, off
+    return made[max(made)], answers, off, sizes
 
 
 def iso_surface(reading: Reading, source: Source, value: float) -> CutMeasure:
@@ -207,7 +214,7 @@ def iso_surface(reading: Reading, source: Source, value: float) -> CutMeasure:
 def band(reading: Reading, source: Source, low: float, high: float) -> CutMeasure:
     """The body in which a reading lies between two values. Raises Impossible where that is nowhere."""
     mesh = source.mesh
-    found, answers, off = _band(reading, source, low, high)
+    found, answers, off, known = _band(reading, source, low, high)
     corner = answers.values
     highest = _highest(mesh)
     counted = mesh.dimensions == highest
@@ -222,7 +229,7 @@ def band(reading: Reading, source: Source, low: float, high: float) -> CutMeasur
     places = [mesh.points[mesh.connectivity[mesh.corners_of(inner)]]]
     held = [corner[mesh.corners_of(inner)]]
     for piece in (p for p in found.pieces if p.block.cell.dimension == highest):
-        size = piece.sizes(mesh)
+        size = known[id(piece)] if id(piece) in known else piece.sizes(mesh)
         at = piece.places(mesh)
         first += (at.mean(1) * size[:, None]).sum(0)
         total += float(size.sum())
