@@ -10,8 +10,10 @@ import numpy as np
 import pytest
 from cmcrameri import cm
 from PIL import Image, ImageSequence
-from playwright.sync_api import Page, expect
+from playwright.sync_api import Browser, Page, expect
 
+from ironstone.engine.base import keep
+from ironstone.engine.cuts import CutIn
 from ironstone.store import Review, intake
 from tests.bench.driving import (
     BARE,
@@ -122,6 +124,32 @@ def test_where_there_is_no_value_it_is_stone_and_dots_and_said(picture_browser, 
         missing = [probed(page, x, y) for x, y in places(page, 8)]
         answer = {m["element"]: m["value"] for m in missing}
         assert None in answer.values() and {10.0, 30.0} >= {v for v in answer.values() if v is not None}
+
+
+def test_far_from_the_origin_the_picture_is_the_same(picture_browser: Browser, tmp_path: Path) -> None:
+    """A bar of 3 x 1 x 1 at the origin and, as in map coordinates, five million away: pixel by pixel, cut and with arrows too."""
+    points, cells, ids = bar_of_hexahedra()
+    stress = np.zeros((24, 6))
+    stress[:, 0] = 10.0 + 5.0 * points[:, 0]
+    moved = np.stack([0.02 * points[:, 0], 0.05 * points[:, 0] ** 2, 0.0 * points[:, 0]], axis=1)
+    drawn = []
+    for far in (0.0, 5e6):
+        data = {"stress": stress, "displacement": moved, "GlobalIds": ids}
+        file = write_vtu(tmp_path / f"bar_{far:g}.vtu", points + far, cells, data, {}, time=0.0)
+        with Review.create(tmp_path / f"bar_{far:g}.ironstone") as review:
+            result = intake(review, [file])
+            through = f"{far + 1.4},{far + 0.5},{far + 0.5}:1,0.3,0"
+            keep(review, CutIn(result=result, name="across", through=through, removes="front"))
+        more = f"&field=stress&measure=xx&arrows=displacement,0.12,0.04,full,tail{BARE}"
+        with (
+            bench_on(tmp_path / f"bar_{far:g}.ironstone") as address,
+            opened_page(picture_browser, f"{address}/?bay=field{more}") as page,
+        ):
+            settle(page)
+            drawn.append(picture(page))
+            drawn.append(np.array(probed(page, *places(page, 1)[0])["xyz"]) - far)
+    assert (np.abs(drawn[0] - drawn[2]).max(2) > 8).mean() < 0.002
+    assert drawn[1] == pytest.approx(drawn[3], abs=0.02)
 
 
 def test_names_have_a_key_of_names_and_no_scale(picture_browser, patchy: Path) -> None:  # type: ignore[no-untyped-def]

@@ -173,6 +173,10 @@ def test_a_line_that_leaves_at_a_flat_angle_ends_where_it_leaves() -> None:
     mesh = box(BY_NAME["quad4"], size=(10.0, 2.0, 1.0), counts=(5, 1, 1))
     line = line_of("line:1,1.9,0:9,2.1,0", mesh, 201)
     assert line.points[line.inside][-1] == pytest.approx([5.0, 2.0, 0.0], abs=1e-4)
+    # Flatter than a line is taken to run along the outside: it goes on to where it is far from it, and so has left.
+    long = box(BY_NAME["quad4"], size=(100.0, 2.0, 1.0), counts=(50, 1, 1))
+    flat = line_of("line:10,1.9,0:90,2.5,0", long, 201)
+    assert flat.points[flat.inside][-1] == pytest.approx([10.0 + 0.1 / 0.0075, 2.0, 0.0], abs=1e-3)
 
 
 def test_a_line_beside_a_curved_side_along_its_generator_is_read_there() -> None:

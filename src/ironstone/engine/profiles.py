@@ -100,6 +100,8 @@ class ProfileQuestion(ReadingWords, LineWords, Question):
             "peak",
             "thickness",
             "tensor_unit",
+            "parts",
+            "lead",
             "peaks",
             "mean",
             "length",
@@ -182,6 +184,7 @@ def profile_answer(
         for name, tensor in tensors.items():
             reply[name] = {"value": value[name], "tensor": np.array(tensor).tolist(), "von_mises": mises[name]}
         reply |= {"thickness": parts.thickness, "tensor_unit": parts.unit}
+        reply["parts"] = _parts(reply)
         caveats += parts.notes
     return reply
 
@@ -277,24 +280,32 @@ def _deviation(reply: dict[str, Any], x: Float, y: Float, profile: Float, limits
     ]
 
 
+def _parts(reply: dict[str, Any]) -> list[dict[str, Any]]:
+    """The linearised parts by name: the measure of the reading, and von Mises, of each."""
+    found = []
+    for label, key, end in (
+        ("membrane", "membrane", None),
+        ("bending, start", "bending", None),
+        ("membrane and bending, start", "membrane_and_bending", 0),
+        ("membrane and bending, end", "membrane_and_bending", 1),
+        ("peak, start", "peak", 0),
+        ("peak, end", "peak", 1),
+    ):
+        values = {name: reply[key][name] if end is None else reply[key][name][end] for name in ("value", "von_mises")}
+        found.append({"label": label, **{name: number(v) for name, v in values.items()}})
+    return found
+
+
 def _linearised_figures(reply: dict[str, Any]) -> list[Figure]:
     """The parts in the measure of the reading, then their von Mises where the measure is another."""
-    figures = []
     plain = reply["lead"].startswith("von Mises")
-    for key, unit, lead in (("value", reply["unit"], ""), ("von_mises", reply["tensor_unit"], "von Mises of ")):
-        if lead and plain:
-            continue
-        values = {k: reply[k][key] for k in ("membrane", "bending", "membrane_and_bending", "peak")}
-        how = "von Mises of the linearised stress" if lead or plain else f"{reply['lead']}, linearised"
-        both, peak = values["membrane_and_bending"], values["peak"]
-        for label, value in (
-            ("membrane", values["membrane"]),
-            ("bending, start", values["bending"]),
-            ("membrane and bending, start", both[0]),
-            ("membrane and bending, end", both[1]),
-            ("peak, start", peak[0]),
-            ("peak, end", peak[1]),
-        ):
-            told = f"{lead}{label}"
-            figures.append(Figure(label=told[0].upper() + told[1:], value=number(value), unit=unit, how=how))
+    how = "von Mises of the linearised stress"
+    of_measure = how if plain else f"{reply['lead']}, linearised"
+    figures = [
+        Figure(label=p["label"][0].upper() + p["label"][1:], value=p["value"], unit=reply["unit"], how=of_measure)
+        for p in reply["parts"]
+    ]
+    if not plain:
+        unit = reply["tensor_unit"]
+        figures += [Figure(label=f"Von Mises of {p['label']}", value=p["von_mises"], unit=unit, how=how) for p in reply["parts"]]
     return figures

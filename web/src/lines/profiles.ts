@@ -14,6 +14,11 @@ export interface ProfileMore {
   peaks: { max: { value: number; x: number }; min: { value: number; x: number } } | null;
   mean: number | null;
   formula?: (number | null)[];
+  /** Of a stress through a wall: membrane, bending and peak by name, of the measure in view and von Mises. */
+  parts?: { label: string; value: number | null; von_mises: number | null }[];
+  lead?: string;
+  tensor_unit?: string;
+  thickness?: number;
   test?: {
     name: string;
     x: (number | null)[];

@@ -235,6 +235,7 @@ function Said({ answer }: { answer: Answer }) {
   const more = moreOf(answer);
   const unit = answer.unit ?? "";
   const across = answer.columns![0]!.unit ?? "";
+  const plain = more.lead?.startsWith("von Mises");
   const row = (word: string, value: number | null, at?: number) => (
     <tr key={word}>
       <td>{word}</td>
@@ -251,17 +252,43 @@ function Said({ answer }: { answer: Answer }) {
           {more.peaks && row("Highest", more.peaks.max.value, more.peaks.max.x)}
           {more.peaks && row("Lowest", more.peaks.min.value, more.peaks.min.x)}
           {row("Mean", more.mean)}
-          {answer.figures!.map((f) => (
-            <tr key={`${f.label} ${f.how}`} title={f.how}>
-              <td>{f.label}</td>
-              <td>
-                {figure(f.value)} {f.unit}
-              </td>
-              <td className="quiet">{f.label.includes("deviation") ? f.how : ""}</td>
-            </tr>
-          ))}
+          {answer
+            .figures!.filter((f) => !f.how.includes("linearised"))
+            .map((f) => (
+              <tr key={`${f.label} ${f.how}`} title={f.how}>
+                <td>{f.label}</td>
+                <td>
+                  {figure(f.value)} {f.unit}
+                </td>
+                <td className="quiet">{f.label.includes("deviation") ? f.how : ""}</td>
+              </tr>
+            ))}
         </tbody>
       </table>
+      {more.parts && (
+        <table className="figures" data-testid="linearised">
+          <caption className="quiet small-line">
+            Through {figure(more.thickness)} {more.length_unit}, in {unit}
+            {more.tensor_unit !== unit && !plain ? `; von Mises in ${more.tensor_unit}` : ""}
+          </caption>
+          <thead>
+            <tr>
+              <td />
+              <th>{more.lead!.split(" of ")[0]!.replace(" component", "")}</th>
+              {!plain && <th>von Mises</th>}
+            </tr>
+          </thead>
+          <tbody>
+            {more.parts.map((p) => (
+              <tr key={p.label}>
+                <td className="word">{p.label}</td>
+                <td>{figure(p.value)}</td>
+                {!plain && <td>{figure(p.von_mises)}</td>}
+              </tr>
+            ))}
+          </tbody>
+        </table>
+      )}
       {answer.verdict && (
         <div className={`verdict verdict-${more.test?.agrees ? "good" : "bad"}`} data-testid="profile-verdict">
           {answer.verdict}

@@ -2,8 +2,9 @@
 
 Every criterion is a list of modes. A mode is a quadratic form of the stress in ply axes, s P s + p s, that is 1 at failure, and a
 condition on signs under which it holds. The reserve factor multiplies what scales; it is the smallest R from 0 on at which a mode
-is met: a root of a R^2 + b R + c = 1, with c from what does not scale, or where the stress comes into a mode that is met there.
-What does not scale may fail a ply by itself: then it is 0, and a load at which the ply would stop failing is no reserve.
+is met, a root of a R^2 + b R + c = 1 with c from what does not scale. (No mode of these criteria is met as a stress comes into it
+that was not met in the one it left.) What does not scale may fail a ply by itself: then it is 0, and a load at which the ply would
+stop failing is no reserve.
 
 Sources, from memory: Tsai and Wu (1971), Hoffman (1967), Azzi and Tsai (1965) for Tsai-Hill, Hashin (1980), Puck and Schuermann
 (1998, 2002); maximum stress and strain are common practice.
@@ -30,9 +31,8 @@ MET = 1e-9
 class Mode:
     """A way to fail: s square s + linear s + constant is 1 where it does. linear (3,), square (3, 3).
 
-    signs: of the stress components 11 and 22 under which it holds, 0 for either; when: another condition, (n, 3) -> (n,), which
-    changes where a stress crosses one of the planes ``borders`` (3,). own: the criterion's own expression where that is not the
-    quadratic form.
+    signs: of the stress components 11 and 22 under which it holds, 0 for either; when: another condition, (n, 3) -> (n,). own: the
+    criterion's own expression where that is not the quadratic form.
     """
 
     words: str
@@ -42,7 +42,6 @@ class Mode:
     constant: float = 0.0
     when: Callable[[Float], NDArray[np.bool_]] | None = None
     own: Callable[[Float], Float] | None = None
-    borders: tuple[tuple[float, float, float], ...] = ()
 
     def form(self, stress: Float) -> Float:
         """The quadratic form (n,) at stresses (n, 3), whether the mode holds or not: 1 where it is met."""
@@ -92,23 +91,12 @@ class Mode:
             # Of two roots the one without cancellation, the other by their product; of a straight line -c/b.
             half = -(b + np.where(b >= 0, root, -root)) / 2
             crosses = b * b - 4 * a * c >= 0
-            found = [np.where(crosses, half / a, np.nan), np.where(crosses, c / half, np.nan)]
-            found += [-_straight(fixed, border) / _straight(scaled, border) for border in self._borders]
-            for k, factor in enumerate(found):
-                real = (factor > 0) & (factor < FAR) & (factor < best)
-                # A factor counts where the mode holds at it; where the stress comes into the mode, if it is met there.
-                there = np.round(np.where(real, factor, 0.0)[:, None] * scaled + fixed, 12)
-                real &= self.holds(there)
-                if k > 1:
-                    real &= self.form(there) > 1.0 + MET
+            for factor in (half / a, c / half):
+                real = (factor > 0) & (factor < FAR) & (factor < best) & crosses
+                # A factor counts where the mode holds at it.
+                real &= self.holds(np.round(np.where(real, factor, 0.0)[:, None] * scaled + fixed, 12))
                 best = np.where(real, factor, best)
         return best
-
-    @property
-    def _borders(self) -> list[Float]:
-        """The planes on which it begins or ceases to hold."""
-        signed = [np.eye(3)[axis] for axis, sign in enumerate(self.signs) if sign]
-        return signed + [np.array(border) for border in self.borders]
 
 
 def _form(one: Float, square: Float, other: Float) -> Float:
@@ -283,8 +271,6 @@ def _puck(m: PlyMaterial) -> list[Mode]:
     wide = 4 * (1 + pcc) ** 2 * s**2
     steep = (1 - pt * yt / s) ** 2 / yt**2
 
-    turns = ((0.0, shear_c, across), (0.0, shear_c, -across))
-
     def little(stress: Float) -> NDArray[np.bool_]:
         return np.asarray(np.abs(stress[:, 1]) * shear_c <= np.abs(stress[:, 2]) * across)
 
@@ -307,7 +293,7 @@ def _puck(m: PlyMaterial) -> list[Mode]:
         _mode(FIBRE_T, (1 / m["Xt"], 0, 0), {}),
         _mode(FIBRE_C, (-1 / m["Xc"], 0, 0), {}),
         Mode("between the fibres, A (opening)", *form(2 * pt / s, steep - (pt / s) ** 2, 1 / s**2), (0, 1), own=mode_a),
-        Mode("between the fibres, B (shear)", *form(2 * pc / s, 0.0, 1 / s**2), (0, -1), when=little, own=mode_b, borders=turns),
+        Mode("between the fibres, B (shear)", *form(2 * pc / s, 0.0, 1 / s**2), (0, -1), when=little, own=mode_b),
         Mode(
             "between the fibres, C (wedge)",
             *form(1 / yc, 1 / yc**2, 1 / wide),
@@ -315,7 +301,6 @@ def _puck(m: PlyMaterial) -> list[Mode]:
             constant=1.0,
             when=lambda stress: ~little(stress),
             own=mode_c,
-            borders=turns,
         ),
     ]
 
