@@ -2548,7 +2548,8 @@ export interface paths {
         };
         /**
          * Drawn Surface
-         * @description What is drawn as raw arrays: positions, face, st, triangles (translucent ones from ``opaque`` on), edges, outline, nodes.
+         * @description What is drawn as raw arrays: positions (from the head's origin on), face, st, triangles (those that are seen through from
+         *     ``opaque`` on), edges, outline, nodes.
          */
         get: operations["drawn_surface_api_results__result__surface_get"];
         put?: never;
