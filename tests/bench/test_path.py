@@ -72,11 +72,11 @@ def test_a_gauge_list_is_brought_in_and_its_tables_leave(own_address: str, blank
     expect(page.get_by_label("Name of the list")).to_have_value("a list of gauges with a rather long name")
     expect(page.get_by_test_id("gauge-table").get_by_label("y of first", exact=True)).to_have_value("30")
     expect(page.get_by_test_id("gauge-verdict")).to_contain_text("of 2 within")
-    with page.expect_download() as got:
+    with page.expect_download(timeout=120_000) as got:
         page.get_by_role("button", name="Points CSV").click()
     text = Path(got.value.path()).read_text()
     assert text.splitlines()[2].startswith("first,0") and "MPa" in text.splitlines()[1]
-    with page.expect_download() as got:
+    with page.expect_download(timeout=120_000) as got:
         page.get_by_role("link", name="Displacements UFF").click()
     assert "    15" in Path(got.value.path()).read_text()[:40]
     bad = tmp_path / "bad.csv"
@@ -199,7 +199,7 @@ def test_a_value_band_follows_the_steps_and_says_its_share(own_address: str, pic
     expect(page.get_by_test_id("cut-figures")).not_to_contain_text(first)
     settle(page)
     assert (np.abs(shown - picture(page)).max(2) > 40).mean() > 0.01
-    with page.expect_download() as got:
+    with page.expect_download(timeout=120_000) as got:
         page.get_by_role("button", name="Through the steps CSV").click()
     lines = Path(got.value.path()).read_text().splitlines()
     assert lines[0].startswith("time,volume,share") and len(lines) == 2 + 9
