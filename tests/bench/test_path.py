@@ -134,7 +134,7 @@ def test_a_curve_is_held_while_the_step_goes_on(own_address: str, blank: Page) -
     expect(legend.locator("> div")).to_have_count(2)
     expect(legend).to_contain_text("t = 0 s")
     page.get_by_label("Membrane and bending parts").check()
-    expect(page.get_by_test_id("profile-figures")).to_contain_text("Membrane and bending, start")
+    expect(page.get_by_test_id("linearised")).to_contain_text("membrane and bending, start")
     legend.get_by_role("button", name="let go").click()
     expect(legend.locator("> div")).to_have_count(1)
 
