@@ -9,6 +9,7 @@ import numpy as np
 from ironstone.core.field.constants import ELASTIC
 from ironstone.core.field.fields import Source, constants_of
 from ironstone.core.field.recover import energies
+from ironstone.core.field.volumes import is_turned
 from ironstone.core.kept import kept_with
 from ironstone.core.mesh.mesh import Float
 from ironstone.core.reading.corners import averaging_operator, raw_corners
@@ -44,7 +45,7 @@ def _estimate(source: Source, field: str, step: int, weight: str, fold: float) -
     plain = replace(resolved, reading=replace(resolved.reading, of="value"))
     raw = np.asarray(raw_corners(plain, source, np.arange(len(mesh.connectivity))), dtype=np.float64)
     smooth = averaging_operator(resolved, mesh)(raw)
-    turned = source.setup.model == "axisymmetric" and mesh.planar
+    turned = is_turned(source)
     young, poisson = constants_of(mesh, source.setup, *ELASTIC)
     error, energy, volume = energies(mesh, raw, smooth, young, poisson, turned).T
     there = np.isfinite(error) & np.isfinite(energy)

@@ -21,6 +21,7 @@ from ironstone.core.field.axes import rotate
 from ironstone.core.field.fields import Source, rows_of
 from ironstone.core.field.gauss_fields import gauss_count, gauss_places, gauss_rows
 from ironstone.core.field.sliced import Slice, sliced
+from ironstone.core.field.volumes import is_turned
 from ironstone.core.kept import kept_with
 from ironstone.core.mesh.cells import CELLS
 from ironstone.core.mesh.gauss import gauss_points, gauss_weights, known_counts
@@ -288,7 +289,7 @@ def _mean_components(resolved: Resolved, source: Source, elements: Int) -> Float
     wanted = np.full(len(mesh.types), -1, dtype=np.int64)
     wanted[elements] = np.arange(len(elements))
     result: Float | None = None
-    turned = source.setup.model == "axisymmetric" and mesh.planar
+    turned = is_turned(source)
     reading = resolved.reading
     from_gauss = resolved.field.location == "gauss" and reading.of == "value" and reading.averaging not in GROUPED
     # Jumps, and measures averaged at the nodes, come as the measure itself.
