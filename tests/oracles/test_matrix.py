@@ -250,31 +250,27 @@ def test_a_band_has_its_share(case: Case) -> None:
 SLOPE = np.array([2.0, -1.0, 0.5])
 
 
-def below(case: Case, value: float) -> float:
-    """How much of the box has less than a value: the corner that a plane cuts off a box, by inclusion and exclusion of the corners,
-    sum of (-1)^k max(c - a.v, 0)^n / (n! prod a) (from memory)."""
+def corner_cut_off(case: Case, value: float, power: int) -> float:
+    """The sum of (-1)^k max(c - a.v, 0)^power over the corners v of the box: with c - a.v what is left of a value beyond each."""
     n = case.shape.dimension
     slope, size = np.abs(SLOPE[:n]), SIZE[:n]
     # Where the field falls along an axis it is counted from the other end.
     reach = value - 3.0 - float((SLOPE[:n] * size)[SLOPE[:n] < 0].sum())
-    total = 0.0
-    for corner in product((0, 1), repeat=n):
-        left = reach - float((slope * size * corner).sum())
-        total += (-1) ** sum(corner) * max(left, 0.0) ** n
-    return total / factorial(n) / float(np.prod(slope))
+    left = [(sum(corner), reach - float((slope * size * corner).sum())) for corner in product((0, 1), repeat=n)]
+    total = sum((-1) ** count * rest**power for count, rest in left if rest > 0.0)
+    return float(total / np.prod(slope))
+
+
+def below(case: Case, value: float) -> float:
+    """How much of the box has less than a value: the corner a plane cuts off, sum / n! (from memory)."""
+    return corner_cut_off(case, value, case.shape.dimension) / factorial(case.shape.dimension)
 
 
 def level_size(case: Case, value: float) -> float:
     """Area (length, count) of the plane on which the field has a value, inside the box: how fast what lies below it grows."""
     n = case.shape.dimension
-    slope, size = np.abs(SLOPE[:n]), SIZE[:n]
-    reach = value - 3.0 - float((SLOPE[:n] * size)[SLOPE[:n] < 0].sum())
-    total = 0.0
-    for corner in product((0, 1), repeat=n):
-        left = reach - float((slope * size * corner).sum())
-        total += (-1) ** sum(corner) * (max(left, 0.0) ** (n - 1) if n > 1 else float(left > 0))
-    grown = total / factorial(n - 1) / float(np.prod(slope))
-    return float(grown * np.linalg.norm(slope) * case.scale ** (n - 1))
+    grown = corner_cut_off(case, value, n - 1) / factorial(n - 1)
+    return float(grown * np.linalg.norm(SLOPE[:n]) * case.scale ** (n - 1))
 
 
 def test_the_force_through_a_plane_is_the_stress_over_it(case: Case) -> None:
