@@ -210,6 +210,14 @@ def test_a_line_beside_a_curved_side_along_its_generator_is_read_there() -> None
     assert line.inside.all()
 
 
+def test_a_line_from_bar_to_bar_is_outside_between_them() -> None:
+    """Two long bars that meet in a gable: a line from foot to foot touches them at its ends alone."""
+    mesh = mesh_of(np.array([[0, 0, 0], [1, 10, 0], [2, 0, 0]], dtype=float), [(3, [0, 1]), (3, [1, 2])])
+    line = line_of("line:0,0,0:2,0,0", mesh, 2)
+    assert line.element[0] == 0 and line.element[-1] == 1
+    assert (line.element[(line.distance > 1e-5) & (line.distance < 2 - 1e-5)] == -1).all()
+
+
 def test_the_measure_in_view_is_linearised_and_what_cannot_be_is_refused() -> None:
     mesh = box(BY_NAME["hex8"], size=(2.0, 3.0, 1.5))
     stress = np.zeros((2, len(mesh.connectivity), 6))
