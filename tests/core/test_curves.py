@@ -162,6 +162,15 @@ def test_what_repetition_leaves_of_the_stiffness() -> None:
     assert kept == pytest.approx([1.0, 0.9, 0.81], abs=0.01)
 
 
+def test_the_first_cycle_of_each_level_is_held_against_the_later_ones_where_the_level_grows() -> None:
+    """Two cycles at each of three levels; the second of each has lost a fifth. Force is stiffness times way, by definition."""
+    t = np.arange(0, 6, 0.005)
+    level, second = np.array([1.0, 1.0, 2.0, 2.0, 4.0, 4.0])[t.astype(int)], t.astype(int) % 2 == 1
+    u = level * np.sin(2 * np.pi * t)
+    kept = retained(loops(Curve(u, u * np.where(second, 8.0, 10.0), "mm", "kN")))
+    assert kept == pytest.approx([1.0, 0.8, 1.0, 0.8, 1.0], abs=1e-3)
+
+
 @pytest.mark.parametrize("ductility", [2.0, 5.0])
 def test_ductility_is_against_the_yield_of_the_first_loading(ductility: float) -> None:
     curve = grown([ductility, ductility])

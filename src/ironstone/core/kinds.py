@@ -4,6 +4,9 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
+import numpy as np
+from numpy.typing import NDArray
+
 STRESSES = ("MPa", "GPa", "kPa", "Pa", "psi", "ksi")
 LENGTHS = ("mm", "m", "µm", "in")
 FORCES = ("N", "kN", "MN", "lbf", "kip")
@@ -17,7 +20,9 @@ class Kind:
     ranks: scalar, vector, tensor, matrix. names: what files call it; a longer name of a file that holds one of them is taken for
     it too, the first in the table winning. unit: by the words of a unit system ('{length}/{time}'), '' a pure number. choices:
     units it is shown in, beside its own. single_valued: one value at a node by nature. smoothed: node values of it were averaged
-    by whoever wrote them. signed: the sign of the plain number means something.
+    by whoever wrote them. signed: the sign of the plain number means something. own: it belongs to an element and a ply, and is
+    never averaged. limited: it fails at 1. worst: which of several plies is told, 'largest' or 'smallest'. naming: its whole
+    numbers name something.
     """
 
     name: str
@@ -28,6 +33,10 @@ class Kind:
     single_valued: bool = False
     smoothed: bool = False
     signed: bool = False
+    own: bool = False
+    limited: bool = False
+    worst: str = ""
+    naming: bool = False
 
 
 _TABLE = (
@@ -71,6 +80,27 @@ _TABLE = (
     Kind("ply angle", ("scalar",), ("ply_angle", "ply_angles", "fibre_angle", "fibre_angles"), "deg", signed=True),
     Kind("ply thickness", ("scalar",), ("ply_thickness", "ply_thicknesses"), "{length}", LENGTHS),
     Kind("ply material", ("scalar",), ("ply_material", "ply_materials")),
+    Kind(
+        "failure index",
+        ("scalar",),
+        ("failure_index", "failure_indices", "max_failure_index", "ply_failure_index"),
+        own=True,
+        limited=True,
+        worst="largest",
+    ),
+    Kind(
+        "reserve factor",
+        ("scalar",),
+        ("reserve_factor", "strength_ratio", "safety_factor", "factor_of_safety"),
+        own=True,
+        worst="smallest",
+    ),
+    Kind("margin", ("scalar",), ("margin_of_safety", "safety_margin", "margin"), signed=True, own=True, worst="smallest"),
+    Kind(
+        "ply number", ("scalar",), ("ply_number", "critical_ply", "failed_ply", "failing_ply", "worst_ply"), own=True, naming=True
+    ),
+    Kind("failure mode", ("scalar",), ("failure_mode", "mode_of_failure"), own=True, naming=True),
+    Kind("status", ("scalar",), ("status", "ply_status", "failure_status", "contact_status"), own=True, naming=True),
     Kind("axial force", ("scalar",), ("axial_force", "bar_force", "member_force", "normal_force"), "{force}", FORCES, signed=True),
     Kind("fibre stress", ("scalar",), ("fibre_stress", "fiber_stress", "bending_stress"), "{stress}", STRESSES, signed=True),
     Kind("axial stress", ("scalar",), ("axial_stress", "bar_stress", "member_stress"), "{stress}", STRESSES, signed=True),
@@ -95,6 +125,25 @@ def kind_of(name: str) -> Kind:
     return KINDS.get(name, NOT_KNOWN)
 
 
+def naming_kind(plain: str) -> str:
+    """What whole numbers of this name ('max_failure_index_ply') stand for: a ply, a mode, a status; '' where it says none."""
+    words = plain.split("_")
+    if "status" in words or "state" in words:
+        return "status"
+    if "mode" in words and "failure" in words:
+        return "failure mode"
+    last = [w for w in words if w not in ("number", "id", "no", "index")][-1:]
+    return "ply number" if last and last[0] in ("ply", "layer", "lamina") else ""
+
+
+def fails(kind: str, values: NDArray[np.float64]) -> NDArray[np.bool_]:
+    """Whether values of a kind say failure: an index from 1 on, a reserve down from 1, a margin down from 0; no value says none."""
+    if kind == "failure index":
+        return np.asarray(values >= 1.0)
+    limit = {"reserve factor": 1.0, "margin": 0.0}.get(kind, -np.inf)
+    return np.asarray(values <= limit)
+
+
 def by_ply(name: str) -> bool:
     """Whether an array of this name has a number for each ply."""
     return guess_kind(name, 1)[0].startswith("ply ")
@@ -114,6 +163,6 @@ def guess_kind(name: str, components: int) -> tuple[str, str]:
             hit = plain in kind.names if exact else any(len(n) > 3 and n in plain for n in kind.names)
             if kind.name == "force" and not exact and words & set(_OTHER_FORCES):
                 hit = False
-            if hit and any(components in _WIDTH[rank] for rank in kind.ranks):
+            if hit and not kind.naming and any(components in _WIDTH[rank] for rank in kind.ranks):
                 return kind.name, f"named '{name}', {components} component{'s' if components > 1 else ''}"
     return "", ""

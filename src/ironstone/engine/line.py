@@ -14,7 +14,10 @@ from ironstone.core.errors import IronstoneError
 from ironstone.core.field.axes import ELEMENT, GLOBAL, MATERIAL, Axes
 from ironstone.core.field.constants import CONSTANTS, ELASTIC, labels, lacking
 from ironstone.core.field.fields import Field
-from ironstone.core.reading.measures import Measure, measures_for
+from ironstone.core.field.plies import PLY_STRESS
+from ironstone.core.field.sliced import WORST
+from ironstone.core.kinds import kind_of
+from ironstone.core.reading.measures import MEASURES, Measure, measures_for
 from ironstone.core.reading.reading import Reading
 from ironstone.core.reading.resolve import resolve, usual_measure
 from ironstone.core.reading.resolved import AVERAGING_WORDS, Resolved, axes_words, field_words, measure_label, region_words
@@ -73,7 +76,7 @@ def reading_line(source: ReviewSource, reading: Reading) -> Line:
     words.append(Word(name="step", title="Step", label=f"{step.label} ({place})", value=str(step.index), before=" "))
     if not (found.field if found else field).names:
         words.append(_unit(source, field, reading, measure, found))
-    words.append(_against(field, reading, found))
+    words.append(_against(source, field, reading, found))
     words[0].before = ""
     of, averaging = _of(source, field, reading).choices, _averaging(field, reading, found).choices
     return Line(words=words, of=of, averaging=averaging, guessed=source.system_guessed and bool(field.unit))
@@ -134,7 +137,8 @@ def _measure(
         for m in measures
     ]
     choices += found_elsewhere(field, measures, axes, list(source.setup.axes.values()))
-    label = measure_label(measure, axes) if found else reading.measure or measure.label
+    asked = MEASURES.get((field.rank, reading.measure))
+    label = measure_label(measure, axes) if found else asked.label if asked else reading.measure or measure.label
     return Word(name="measure", title="Measure", label=label, value=measure.name, before=_after_of(reading), choices=choices)
 
 
@@ -166,6 +170,8 @@ def _field(source: ReviewSource, field: Field | None, reading: Reading) -> Word:
         change |= {"layer": reading.layer if f.layers and not f.of_plies else same, "phase": reading.phase if f.harmonic else ""}
         if f.location == "node":
             change["of"] = "value"
+        if f.names or kind_of(f.kind).own:
+            change |= {"averaging": "off", "of": "value"}
         if f.names:
             change |= {"averaging": "off", "over": "step", "against": None}
         note = "recovered" if f.recovered else ""
@@ -213,7 +219,7 @@ _MEANS = {
 }
 
 
-_SHORT = {"off": "off", "element": "element mean", "part": "within part", "material": "within material", "all": "everywhere"}
+_SHORT = {"off": "off", "element": "element mean", "part": "within part", "material": "within material", "all": "all elements"}
 
 
 def _averaging(field: Field, reading: Reading, found: Resolved | None) -> Word:
@@ -224,6 +230,8 @@ def _averaging(field: Field, reading: Reading, found: Resolved | None) -> Word:
             return "What is in a ply belongs to its element: it is not averaged."
         if field.names and value != "off":
             return "These numbers name something: a mean of them means nothing."
+        if kind_of(field.kind).own and value != "off":
+            return f"A {field.kind} belongs to its ply and its element: it is not averaged."
         if nodal and value not in ("off", "element"):
             return "A nodal field has one value at each node: there is nothing to average."
         return ""
@@ -330,11 +338,26 @@ _OFF = (
 )
 
 
-def _against(field: Field, reading: Reading, found: Resolved | None) -> Word:
+def _here(source: ReviewSource, field: Field, reading: Reading) -> list[tuple[str, str, str]]:
+    """What is worked out here of the same plies, to be taken off what the file says of them."""
+    measure = {"failure index": "index", "reserve factor": "reserve"}.get(field.kind)
+    if measure is None or not field.stored or PLY_STRESS not in source.fields:
+        return []
+    layer = reading.layer if reading.layer[:1].isdigit() else WORST
+    return [
+        (
+            f"field={PLY_STRESS};measure={measure};layer={layer}",
+            f"minus the {field.kind} worked out here",
+            "Of the stated laminates, by the usual criterion.",
+        )
+    ]
+
+
+def _against(source: ReviewSource, field: Field, reading: Reading, found: Resolved | None) -> Word:
     nothing = "These numbers name something: a difference of them means nothing." if field.names else ""
     choices = [
         Choice(value=value, label=label, explanation=answer, impossible=nothing if value else "", change={"against": value or None})
-        for value, label, answer in _OFF
+        for value, label, answer in (*_OFF, *_here(source, field, reading))
     ]
     taken = reading.against is not None
     words = found.against_words if found else "…"

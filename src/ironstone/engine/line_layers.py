@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from ironstone.core.field.fields import Field
-from ironstone.core.field.sliced import MAGNITUDE, PEAK, REDUCED, SHEET, WORST, layers_of
+from ironstone.core.field.sliced import MAGNITUDE, PEAK, REDUCED, SHEET, WORST, layers_of, usual_layer
 from ironstone.core.reading.measures import Measure
 from ironstone.core.reading.plies import has_shear
 from ironstone.core.reading.reading import Reading
@@ -43,7 +43,7 @@ def layer_word(field: Field, reading: Reading, found: Resolved | None) -> Word:
     for choice in choices:
         choice.explanation = answer.get(int(choice.value), "") if choice.value.isdigit() else ""
     label = found.layers.words if found else reading.layer
-    value = reading.layer or "1"
+    value = reading.layer or usual_layer(field)
     return Word(name="layer", title="Layer", label=label, value=value, before=", ", marked=value in REDUCED, choices=choices)
 
 

@@ -149,7 +149,7 @@ def _worked_out(source: ReviewSource, query: SurfaceQuery, tell: Tell | None) ->
             "shares": shares.tolist(),
             "missing": 1.0 - len(finite) / max(len(values), 1),
             "categories": categories,
-            "limit": 1.0 if resolved.measure.limited and reading.of == "value" and resolved.against is None else None,
+            "limit": 1.0 if resolved.limited else None,
             "error_total": answers.number(error_estimate(reading, source).total) if reading.of == "error" else None,
         }
     )

@@ -247,6 +247,8 @@ def against_record(reply: dict[str, Any], record: Curve, limits: Limits) -> tupl
     expected = np.interp(test.x, x, y, left=np.nan, right=np.nan)
     there = np.isfinite(expected) & np.isfinite(test.y)
     notes = list(test.notes)
+    if not np.isfinite(test.x).any():
+        raise IronstoneError("The record has no value of the place along the line.", "Choose another of its columns.")
     if not there.any():
         raise IronstoneError(
             "The record has no point on this line.",

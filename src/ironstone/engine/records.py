@@ -21,7 +21,7 @@ from ironstone.core.errors import IronstoneError
 from ironstone.engine import answers
 from ironstone.engine.base import Kept, keep, readable, remove
 from ironstone.engine.words import Sign, Strict
-from ironstone.formats.tables import Table, parse_table, write_table
+from ironstone.formats.tables import Table, number_in, parse_table, write_table
 from ironstone.store import Review
 from ironstone.store.items import Item
 
@@ -298,7 +298,8 @@ def _printed_words(kept: Record) -> list[str]:
     printed = kept.printed
     if printed is None:
         return []
-    axes = [f"{printed[a]['first_value']:g} and {printed[a]['second_value']:g} on {a}" for a in "xy"]
+    scales = {a: " (logarithmic)" if printed[a]["logarithmic"] else "" for a in "xy"}
+    axes = [f"{printed[a]['first_value']:g} and {printed[a]['second_value']:g} on {a}{scales[a]}" for a in "xy"]
     return [f"read off a picture at {printed['points']} points, axes marked at {', '.join(axes)}"]
 
 
@@ -348,6 +349,9 @@ def make_mean(stated: MeanIn, review: Review) -> TestOut:
 def read_printed(stated: PrintedIn, review: Review) -> TestOut:
     """A printed curve read off its picture by marked axes; the picture is kept with the record."""
     kind, data = picture_of(stated.picture)
+    for axis in (stated.x, stated.y):
+        if any(number_in(axis.label, point) is not None for point in ".,"):
+            raise IronstoneError(f"'{axis.label}' is a number, and no label of an axis.", "Write what the axis is of: force, time.")
     marks = {a: AxisMarks(**getattr(stated, a).model_dump(exclude={"label", "unit"})) for a in "xy"}
     x, y = read_off(np.array(stated.points), marks["x"], marks["y"])
     labels = stated.x.label, stated.y.label if stated.y.label != stated.x.label else f"{stated.y.label} (y)"

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import json
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from typing import Any, ClassVar
 
 import numpy as np
@@ -12,6 +12,7 @@ from pydantic import Field as Word
 from ironstone.core.errors import Impossible
 from ironstone.core.field.fields import Source
 from ironstone.core.field.plies import Laminated, PlyState, basis_of, ply_state, zones_with_elements
+from ironstone.core.field.shell_axes import SAID, usual_way
 from ironstone.core.kept import remembered
 from ironstone.core.mesh.mesh import Float
 from ironstone.core.reading.plies import check_all, check_ply, first_between, has_shear, runs
@@ -153,10 +154,8 @@ def assumed(source: Source) -> list[str]:
     """What was taken for granted of the plies' stress."""
     basis = basis_of(source.fields)
     assert basis is not None
-    said = [
-        *laminates_in(source).notes,
-        f"What '{basis.name}' holds is taken as in the axes of {'each ply' if basis.layers else 'the laminate'}.",
-    ]
+    taken = f"is in {SAID[basis.surface_axes]}, as stated" if basis.surface_axes else f"is taken as in {SAID[usual_way(basis)]}"
+    said = [*laminates_in(source).notes, f"What '{basis.name}' holds {taken}."]
     if basis.kind in ("mid-plane strain", "strain"):
         said.append("The strain is the solver's: it stays as it is where another stack is stated than the one it was solved with.")
     if laminates_in(source).turns:
@@ -169,14 +168,13 @@ def assumed(source: Source) -> list[str]:
 def _told(source: Source, check: Check, at: tuple[PlyState, int, int, int]) -> dict[str, Any]:
     """One ply at one place of an element against a criterion, in plain data."""
     state, e, ply, place = at
-    alone = PlyState(
-        state.zone,
-        state.laminates,
-        state.elements[e : e + 1],
-        None if state.strain is None else state.strain[e : e + 1],
-        None if state.layers is None else state.layers[e : e + 1],
-        state.layers_are,
-        None if state.shear is None else state.shear[e : e + 1],
+    one = slice(e, e + 1)
+    alone = replace(
+        state,
+        elements=state.elements[one],
+        strain=None if state.strain is None else state.strain[one],
+        layers=None if state.layers is None else state.layers[one],
+        shear=None if state.shear is None else state.shear[one],
     )
     now = check_ply(alone, ply, place, check)
     exposure, own = float(now.exposure[0]), state.zone.laminate.plies[ply]

@@ -16,16 +16,28 @@ from ironstone.core.mesh.cells import CELLS
 EXPORT_AGAIN = "Export the file again, or leave it out."
 
 
+@dataclass(frozen=True)
+class Plies:
+    """How the columns of an array that was put together of one a ply go on: ``count`` layers (times the places in each), split in
+    which way; what was taken for what; whether all came as whole numbers."""
+
+    count: int
+    way: str
+    note: str
+    whole: bool
+
+
 @dataclass
 class RawArray:
     """An array as the file has it: (entities, components), with the component names the file gives.
 
-    harmonic: the first half of the columns are real parts, the second imaginary ones.
+    harmonic: the first half of the columns are real parts, the second imaginary ones. plies: of an array put together of several.
     """
 
     values: NDArray[np.generic]
     components: tuple[str, ...] = ()
     harmonic: bool = False
+    plies: Plies | None = None
 
 
 @dataclass

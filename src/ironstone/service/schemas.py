@@ -52,6 +52,13 @@ class MeasureChoice(BaseModel):
     direction: int | None
 
 
+class NamedWay(BaseModel):
+    """One thing that can be stated, and how it is said."""
+
+    name: str
+    label: str
+
+
 class FieldOut(BaseModel):
     name: str
     kind: str
@@ -71,6 +78,8 @@ class FieldOut(BaseModel):
     harmonic: bool
     columns: str | None
     ways: list[str]
+    surface_axes: str
+    surface_ways: list[NamedWay]
     order: list[str] | None
     shear: str | None
     can_be_averaged: bool
@@ -253,6 +262,7 @@ class FieldEntryIn(Strict):
     averaged_before: bool | None = None
     columns: str | None = None
     unit: str | None = None
+    surface_axes: str | None = None
 
 
 class ConstantsIn(Strict):

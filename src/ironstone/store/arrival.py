@@ -16,6 +16,7 @@ from numpy.typing import NDArray
 from sqlalchemy import insert, select
 
 from ironstone.core.errors import IronstoneError
+from ironstone.core.field.stacked import Stack
 from ironstone.core.kinds import kind_of
 from ironstone.core.mesh.mesh import Mesh
 from ironstone.core.statics.sense import mesh_warnings
@@ -24,6 +25,7 @@ from ironstone.formats import load, numbered_order, read_series
 from ironstone.formats.registry import RawArray, RawStep, apart, reader_for
 from ironstone.store import arrays
 from ironstone.store.held import WithReader
+from ironstone.store.joined import joined
 from ironstone.store.lease import ARRIVING, leased
 from ironstone.store.mesh_rows import write_mesh
 from ironstone.store.models import FieldRow, ResultRow, StepRow
@@ -33,7 +35,6 @@ from ironstone.store.plan import (
     field_values,
     first_look,
     gaps_in_numbers,
-    joined,
     look,
     mesh_of,
     precision,
@@ -101,11 +102,13 @@ def intake(
         digests = None if shown else hash_all()
         read: list[_Read] = []
         plan: Plan | None = None
+        stacks: dict[str, Stack] = {}
         place = {path: i for i, path in enumerate(ordered, start=1)}
         for path, stored in read_series(ordered, scratch):
-            raw = joined(load(stored))
+            raw = joined(load(stored), stacks)
             if plan is None:
                 plan = first_look(raw)
+                plan.stacks = stacks
             look(plan, raw, len(read), path, ordered[0])
             read.append(_Read(stored, stored.stat().st_size, raw))
             share = place[path] / len(ordered) if len(ordered) > 1 else 0.5
@@ -177,7 +180,7 @@ def _store(
             settled.result()
             with review.bulk() as connection:
                 for index in group:
-                    raw = read[index].step or joined(load(read[index].stored))
+                    raw = read[index].step or joined(load(read[index].stored), plan.stacks)
                     if index == 0:
                         write_mesh(connection, result_id, mesh)
                     for attribute, array, declared in fields:
@@ -220,7 +223,7 @@ def _show(
 
     def get(field_id: int, step: int) -> NDArray[np.floating] | None:
         attribute, array, row = by_id[field_id]
-        raw = read[step].step or joined(load(read[step].stored))
+        raw = read[step].step or joined(load(read[step].stored), plan.stacks)
         return field_values(plan, attribute, getattr(raw, attribute).get(array), row)
 
     review.show_arriving(result_id, WithReader(review, result_id, get), mesh)

@@ -10,7 +10,8 @@ from ironstone.core.curves.events import driver_history, marks
 from ironstone.core.field.axes import ELEMENT, GLOBAL, MATERIAL
 from ironstone.core.field.constants import CONSTANTS
 from ironstone.core.field.fields import MODELS, Field, displacement_of
-from ironstone.core.field.sliced import GAUSS, LAYERS, ways_to_split
+from ironstone.core.field.shell_axes import SAID, ways_of
+from ironstone.core.field.sliced import usual_split, ways_to_split
 from ironstone.core.kinds import kind_of, kinds_of_rank
 from ironstone.core.mesh.weld import OURS
 from ironstone.core.reading.measures import Measure, measures_for
@@ -128,8 +129,10 @@ def _dictionary(source: ReviewSource, field: Field) -> dict[str, Any]:
     return {
         "order": list(stated.get("order", OURS)) if tensor and not more.get("settled") and not field.flat else None,
         "shear": shear if tensor and "strain" in field.kind else None,
-        "columns": stated.get("columns", GAUSS if more.get("points") else LAYERS) if ways_to_split(more) else None,
+        "columns": stated.get("columns", usual_split(more)) if ways_to_split(more) else None,
         "ways": ways_to_split(more),
+        "surface_axes": field.surface_axes,
+        "surface_ways": [{"name": way, "label": SAID[way]} for way in ways_of(field, source.setup)],
         "can_be_averaged": stored is not None and field.location == "node" and field.rank in ("tensor", "scalar"),
     }
 

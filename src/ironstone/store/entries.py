@@ -8,6 +8,7 @@ import numpy as np
 
 from ironstone.core.errors import IronstoneError
 from ironstone.core.field.fields import Field
+from ironstone.core.field.shell_axes import ways_of
 from ironstone.core.field.sliced import ways_to_split
 from ironstone.core.kinds import kind_of, kinds_of_rank
 from ironstone.core.mesh.weld import OURS, TOLERANCE
@@ -46,6 +47,16 @@ def checked(source: ReviewSource, found: Field, name: str, value: Any) -> dict[s
                 f"They can be: {'; '.join(ways)}." if ways else "They are its components.",
             )
         return {name: value}
+    if name == "surface_axes":
+        ways = ways_of(found, source.setup)
+        if value and value not in ways:
+            raise IronstoneError(
+                f"The axes of '{found.name}' cannot be {value}.",
+                f"They can be: {'; '.join(ways)}."
+                if ways
+                else "They are stated of what shells have: layers, strains, section forces.",
+            )
+        return {name: value}
     if found.rank != "tensor":
         raise IronstoneError(f"'{found.name}' is a {found.rank} field.", "Order and shear are stated of tensors.")
     if name == "shear":
@@ -59,7 +70,9 @@ def checked(source: ReviewSource, found: Field, name: str, value: Any) -> dict[s
                 "State all six components once, of a field whose file names none.",
             )
         return {name: list(value)}
-    raise IronstoneError(f"'{name}' cannot be stated of a field.", "State kind, order, shear, averaged_before, columns or unit.")
+    raise IronstoneError(
+        f"'{name}' cannot be stated of a field.", "State kind, order, shear, averaged_before, columns, surface_axes or unit."
+    )
 
 
 def _taken_at_nodes(source: ReviewSource, found: Field, kind: str) -> dict[str, Any]:

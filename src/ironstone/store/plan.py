@@ -11,13 +11,15 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ironstone.core.errors import IronstoneError
-from ironstone.core.field.classify import BREAKS, Guess, classify, converted
+from ironstone.core.field.classify import BREAKS, Guess, converted
+from ironstone.core.field.stacked import Stack
 from ironstone.core.kinds import kind_of
 from ironstone.core.mesh.cells import CELLS
 from ironstone.core.mesh.gauss import known_counts
 from ironstone.core.mesh.mesh import Int, Mesh
 from ironstone.core.mesh.weld import TOLERANCE, CopyCheck, Weld, weld
 from ironstone.formats.registry import RawArray, RawStep
+from ironstone.store.joined import taken_for
 from ironstone.store.models import FieldRow
 
 
@@ -35,6 +37,7 @@ class Plan:
     missing: dict[str, list[int]] = field(default_factory=dict)
     corners: dict[str, Guess] = field(default_factory=dict)
     moments: list[tuple[str, str]] = field(default_factory=list)
+    stacks: dict[str, Stack] = field(default_factory=dict)
 
     def guesses(self) -> tuple[tuple[str, str, dict[str, Guess]], ...]:
         """Of each kind of array: where it lives in words, the attribute of a RawStep, and what its arrays were taken for."""
@@ -78,36 +81,12 @@ def _find_ids(data: dict[str, RawArray], guesses: dict[str, Guess]) -> Int | Non
     return None
 
 
-_PARTS = ((" (real)", " (imaginary)"), ("_real", "_imag"), ("_re", "_im"), (" real", " imaginary"))
-
-
-def joined(raw: RawStep) -> RawStep:
-    """A step in which the real and the imaginary part of a harmonic, two arrays in the file, are one."""
-    for data in (raw.point_data, raw.cell_data, raw.corner_data):
-        for real_end, imaginary_end in _PARTS:
-            for name in [n for n in data if n.lower().endswith(real_end)]:
-                stem = name[: -len(real_end)]
-                other = next((n for n in data if n.lower() == (stem + imaginary_end).lower()), None)
-                if other is None or stem in data or data[name].values.shape != data[other].values.shape:
-                    continue
-                real, imaginary = data.pop(name), data.pop(other)
-                data[stem] = RawArray(np.hstack([real.values, imaginary.values]), real.components, harmonic=True)
-    return raw
-
-
-def _guess(name: str, array: RawArray, on_elements: bool, gauss: frozenset[int] = frozenset()) -> Guess:
-    if not array.harmonic:
-        return classify(name, array.values, array.components, on_elements, gauss)
-    found = classify(name, np.hsplit(array.values, 2)[0], array.components, on_elements, gauss)
-    return replace(found, harmonic=True, notes=(*found.notes, "real and imaginary part, two arrays in the file"))
-
-
 def first_look(raw: RawStep) -> Plan:
     counts = [set(known_counts(CELLS[t])) for t in np.flatnonzero(np.bincount(raw.types, minlength=256)).tolist()]
     gauss = frozenset(set().union(*counts))
-    points = {n: _guess(n, a, False) for n, a in raw.point_data.items()}
-    cells = {n: _guess(n, a, True, gauss) for n, a in raw.cell_data.items()}
-    corners = {n: _guess(n, a, False) for n, a in raw.corner_data.items()}
+    points = {n: taken_for(n, a, False) for n, a in raw.point_data.items()}
+    cells = {n: taken_for(n, a, True, gauss) for n, a in raw.cell_data.items()}
+    corners = {n: taken_for(n, a, False) for n, a in raw.corner_data.items()}
     ids = raw.node_ids if raw.node_ids is not None else _find_ids(raw.point_data, points)
     if raw.node_ids is not None:
         # The format itself has nodes: nothing is to be joined.
@@ -176,7 +155,7 @@ def look(plan: Plan, raw: RawStep, index: int, path: Path, first: Path) -> None:
         for name, array in data.items():
             if name not in guesses and index:
                 # An array that begins later in the series is a field like the others, missing in the steps before.
-                guesses[name] = _guess(name, array, attribute == "cell_data")
+                guesses[name] = taken_for(name, array, attribute == "cell_data")
                 getattr(plan.first, attribute)[name] = array
                 if guesses[name].role == "field":
                     plan.missing.setdefault(name, []).extend(range(index))

@@ -21,6 +21,7 @@ from ironstone.core.field.fields import Field, Mirror, Setup, Step, constants_of
 from ironstone.core.field.plies import offered_plies
 from ironstone.core.field.recover import offered
 from ironstone.core.field.sliced import split_of
+from ironstone.core.kinds import kind_of
 from ironstone.core.mesh.mesh import Int, Mesh
 from ironstone.core.mesh.places import AtCorners, AtElements, AtNodes
 from ironstone.core.mesh.weld import OURS, third_direction
@@ -208,7 +209,7 @@ class ReviewSource:
         if r.rank == "tensor" and "shear" in stated:
             notes.append(f"{stated['shear']} shear in the file, as stated")
         if more.get("flat"):
-            notes.append(self._flat_note(kind))
+            notes.append(self._flat_note(kind, bool(more.get("layers"))))
         split = split_of(more, stated.get("columns"))
         if "columns" in stated:
             notes = [n for n in notes if "columns taken as" not in n] + [f"columns are {stated['columns']}, as stated"]
@@ -228,15 +229,29 @@ class ReviewSource:
             layers=split.layers,
             places=split.places,
             harmonic=more.get("harmonic", False),
-            names=more.get("names", False) and not kind,
+            names=more.get("names", False) and (not kind or kind_of(kind).naming),
             flat=more.get("flat", False),
+            surface_axes=stated.get("surface_axes", ""),
         )
 
-    def _flat_note(self, kind: str) -> str:
-        model = self.setup.model
+    def _flat_note(self, kind: str, layered: bool) -> str:
+        model = self._flat_model(layered)
+        if not self.setup.model and model:
+            return "in the plane of the shell: no stress across it" if kind == "stress" else "in the plane of the shell"
         if model in ("plane stress", "plane strain"):
             return f"the third direction follows from {model}, elastic"
         return "the third direction is not in the file: state the model (plane stress, plane strain)"
+
+    def _flat_model(self, layered: bool) -> str:
+        """What gives the third direction of a tensor whose file leaves it out: what is stated, or the plane stress of shells."""
+        if layered or (not self.setup.model and self._is_shell):
+            return "plane stress"
+        return self.setup.model
+
+    @cached_property
+    def _is_shell(self) -> bool:
+        """Whether the elements are faces, not all in the plane a planar model lies in."""
+        return not self.mesh.planar and bool((self.mesh.dimensions == 2).all())
 
     @cached_property
     def steps(self) -> Sequence[Step]:
@@ -346,7 +361,8 @@ class ReviewSource:
             table[:, :, 3:] /= 2.0
         if described.flat:
             poisson = self._poisson(described, entities)
-            filled = third_direction(table.reshape(-1, 6), described.kind, self.setup.model, np.repeat(poisson, table.shape[1]))
+            model = self._flat_model(bool(described.layers))
+            filled = third_direction(table.reshape(-1, 6), described.kind, model, np.repeat(poisson, table.shape[1]))
             table = filled.reshape(table.shape)
         return table.reshape(len(stored), -1)
 

@@ -604,6 +604,48 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/ask/solver-failure": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Ask Solver Failure
+         * @description What the file says of failure: of each index, reserve or margin the worst, where, how many elements fail, and how far the same
+         *         worked out here lies from it.
+         */
+        post: operations["ask_solver_failure_api_ask_solver_failure_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/ask/solver-failure.{form}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Ask Solver Failure As A Table
+         * @description What the file says of failure: of each index, reserve or margin the worst, where, how many elements fail, and how far the same
+         *         worked out here lies from it.
+         */
+        post: operations["ask_solver_failure_as_a_table_api_ask_solver_failure__form__post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/ask/stack": {
         parameters: {
             query?: never;
@@ -4157,6 +4199,8 @@ export interface components {
             order?: string[] | null;
             /** Shear */
             shear?: ("tensor" | "engineering") | null;
+            /** Surface Axes */
+            surface_axes?: string | null;
             /** Unit */
             unit?: string | null;
         };
@@ -4206,6 +4250,10 @@ export interface components {
             recovered: string;
             /** Shear */
             shear: string | null;
+            /** Surface Axes */
+            surface_axes: string;
+            /** Surface Ways */
+            surface_ways: components["schemas"]["NamedWay"][];
             /** Unit */
             unit: string;
             /** Ways */
@@ -5288,6 +5336,16 @@ export interface components {
             values: (number | null)[];
         };
         /**
+         * NamedWay
+         * @description One thing that can be stated, and how it is said.
+         */
+        NamedWay: {
+            /** Label */
+            label: string;
+            /** Name */
+            name: string;
+        };
+        /**
          * OnShelf
          * @description A review that can be opened. folder: its number among the folders; changed: seconds since 1970.
          */
@@ -6294,6 +6352,26 @@ export interface components {
             result?: number | null;
             /** Test */
             test?: number | null;
+        };
+        /**
+         * SolverFailure
+         * @description What the file says of failure: of each index, reserve or margin the worst, where, how many elements fail, and how far the same
+         *     worked out here lies from it.
+         */
+        SolverFailure: {
+            /**
+             * Criterion
+             * @description One of max-stress, max-strain, tsai-hill, tsai-wu, hoffman, hashin, puck; with +bond behind it also the bond lines between the plies.
+             * @default
+             */
+            criterion: string;
+            /** Result */
+            result?: number | string | null;
+            /**
+             * Step
+             * @default last
+             */
+            step: number | string;
         };
         /**
          * Stack
@@ -7944,6 +8022,72 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["Doubts"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    ask_solver_failure_api_ask_solver_failure_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SolverFailure"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Answer"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    ask_solver_failure_as_a_table_api_ask_solver_failure__form__post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                form: "csv" | "xlsx";
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SolverFailure"];
             };
         };
         responses: {

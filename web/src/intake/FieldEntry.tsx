@@ -65,6 +65,25 @@ export function FieldEntry({ result, field, onStated }: { result: number; field:
           />
         </>
       )}
+      {field.surface_ways.length > 0 && (
+        <>
+          , in{" "}
+          <Chooser
+            label={
+              field.surface_ways.find((w) => w.name === field.surface_axes)?.label ??
+              "axes not stated"
+            }
+            title={`Axes of ${field.name}`}
+            className={`word-plain ${field.surface_axes ? "" : "doubt"}`}
+            choices={[
+              ...field.surface_ways.map((w) => ({ value: w.name, label: w.label })),
+              { value: "", label: "axes not stated", explanation: "The answers say what they are taken for." },
+            ]}
+            value={field.surface_axes}
+            onChoose={(surface_axes) => state({ surface_axes })}
+          />
+        </>
+      )}
       {field.order && (
         <>
           , order{" "}

@@ -177,6 +177,23 @@ export function useFailure(wanted = true) {
   return useAskedOfPlies("strength", useHasPlies() && wanted ? { result, step, criterion } : null);
 }
 
+/** Of one field of the file that says whether something fails: its worst, and the same worked out here. */
+export interface SaidOfFailure {
+  field: string;
+  kind: string;
+  worst: number | null;
+  element: number | null;
+  layer: number | null;
+  fail: number;
+  here: number | null;
+  deviation: number | null;
+}
+
+export function useSolverFailure() {
+  const { result, step, criterion } = useBench();
+  return useAskedOfPlies("solver-failure", result === null ? null : { result, step, criterion });
+}
+
 /** The words the stack in view is asked by: of the picked element, else of the worst. */
 export function useStackWords(wanted = true): object | null {
   const { result, step, criterion, element } = useBench();

@@ -53,7 +53,7 @@ export function CycleTable() {
           {
             name: "kept",
             of: (c: Cycle) => percent(c.retained, 3),
-            title: () => "Of the first cycle's stiffness at its level",
+            title: () => "Of the stiffness of the first cycle at its level, from peak to the trough after it",
           },
         ]
       : []),

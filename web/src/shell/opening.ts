@@ -1,4 +1,5 @@
-import { useEffect } from "react";
+import { useEffect, useRef } from "react";
+import type { Contents, FieldInfo } from "../api/client";
 import { belongs, useContents, usePairings, useReview, useTests } from "../api/queries";
 import { arrived, fromAddress, reviewFile } from "../bench/address";
 import { tell } from "../bench/notices";
@@ -67,10 +68,17 @@ export function useOpening(): void {
     welcomed = true;
   }, [results, result, reading, file]);
   const contents = useContents(result);
+  const before = useRef<Contents | null>(null);
   useEffect(() => {
     const c = contents.data;
     if (!c || c.id !== result) return;
-    const there = reading && c.fields.some((f) => f.name === reading.field);
+    const read = (of: Contents | null) => of?.fields.find((f) => f.name === reading?.field);
+    const there = read(c) !== undefined;
+    // A field that was stated to be of another kind is read by the usual measure of that.
+    const has = (f: FieldInfo | undefined) => f?.measures.some((m) => m.name === reading?.measure) ?? false;
+    if (has(read(before.current?.id === c.id ? before.current : null)) && there && !has(read(c)))
+      useBench.getState().setReading({ measure: read(c)!.measures[0]!.name, unit: null, of: "value" });
+    before.current = c;
     if (!there) {
       const first = (kind: string) => c.fields.find((f) => f.kind === kind);
       const field = first("stress") ?? first("axial stress") ?? first("displacement") ?? c.fields[0];

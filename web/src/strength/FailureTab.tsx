@@ -19,6 +19,7 @@ import {
   useStack,
 } from "../lines/strength";
 import { figure, percent } from "../reading/format";
+import { FromFile } from "./FromFile";
 import { BringLaminates } from "./StackTab";
 
 /** What fails first, and what the model shows of it. */
@@ -31,6 +32,7 @@ export function FailureTab() {
   if (!known.name)
     return (
       <div data-testid="no-laminates">
+        <FromFile />
         <div className="quiet small-line">
           No laminates are stated of this result. A laminate file says its zones, their plies from the bottom to the
           top, and the materials with their strengths: JSON, or a table of materials and then one of plies.
@@ -40,14 +42,19 @@ export function FailureTab() {
     );
   if (!plies)
     return (
-      <div className="caveat caveat-in">
-        {known.name} is stated, but this result has nothing that the stress of plies follows from: a stress with layers,
-        section forces and moments, or mid-plane strain and curvature, by element. Say in Intake what its arrays are.
-      </div>
+      <>
+        <FromFile />
+        <div className="caveat caveat-in">
+          {known.name} is stated, but this result has nothing that the stress of plies follows from: a stress with
+          layers, section forces and moments, or mid-plane strain and curvature, by element. Say in Intake what its
+          arrays are.
+        </div>
+      </>
     );
   return (
     <>
       <Answer />
+      <FromFile />
       <Criterion known={known} />
       <Shown known={known} />
       <Element />

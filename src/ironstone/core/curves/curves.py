@@ -90,7 +90,8 @@ class Cycle:
     """One cycle of a loop, from ``start`` to ``stop`` (positions, both included).
 
     energy: the integral of F du over it, its ends joined by a chord, in y unit times x unit, signed. x_peak, x_trough: the driver's
-    extremes; y_peak, y_trough: the force there. closed: its ends meet within 2 % of the amplitude.
+    extremes; y_peak, y_trough: the force there. closed: its ends meet within 2 % of the amplitude. x_turn, y_turn: the peak before its
+    trough, which is where it starts from when it runs from peak to peak.
     """
 
     start: int
@@ -103,6 +104,19 @@ class Cycle:
     y_peak: float
     x_trough: float
     y_trough: float
+    x_turn: float
+    y_turn: float
+
+    @property
+    def level(self) -> float:
+        """Half the way of the driver from the peak before the trough to it: of a cycle that ends on a higher peak that of its own
+        level."""
+        return (self.x_turn - self.x_trough) / 2.0
+
+    @property
+    def way_back(self) -> float:
+        """Secant stiffness from the peak before the trough to it."""
+        return (self.y_turn - self.y_trough) / (self.x_turn - self.x_trough)
 
     @property
     def box(self) -> float:
@@ -177,15 +191,19 @@ def envelope(found: Loops) -> tuple[Float, Float]:
 
 
 def retained(found: Loops) -> Float:
-    """Secant stiffness of each cycle against that of the first cycle at its level (within 5 %): what repetition has left of it."""
+    """Stiffness of each cycle against that of the first at its level (within 5 %): what repetition has left of it.
+
+    Of both from the peak to the trough after it: where the level grows, a cycle from peak to peak begins on one level and ends on
+    the next, and no two of them would be alike.
+    """
     kept = []
     firsts: list[Cycle] = []
     for cycle in found.cycles:
-        same = next((f for f in firsts if abs(cycle.amplitude - f.amplitude) <= LEVEL * f.amplitude), None)
+        same = next((f for f in firsts if abs(cycle.level - f.level) <= LEVEL * f.level), None)
         if same is None:
             firsts.append(cycle)
         first = cycle if same is None else same
-        kept.append(cycle.secant_stiffness / first.secant_stiffness if first.secant_stiffness else float("nan"))
+        kept.append(cycle.way_back / first.way_back if first.way_back else float("nan"))
     return np.array(kept, dtype=np.float64)
 
 
@@ -210,7 +228,7 @@ def loops(curve: Curve, start: str = "peak", prominence: float | None = None) ->
     else:
         raise IronstoneError(f"'{start}' is not a way to begin a cycle.", "Choose 'peak' or 'zero'.")
     noise = noise_of(curve.x)
-    found = tuple(_cycle(curve, int(a), int(b), noise) for a, b in zip(marks[:-1], marks[1:], strict=True))
+    found = tuple(_cycle(curve, int(a), int(b), noise, start == "peak") for a, b in zip(marks[:-1], marks[1:], strict=True))
     return Loops(found, curve.x_unit, curve.y_unit, share, tuple(_said_of(curve, found, start, share, prominence is None)))
 
 
@@ -246,7 +264,7 @@ def _too_few(curve: Curve, cycle: Cycle) -> float:
     return abs(cycle.energy - fewer) / 3.0 / abs(cycle.energy)
 
 
-def _cycle(curve: Curve, start: int, stop: int, noise: float) -> Cycle:
+def _cycle(curve: Curve, start: int, stop: int, noise: float, from_peak: bool) -> Cycle:
     u, f = curve.x[start : stop + 1], curve.y[start : stop + 1]
     # Joined by a chord, so that the force's mean takes no part in it however small the gap.
     energy = float(np.trapezoid(f, u)) + float((f[0] + f[-1]) / 2.0 * (u[0] - u[-1]))
@@ -267,4 +285,6 @@ def _cycle(curve: Curve, start: int, stop: int, noise: float) -> Cycle:
         y_peak=float(f[top]),
         x_trough=float(u[bottom]),
         y_trough=float(f[bottom]),
+        x_turn=float(u[0] if from_peak else u[top]),
+        y_turn=float(f[0] if from_peak else f[top]),
     )

@@ -8,7 +8,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ironstone.core.field.fields import RANKS
-from ironstone.core.kinds import by_ply, guess_kind
+from ironstone.core.kinds import by_ply, guess_kind, naming_kind
 from ironstone.core.mesh.weld import as_tensor, tensor_order
 
 IDS = ("globalids", "globalnodeids", "globalelementids", "globalcellids", "nodeids", "elementids")
@@ -18,7 +18,7 @@ FEW = 64
 TENSOR = ("xx", "yy", "zz", "xy", "yz", "xz")
 
 
-NAMING = ("number", "flag", "index", "status", "failed", "ply", "layer", "category", "order", "id")
+NAMING = ("number", "flag", "index", "status", "failed", "ply", "layer", "category", "order", "id", "mode")
 BREAKS = ("thickness", "shell_thickness", "property", "property_id", "section", "section_id")
 ENGINEERING = ("engineering", "gamma", "eng_", "_eng")
 
@@ -27,9 +27,9 @@ ENGINEERING = ("engineering", "gamma", "eng_", "_eng")
 class Guess:
     """How one array is taken. role: ids, partition, set, field, ignored. Components are those after conversion.
 
-    points: Gauss points in a row of an element; layers: layers in one, or layers times the places in each.
-    names: whole numbers that name something. engineering: shear given as the change
-    of the right angle. flat: the third direction of a planar tensor is missing. settled: the file itself names the components.
+    points: Gauss points in a row of an element; layers: layers in one, or layers times the places in each; way: how these are
+    split, where it is known. names: whole numbers that name something. engineering: shear given as the change of the right angle.
+    flat: the third direction of a planar tensor is missing. settled: the file itself names the components.
     """
 
     role: str
@@ -45,12 +45,13 @@ class Guess:
     settled: bool = False
     layers: int = 0
     harmonic: bool = False
+    way: str = ""
 
     @property
     def more(self) -> dict[str, object]:
         """What is kept of a field beside its kind, rank and place."""
         return {"points": self.points, "names": self.names, "engineering": self.engineering, "flat": self.flat,
-                "settled": self.settled, "layers": self.layers, "harmonic": self.harmonic}  # fmt: skip
+                "settled": self.settled, "layers": self.layers, "harmonic": self.harmonic, "way": self.way}  # fmt: skip
 
 
 def classify(
@@ -75,6 +76,8 @@ def classify(
         distinct = np.unique(values)
         if on_elements and plain in PARTITIONS:
             return Guess("partition", kind="material" if plain.startswith("mat") else "part")
+        if on_elements and (kind := naming_kind(plain)):
+            return Guess("field", kind, "scalar", ("value",), True, (f"taken as {kind}: whole numbers named '{name}'",), names=True)
         if np.isin(distinct, (0, 1)).all():
             return Guess("set")
         if on_elements and len(distinct) <= FEW:
@@ -118,6 +121,7 @@ def classify(
         rank, names = RANKS[1], ("value",)
     naming = _names_something(plain, values, width, kind)
     if naming:
+        kind = naming_kind(plain)
         notes = ["whole numbers that name something: never averaged"]
     guessed = bool(kind) or rank == "tensor" or naming or bool(points or layers)
     return Guess("field", kind, rank, names, guessed, tuple(notes), points, naming, engineering, flat, bool(components), layers)
@@ -147,7 +151,7 @@ def _layers(name: str, width: int, on_elements: bool) -> tuple[int, int]:
 
 
 def _names_something(plain: str, values: NDArray[np.generic], width: int, kind: str) -> bool:
-    if width != 1 or kind or not any(word in plain.split("_") for word in NAMING):
+    if width != 1 or (kind and not naming_kind(plain)) or not any(word in plain.split("_") for word in NAMING):
         return False
     there = values[np.isfinite(values.astype(np.float64))]
     return bool(len(there) and (there == np.rint(there.astype(np.float64))).all())
@@ -162,7 +166,10 @@ def converted(
     single = values.dtype == np.float32
     floating: NDArray[np.floating] = values.astype(np.float32 if single else np.float64, copy=False)
     if several:
-        return floating
+        each = floating.shape[1] // several
+        if rank != "tensor" or (each == 6 and not components):
+            return floating
+        return as_tensor(floating.reshape(-1, each), components)[0].reshape(len(floating), -1)
     if rank == "tensor":
         return as_tensor(floating, components)[0]
     if rank == "vector" and floating.shape[1] == 2:

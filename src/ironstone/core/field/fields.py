@@ -31,7 +31,8 @@ class Field:
     flat: a tensor of a planar model whose file leaves the third direction out.
     labels: the names themselves, by number, of a field the mesh has by its partition (part, material) and no array of its own.
     layers: how many layers (plies of a stack from the bottom) a row holds; places: those in each, in order. harmonic: a row holds
-    the real parts, then the imaginary ones. sheets: of plies worked out here, the cut sheets by name.
+    the real parts, then the imaginary ones. sheets: of plies worked out here, the cut sheets by name. surface_axes: the axes in the
+    surface of a shell it is told in, as stated; '' as long as nothing is.
     """
 
     name: str
@@ -54,6 +55,7 @@ class Field:
     places: tuple[str, ...] = ("",)
     harmonic: bool = False
     sheets: tuple[str, ...] = ()
+    surface_axes: str = ""
 
     @property
     def of_plies(self) -> bool:

@@ -14,6 +14,8 @@ from numpy.typing import NDArray
 
 from ironstone.core.errors import Impossible
 from ironstone.core.field.fields import PLY, Field, Setup, Source, Through
+from ironstone.core.field.shell_axes import PLY as PLY_AXES
+from ironstone.core.field.shell_axes import angle_to_laminate, turned_in_plane, turned_tensor, usual_way
 from ironstone.core.mesh.mesh import Float, Int
 from ironstone.core.strength.laminate import PLACES
 from ironstone.core.strength.zones import Laminates, Zone, placed, zone_of_elements
@@ -84,7 +86,7 @@ class PlyState:
     """A run of elements of one zone at a step, from which strain and stress of any of its plies follow.
 
     strain: mid-plane strain and curvature (n, 6), or None where ``layers`` (n, layers, places, 6) came from the file. shear:
-    transverse force per length (n, 2), None where the result has none.
+    transverse force per length (n, 2), None where the result has none. flat: the layers hold no shear between the plies.
     """
 
     zone: Zone
@@ -94,6 +96,7 @@ class PlyState:
     layers: Float | None
     layers_are: str
     shear: Float | None
+    flat: bool = False
 
     def stress(self, ply: int, place: int) -> Float:
         """Stress of the loads in a ply, (n, 5)."""
@@ -113,7 +116,7 @@ class PlyState:
         if self.layers is not None:
             own = self.layers[:, ply, place]
             flat, q = own[:, [0, 1, 3]], laminate.plies[ply].material.reduced_stiffness
-            between = own[:, [4, 5]]
+            between = None if self.flat else own[:, [4, 5]]
             if self.layers_are == "strain":
                 strain = flat * [1.0, 1.0, 2.0]
                 return self._five(strain, None), self._five(strain @ q.T, None)
@@ -150,8 +153,18 @@ def ply_state(source: Source, zone: Zone, step: int, elements: Int) -> PlyState:
         rows: Float = np.asarray(source.rows(field.name, step, elements), dtype=np.float64)
         return convert(rows, field.unit, unit) if unit and field.unit and field.unit != unit else rows
 
+    def in_plane(field: Field, unit: str) -> NDArray[np.float64]:
+        found, angle = columns(field, unit), angle_to_laminate(source, field, zone.axis, elements)
+        return found if angle is None else turned_in_plane(found, angle, field.kind in ("mid-plane strain", "curvature"))
+
     across = _kind(source.fields, "transverse force")
-    shear = columns(across, f"{system.force}/{system.length}")[:, :2] if across is not None else None
+    shear = None
+    if across is not None:
+        shear, angle = (
+            columns(across, f"{system.force}/{system.length}")[:, :2],
+            angle_to_laminate(source, across, zone.axis, elements),
+        )
+        shear = shear if angle is None else turned_in_plane(shear, angle)
     count = len(zone.laminate.plies)
     if basis.layers:
         if basis.layers < count:
@@ -161,15 +174,30 @@ def ply_state(source: Source, zone: Zone, step: int, elements: Int) -> PlyState:
             )
         rows = columns(basis, system.stress if basis.kind == "stress" else "")
         table = rows.reshape(len(elements), basis.layers, len(basis.places), -1)
-        return PlyState(zone, laminates, elements, None, table, basis.kind, shear)
+        table = _into_plies(source, basis, zone, elements, table)
+        return PlyState(zone, laminates, elements, None, table, basis.kind, shear, basis.flat)
     if basis.kind == "mid-plane strain":
-        second, unit, first = _kind(source.fields, "curvature"), f"1/{system.length}", columns(basis, "")
+        second, unit, first = _kind(source.fields, "curvature"), f"1/{system.length}", in_plane(basis, "")
     else:
         second, unit = _kind(source.fields, "section moment"), system.force
-        first = columns(basis, f"{system.force}/{system.length}")
-    both = np.concatenate([first, np.zeros_like(first) if second is None else columns(second, unit)], axis=1)
+        first = in_plane(basis, f"{system.force}/{system.length}")
+    both = np.concatenate([first, np.zeros_like(first) if second is None else in_plane(second, unit)], axis=1)
     strain = both if basis.kind == "mid-plane strain" else zone.laminate.strain_of(both)
     return PlyState(zone, laminates, elements, strain, None, "", shear)
+
+
+def _into_plies(source: Source, basis: Field, zone: Zone, elements: Int, table: Float) -> Float:
+    """Layers (n, layers, places, 6) in the axes of each ply of a zone, from those they are stated to be told in."""
+    way = basis.surface_axes or usual_way(basis)
+    if way == PLY_AXES:
+        return table
+    start = angle_to_laminate(source, basis, zone.axis, elements)
+    turned = table.copy()
+    for k, ply in enumerate(zone.laminate.plies):
+        angle = np.full(len(elements), np.radians(ply.angle)) + (0.0 if start is None else start)
+        for place in range(table.shape[2]):
+            turned[:, k, place] = turned_tensor(table[:, k, place], angle)
+    return turned
 
 
 def zones_with_elements(source: Source) -> list[tuple[Zone, Int]]:

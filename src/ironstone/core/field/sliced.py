@@ -15,6 +15,7 @@ from numpy.typing import NDArray
 from ironstone.core.errors import Impossible
 from ironstone.core.field.fields import Field, Source, Through
 from ironstone.core.kept import kept_with
+from ironstone.core.kinds import kind_of
 from ironstone.core.mesh.mesh import Int
 
 REDUCED = ("largest", "smallest", "magnitude")
@@ -67,12 +68,17 @@ def ways_to_split(more: Mapping[str, Any]) -> list[str]:
     return [way for way, places in WAYS.items() if not several % len(places)] if several else []
 
 
+def usual_split(more: Mapping[str, Any]) -> str:
+    """How a row is split as long as nothing is stated."""
+    return GAUSS if more.get("points") else more.get("way") or LAYERS
+
+
 def split_of(more: Mapping[str, Any], stated: str | None) -> Split:
     """How a row is split: as stated, else as it was taken for when it came."""
     several = more.get("points", 0) or more.get("layers", 0)
     if not several:
         return Split()
-    way = stated or (GAUSS if more.get("points") else LAYERS)
+    way = stated or usual_split(more)
     if way == GAUSS:
         return Split(points=several, location="gauss")
     places = WAYS[way]
@@ -84,7 +90,7 @@ NO_LAYERS = Layers((), "", "")
 
 def layers_of(text: str, field: Field) -> Layers:
     """Read which layers are meant: 'N', 'N:PLACE', 'largest', 'largest:PLACE', 'N:largest' (smallest, magnitude); layers count from
-    1, the bottom. '' is the first layer. Of plies also 'worst' in the place of largest, which is what '' is there, and
+    1, the bottom. '' is what ``usual_layer`` says. Of plies also 'worst' in the place of largest, which is what '' is there, and
     'sheet:NAME', 'sheet:NAME:PLACE'. Raises Impossible where the field has no such layer or place."""
     if not field.layers:
         if text:
@@ -92,7 +98,7 @@ def layers_of(text: str, field: Field) -> Layers:
         return NO_LAYERS
     if field.of_plies:
         return _plies_of(text, field)
-    first, _, second = (text or "1").partition(":")
+    first, _, second = (text or usual_layer(field)).partition(":")
     hint = f"Write a layer from 1 to {field.layers}, or largest, smallest, magnitude" + (
         f"; then perhaps a place: {', '.join(field.places)}." if len(field.places) > 1 else "."
     )
@@ -122,6 +128,11 @@ def layers_of(text: str, field: Field) -> Layers:
     else:
         words = f"in layer {first} of {field.layers}{where}"
     return Layers(tuple((i, j) for i in layers for j in places), next(iter(how), ""), words)
+
+
+def usual_layer(field: Field) -> str:
+    """The layer that is read where none is named: of what a ply fails by the worst of all, else the first."""
+    return WORST if field.of_plies else kind_of(field.kind).worst or "1"
 
 
 def _plies_of(text: str, field: Field) -> Layers:

@@ -159,7 +159,8 @@ def _iso(reading: Reading, source: Source, value: float) -> tuple[list[Pieces], 
     pieces, off = (make(0), 0.0) if inner is None else _settled(make, size, len(mesh.types))
     if not pieces:
         low, high = (float(f(corner, initial=np.nan)) for f in (np.nanmin, np.nanmax))
-        raise Impossible(f"The reading is {value:g} nowhere.", f"It runs from {low:.6g} to {high:.6g}.")
+        hint = f"It runs from {low:.6g} to {high:.6g}." if np.isfinite(low) else "It has no value at all at this step."
+        raise Impossible(f"The reading is {value:g} nowhere.", hint)
     return pieces, off
 
 

@@ -8,7 +8,9 @@ from ironstone.core.errors import Impossible
 from ironstone.core.field.axes import BY_ELEMENT, GLOBAL, MATERIAL, Axes
 from ironstone.core.field.constants import CONSTANTS, ELASTIC, labels, lacking
 from ironstone.core.field.fields import Field, Source
+from ironstone.core.field.shell_axes import SAID
 from ironstone.core.field.sliced import WORST, layers_of, phase_of
+from ironstone.core.kinds import kind_of
 from ironstone.core.reading.measures import MEASURES, Measure, measure, measures_for
 from ironstone.core.reading.reading import AVERAGINGS, GROUPED, WEIGHTS, Reading, plane_of
 from ironstone.core.reading.resolved import OF_WORDS, OVER_WORDS, Resolved, field_words
@@ -131,6 +133,10 @@ def _check_choices(reading: Reading, chosen: Field) -> None:
             f"The numbers of '{chosen.name}' name something: a mean of them, or a difference, means nothing.",
             "Set averaging to off, and read the value itself.",
         )
+    if kind_of(chosen.kind).own and (reading.averaging != "off" or reading.of != "value"):
+        raise Impossible(
+            f"A {chosen.kind} belongs to its ply and its element: it is not averaged.", "Set averaging to off, and read the value."
+        )
     if reading.when and reading.over == "step":
         raise Impossible("At which step something is largest can be told over several steps alone.", "Choose largest or smallest.")
 
@@ -140,6 +146,11 @@ def _find_axes(reading: Reading, chosen: Field, source: Source) -> Axes:
         if not source.setup.orientation:
             raise Impossible("The file has no material axes.", "State which field holds each element's orientation, in Intake.")
         return MATERIAL
+    if reading.axes != "global" and chosen.surface_axes:
+        raise Impossible(
+            f"'{chosen.name}' is told in {SAID[chosen.surface_axes]}, as stated.",
+            "Read it in these axes: choose global axes, its own.",
+        )
     found = source.setup.axes_named(reading.axes)
     if found is None:
         known = ", ".join(["global", "element", *source.setup.axes])

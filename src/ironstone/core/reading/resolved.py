@@ -11,6 +11,7 @@ from numpy.typing import NDArray
 
 from ironstone.core.field.axes import BY_ELEMENT, GLOBAL, Axes
 from ironstone.core.field.fields import Field
+from ironstone.core.field.shell_axes import SAID
 from ironstone.core.field.sliced import NO_LAYERS, Layers
 from ironstone.core.kinds import kind_of
 from ironstone.core.mesh.mesh import Float, Int
@@ -95,6 +96,11 @@ class Resolved:
         return self.measure.signed or kind_of(self.field.kind).signed
 
     @property
+    def limited(self) -> bool:
+        """Whether it fails at 1: a failure index, a share of a limit."""
+        return self.reading.of == "value" and self.against is None and (self.measure.limited or kind_of(self.field.kind).limited)
+
+    @property
     def layer_words(self) -> str:
         """Which layers are read. Plies are ranked by exposure: the reserve of the largest is the lowest."""
         words = self.layers.words
@@ -155,7 +161,7 @@ class Resolved:
             lead += ", on the plane square to ({}, {}, {})".format(*(f"{v:.15g}" for v in reading.plane))
         return {
             "lead": lead,
-            "axes": f"in {axes_words(self.axes)}" if self.by_element or self.by_place else "",
+            "axes": f"in {axes_words(self.axes)}" if self.by_element or self.by_place else self.surface_words,
             "criterion": self.criterion_words,
             "layer": self.layer_words,
             "phase": self.phase_words,
@@ -163,6 +169,12 @@ class Resolved:
             "region": f"on {region_words(reading.region)}",
             "step": self.over_words or self.step_words,
         }
+
+    @property
+    def surface_words(self) -> str:
+        """The axes in the surface of a shell its components are told in, as stated."""
+        directed = self.measure.direction is not None or "plane" in self.measure.needs
+        return f"in {SAID[self.field.surface_axes]}" if self.field.surface_axes and directed else ""
 
     @property
     def step_words(self) -> str:
@@ -228,6 +240,8 @@ class Resolved:
             law = THIRD.get((field.kind, self.model))
             if law and (self.measure.rank != "tensor" or self.measure.direction not in (0, 1, 3) or not self.axes.is_global):
                 notes.append(f"The third direction is not in the file: {law}, which holds while elastic and not once it yields.")
+        if field.layers and not field.surface_axes and not field.recovered and self.measure.direction is not None:
+            notes.append("Which axes in the surface of the shell these components are told in is not stated: state it in Intake.")
         if field.unit and field.unit_guessed:
             notes.append(f"The unit {field.unit} is a guess: the file states none.")
         if reading.of == "error":
