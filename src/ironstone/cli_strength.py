@@ -100,7 +100,7 @@ def strength_command(
         lines.append(f"  {100 * answer['share_of_plies_failed']:.4g} % of the plies failed, in {answer['failed_count']} elements")
         f = answer["first_failure"]
         if f and f["fails"]:
-            lines.append(f"  first failure at {f['kind']} {value_text(f['at'], f['unit'])}: element {f['element']}, {f['mode']}")
+            lines.append(f"  first failure {f['moment']}: element {f['element']}, {f['mode']}")
         elif f:
             lines.append(f"  nothing fails; the loads of step {f['step']} can grow to {value_text(f['load_factor'])} times")
         return "\n".join([*lines, *(f"  ! {note}" for note in answer["assumed"])])

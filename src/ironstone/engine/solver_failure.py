@@ -33,8 +33,8 @@ def said_of_failure(source: ReviewSource) -> list[Field]:
 
 
 class SolverFailure(Question):
-    """What the file says of failure: of each index, reserve or margin the worst, where, how many elements fail, and how far the same
-    worked out here lies from it."""
+    """What the file says of failure: of each index, reserve or margin the worst, where, how many elements fail, and how far the
+    same worked out here lies from it."""
 
     kind: ClassVar[str] = "solver-failure"
     criterion: str = Word("", description=CRITERION)
@@ -48,8 +48,8 @@ class SolverFailure(Question):
         failed = [r for r in rows if r["fail"]]
         verdict = ""
         if rows:
-            said = ", ".join(f"{r['fail']} elements by {r['field']}" for r in failed)
-            verdict = f"The file says that {said} fail." if failed else "The file says that nothing comes to its limit."
+            said = ", ".join(f"{r['fail']} by {r['field']}" for r in failed)
+            verdict = f"By the file elements fail: {said}." if failed else "By the file nothing comes to its limit."
         return Answer(
             kind=self.kind,
             sentence=f"what the file says of failure, at {source.steps[step].label}",

@@ -64,7 +64,7 @@ class Stack(Question):
                         "exposure": number(exposure),
                         "reserve": reserve_of(exposure),
                         "state": WITHOUT_LOAD if np.isinf(exposure) else None,
-                        "mode": words[int(now.mode[0])],
+                        "mode": "" if np.isnan(now.exposure[0]) else words[int(now.mode[0])],
                     }
                 )
         unit, length = laminates_in(shown).system.stress, laminates_in(shown).system.length

@@ -10,7 +10,7 @@ import numpy as np
 from pydantic import Field as Word
 
 from ironstone.core.errors import Impossible
-from ironstone.core.field.fields import Source
+from ironstone.core.field.fields import Source, Step
 from ironstone.core.field.plies import Laminated, PlyState, basis_of, ply_state, zones_with_elements
 from ironstone.core.field.shell_axes import SAID, usual_way
 from ironstone.core.kept import remembered
@@ -244,11 +244,19 @@ def when_met(source: Source, through: Float, share: float | None = None) -> dict
         "at": float(value) if fails else None,
         "kind": here.kind,
         "unit": here.unit,
+        "moment": _moment(here, float(value), step),
         # Between steps of a load factor each place is taken as straight; else the loads of the step are scaled.
         "load_factor": float(
             value if stepped else here.value / through[step] if here.kind == "load factor" else 1.0 / through[step]
         ),
     }
+
+
+def _moment(here: Step, value: float, step: int) -> str:
+    """When something is met, in words: steps that are only counted have nothing between them."""
+    if here.kind == "number":
+        return f"in step {step + 1}" if step == 0 or value == here.value else f"between step {step} and step {step + 1}"
+    return f"at {here.kind} {value:#.4g} {here.unit}".rstrip()
 
 
 class Strength(Question):

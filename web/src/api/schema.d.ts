@@ -615,8 +615,8 @@ export interface paths {
         put?: never;
         /**
          * Ask Solver Failure
-         * @description What the file says of failure: of each index, reserve or margin the worst, where, how many elements fail, and how far the same
-         *         worked out here lies from it.
+         * @description What the file says of failure: of each index, reserve or margin the worst, where, how many elements fail, and how far the
+         *         same worked out here lies from it.
          */
         post: operations["ask_solver_failure_api_ask_solver_failure_post"];
         delete?: never;
@@ -636,8 +636,8 @@ export interface paths {
         put?: never;
         /**
          * Ask Solver Failure As A Table
-         * @description What the file says of failure: of each index, reserve or margin the worst, where, how many elements fail, and how far the same
-         *         worked out here lies from it.
+         * @description What the file says of failure: of each index, reserve or margin the worst, where, how many elements fail, and how far the
+         *         same worked out here lies from it.
          */
         post: operations["ask_solver_failure_as_a_table_api_ask_solver_failure__form__post"];
         delete?: never;
@@ -6355,8 +6355,8 @@ export interface components {
         };
         /**
          * SolverFailure
-         * @description What the file says of failure: of each index, reserve or margin the worst, where, how many elements fail, and how far the same
-         *     worked out here lies from it.
+         * @description What the file says of failure: of each index, reserve or margin the worst, where, how many elements fail, and how far the
+         *     same worked out here lies from it.
          */
         SolverFailure: {
             /**

@@ -34,7 +34,7 @@ export function FieldEntry({ result, field, onStated }: { result: number; field:
   return (
     <small>
       {field.names ? (
-        "names something, never averaged"
+        `${field.kind || "names something"}, never averaged`
       ) : (
         <Chooser
           label={field.kind || "kind not known"}

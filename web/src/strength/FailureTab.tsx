@@ -82,8 +82,7 @@ function Answer() {
           </>
         ) : first.fails ? (
           <>
-            Fails first at {first.kind} <b className="fig">{figure(first.at, 4)}</b> {first.unit}: {plyName(first)} of
-            zone {first.zone}, {first.place}: {first.mode}.
+            Fails first <b>{first.moment}</b>: {plyName(first)} of zone {first.zone}, {first.place}: {first.mode}.
           </>
         ) : (
           <>

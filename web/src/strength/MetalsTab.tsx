@@ -50,6 +50,7 @@ export function MetalsTab() {
       at: number;
       kind: string;
       unit: string;
+      moment: string;
       zone: string;
       mode: string;
       step: number;
@@ -94,8 +95,7 @@ export function MetalsTab() {
       )}
       {first?.fails && (
         <div className="small-line" data-testid="first-yield">
-          First at {first.mode} at {first.kind} <b className="fig">{figure(first.at, 4)}</b> {first.unit}, in{" "}
-          {first.zone}.{" "}
+          First at {first.mode} <b>{first.moment}</b>, in {first.zone}.{" "}
           <button type="button" className="link" onClick={() => set({ step: first.step, playing: false })}>
             Go there
           </button>

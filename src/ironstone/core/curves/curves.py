@@ -90,8 +90,8 @@ class Cycle:
     """One cycle of a loop, from ``start`` to ``stop`` (positions, both included).
 
     energy: the integral of F du over it, its ends joined by a chord, in y unit times x unit, signed. x_peak, x_trough: the driver's
-    extremes; y_peak, y_trough: the force there. closed: its ends meet within 2 % of the amplitude. x_turn, y_turn: the peak before its
-    trough, which is where it starts from when it runs from peak to peak.
+    extremes; y_peak, y_trough: the force there. closed: its ends meet within 2 % of the amplitude. x_turn, y_turn: the peak before
+    its trough, which is where it starts from when it runs from peak to peak.
     """
 
     start: int
