@@ -1,5 +1,5 @@
 import { describe, expect, test } from "vitest";
-import { figure, parse, parsePoint, percent, roundUp } from "../src/reading/format";
+import { digitsBetween, figure, parse, parsePoint, percent, roundUp } from "../src/reading/format";
 
 const thin = "\u202f";
 const minus = "\u2212";
@@ -16,6 +16,16 @@ describe("numbers as an analyst reads them", () => {
     [-2.34e8, `${minus}234.0e6`],
   ])("%d is written %s", (value, text) => {
     expect(figure(value)).toBe(text);
+  });
+
+  test("values that differ by little are written with the digits that differ", () => {
+    const [low, high] = [293.15, 293.1501];
+    const digits = digitsBetween(low, high);
+    expect([low, high].map((v) => figure(v, digits))).toEqual(["293.150000", "293.150100"]);
+    expect(digitsBetween(0, 483.26)).toBe(4);
+    expect(digitsBetween(-3, 5)).toBe(4);
+    expect(digitsBetween(7, 7)).toBe(4);
+    expect(digitsBetween(null, 7)).toBe(4);
   });
 
   test("a missing value is said, never a zero", () => {

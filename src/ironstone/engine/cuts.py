@@ -22,6 +22,7 @@ from ironstone.core.statics.section import through_plane
 from ironstone.core.units import product
 from ironstone.engine.answers import number
 from ironstone.engine.base import Answer, Column, Figure, Kept, Question, said_of
+from ironstone.engine.drawing import base_of
 from ironstone.engine.steps import find_step
 from ironstone.engine.words import ReadingQuery, ReadingWords
 from ironstone.store import Review
@@ -178,7 +179,8 @@ def drawn_cut(source: ReviewSource, query: CutFacesQuery) -> tuple[dict[str, Any
         "low": number(float(there.min())) if len(there) else None,
         "high": number(float(there.max())) if len(there) else None,
     }
-    arrays: dict[str, Float] = {"values": answer.values}
+    head["base"] = base_of(answer.values)
+    arrays: dict[str, Float] = {"values": answer.values - head["base"]}
     for name, place in (("", faces.triangles), ("border_", faces.borders)):
         arrays[f"{name}positions"] = positions(mesh, place) - mesh.middle
         arrays[f"{name}displacement"] = positions(mesh, place, nodal)

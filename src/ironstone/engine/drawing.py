@@ -54,3 +54,12 @@ def _drawn(mesh: Mesh, look: Look, thickness: Float | None, area: Float | None) 
         making.set_exception(error)
         raise
     return making.result()
+
+
+def base_of(values: Float) -> float:
+    """What values are to be told without, so that single precision holds their differences; 0 where it does as they are."""
+    there = values[np.isfinite(values)]
+    if not len(there):
+        return 0.0
+    low, high = float(there.min()), float(there.max())
+    return (low + high) / 2 if max(abs(low), abs(high)) > 100 * (high - low) else 0.0

@@ -21,7 +21,7 @@ from ironstone.core.reading.resolve import resolve
 from ironstone.core.statics.arrows import arrows
 from ironstone.core.statics.set_arrows import set_arrows
 from ironstone.engine import answers
-from ironstone.engine.drawing import surface
+from ironstone.engine.drawing import base_of, surface
 from ironstone.engine.words import LookQuery, ReadingQuery
 from ironstone.store.source import ReviewSource
 
@@ -87,6 +87,7 @@ class ValuesHead(BaseModel):
     limit: float | None = Field(None, description="Where the colours break: 1 of what fails there.")
     error_total: float | None = None
     categories: list[CategoryOut] | None = Field(None, description="Of names: values are places in this list.")
+    base: float = Field(0.0, description="What the values are sent without: single precision holds what differs between them.")
 
 
 def displacement_name(source: ReviewSource) -> str | None:
@@ -149,6 +150,7 @@ def _worked_out(source: ReviewSource, query: SurfaceQuery, tell: Tell | None) ->
             "shares": shares.tolist(),
             "missing": 1.0 - len(finite) / max(len(values), 1),
             "categories": categories,
+            "base": base_of(values) if categories is None else 0.0,
             "limit": 1.0 if resolved.limited else None,
             "error_total": answers.number(error_estimate(reading, source).total) if reading.of == "error" else None,
         }

@@ -99,7 +99,7 @@ def drawn_values(
 
     def make() -> bytes:
         head, values = on_surface(source, query)
-        packed = pack(head.model_dump(), {"values": values})
+        packed = pack(head.model_dump(), {"values": values - head.base})
         jobs.looked_at(result)
         return packed
 

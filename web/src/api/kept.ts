@@ -125,6 +125,8 @@ export interface CutHead {
   triangles: number;
   low: number | null;
   high: number | null;
+  /** What its values were sent without. */
+  base: number;
 }
 
 export type CutWords = KeptWords["cut"];

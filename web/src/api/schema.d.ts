@@ -6903,6 +6903,12 @@ export interface components {
          */
         ValuesHead: {
             /**
+             * Base
+             * @description What the values are sent without: single precision holds what differs between them.
+             * @default 0
+             */
+            base: number;
+            /**
              * Categories
              * @description Of names: values are places in this list.
              */

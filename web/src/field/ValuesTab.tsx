@@ -7,7 +7,7 @@ import { Choices, named } from "../controls/Choices";
 import { NumberField } from "../controls/NumberField";
 import { PointField } from "../controls/PointField";
 import { Switch } from "../controls/Switch";
-import { figure, percent } from "../reading/format";
+import { digitsBetween, figure, percent } from "../reading/format";
 import { type MapName, mapLabels } from "../theme/colours";
 import { activeView } from "../view/handle";
 import { AxesForm } from "./AxesForm";
@@ -60,8 +60,8 @@ export function ValuesTab() {
                     {c.short}
                   </label>
                 </td>
-                <td>{a?.min ? figure(a.min.value) : ""}</td>
-                <td>{a?.max ? figure(a.max.value) : ""}</td>
+                <td>{a?.min ? figure(a.min.value, digitsBetween(a.min.value, a.max?.value)) : ""}</td>
+                <td>{a?.max ? figure(a.max.value, digitsBetween(a.min?.value, a.max.value)) : ""}</td>
                 <td>
                   {c.value === "off" || change === null
                     ? ""

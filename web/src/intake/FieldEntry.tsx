@@ -69,10 +69,7 @@ export function FieldEntry({ result, field, onStated }: { result: number; field:
         <>
           , in{" "}
           <Chooser
-            label={
-              field.surface_ways.find((w) => w.name === field.surface_axes)?.label ??
-              "axes not stated"
-            }
+            label={field.surface_ways.find((w) => w.name === field.surface_axes)?.label ?? "axes not stated"}
             title={`Axes of ${field.name}`}
             className={`word-plain ${field.surface_axes ? "" : "doubt"}`}
             choices={[

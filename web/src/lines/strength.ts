@@ -60,7 +60,15 @@ export interface Failure {
   share_of_plies_failed: number | null;
   exposure: (number | null)[];
   first_failure:
-    | (Place & { fails: boolean; step: number; at: number; kind: string; unit: string; moment: string; load_factor: number })
+    | (Place & {
+        fails: boolean;
+        step: number;
+        at: number;
+        kind: string;
+        unit: string;
+        moment: string;
+        load_factor: number;
+      })
     | null;
 }
 

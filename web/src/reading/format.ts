@@ -37,6 +37,13 @@ export function figure(value: number | null | undefined, digits = 4): string {
     .join("");
 }
 
+/** How many digits tell values between two apart; what most values need is enough where they differ by as much as they are. */
+export function digitsBetween(low: number | null | undefined, high: number | null | undefined, usual = 4): number {
+  if (low == null || high == null || !(high > low)) return usual;
+  const apart = Math.ceil(Math.log10(Math.max(Math.abs(low), Math.abs(high)) / (high - low)) - 1e-9);
+  return Math.min(Math.max(usual, apart + usual - 2), 15);
+}
+
 export const percent = (share: number | null | undefined, digits = 3) =>
   share === null || share === undefined ? "no value" : `${figure(100 * share, digits)}${thin}%`;
 

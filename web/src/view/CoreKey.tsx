@@ -3,7 +3,7 @@ import { measureOf, type Schemas, type ValuesHead } from "../api/client";
 import { type ArrowsHead, useContents } from "../api/queries";
 import { useBench } from "../bench/store";
 import { Chooser } from "../reading/Chooser";
-import { figure, parse, percent } from "../reading/format";
+import { digitsBetween, figure, parse, percent } from "../reading/format";
 import { breakOf, chooseMap, keyPieces, nameColour, type Piece } from "../theme/colours";
 
 const left = 36;
@@ -102,6 +102,7 @@ function ScaleKey({ head, limits, arrows }: KeyProps) {
   const [low, high] = limits;
   const map = chooseMap(key.map, head.signed);
   const log = key.log && low > 0;
+  const digits = digitsBetween(low, high);
   const bands = key.bands;
   const limit = breakOf(key.map, head.limit);
   const pieces = keyPieces(map, limits, bands, limit);
@@ -126,7 +127,7 @@ function ScaleKey({ head, limits, arrows }: KeyProps) {
         width="124"
         height={height + 24}
         role="img"
-        aria-label={`Colour key from ${figure(low)} to ${figure(high)} ${head.unit}`}
+        aria-label={`Colour key from ${figure(low, digits)} to ${figure(high, digits)} ${head.unit}`}
       >
         <title>Colour key</title>
         <g transform="translate(0 12)">
@@ -168,7 +169,7 @@ function ScaleKey({ head, limits, arrows }: KeyProps) {
                 <line className="tick" x1={left + width} x2={left + width + 4} y1={y} y2={y} />
                 {!end && !nearBreak(valueAt(i / ticks), limit, high - low) && (
                   <text className="fig" x={left + width + 8} y={y + 3.5}>
-                    {figure(valueAt(i / ticks), 3)}
+                    {figure(valueAt(i / ticks), digitsBetween(low, high, 3))}
                   </text>
                 )}
               </g>
@@ -193,12 +194,14 @@ function ScaleKey({ head, limits, arrows }: KeyProps) {
         </g>
       </svg>
       <LimitField
+        digits={digits}
         className="limit-high"
         value={high}
         name="Upper limit"
         onSet={(v) => v > low && setKey({ high: v, low, fit: "set" })}
       />
       <LimitField
+        digits={digits}
         className="limit-low"
         top={34 + height}
         value={low}
@@ -220,6 +223,7 @@ function ScaleKey({ head, limits, arrows }: KeyProps) {
           key={word}
           word={word}
           at={word === "highest" ? head.max : head.min}
+          digits={digitsBetween(head.min?.value, head.max?.value)}
           unit={head.unit}
           hidden={contents.data?.parts.flatMap((p, i) => (look.hidden.includes(i) ? [p.name] : [])) ?? []}
           go={(xyz) => set({ goTo: { xyz, count: Date.now() } })}
@@ -294,12 +298,14 @@ function Cap({
 
 function LimitField({
   value,
+  digits,
   name,
   className,
   top,
   onSet,
 }: {
   value: number;
+  digits: number;
   top?: number;
   name: string;
   className: string;
@@ -314,9 +320,9 @@ function LimitField({
   return (
     <input
       className={`limit fig ${className}`}
-      style={top === undefined ? undefined : { top }}
+      style={{ top, fontSize: digits > 8 ? "10.5px" : undefined }}
       aria-label={name}
-      value={text ?? figure(value, 4)}
+      value={text ?? figure(value, digits)}
       onFocus={(e) => e.target.select()}
       onChange={(e) => setText(e.target.value)}
       onBlur={finish}
@@ -336,10 +342,11 @@ interface ExtProps {
   at: Schemas["ExtremeOut"] | null;
   unit: string;
   hidden: string[];
+  digits: number;
   go: (xyz: [number, number, number]) => void;
 }
 
-function Ext({ word, at, unit, hidden, go }: ExtProps) {
+function Ext({ word, at, unit, hidden, digits, go }: ExtProps) {
   if (!at) return <div className="ext">{word}: no value</div>;
   return (
     <button
@@ -351,7 +358,7 @@ function Ext({ word, at, unit, hidden, go }: ExtProps) {
     >
       {word}{" "}
       <b className="fig">
-        {figure(at.value)} {unit}
+        {figure(at.value, digits)} {unit}
       </b>
       <span>
         {at.element !== null && <>element {at.element}</>}

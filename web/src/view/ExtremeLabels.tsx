@@ -1,7 +1,7 @@
 import { useEffect, useRef } from "react";
 import type { Schemas, ValuesHead } from "../api/client";
 import { useBench } from "../bench/store";
-import { figure } from "../reading/format";
+import { digitsBetween, figure } from "../reading/format";
 import { useView } from "./handle";
 import { aroundMark, placeLabels } from "./labels";
 import { pixelOf } from "./pinned";
@@ -39,10 +39,11 @@ export function ExtremeLabels({ head, moves }: { head: ValuesHead; moves: boolea
     return () => stop();
   }, [max, min, shown, moves, exaggeration, view]);
   if (!shown) return null;
+  const digits = digitsBetween(min?.value, max?.value);
   return (
     <div className="extreme-layer" ref={layer}>
-      <Label word="highest" at={max} unit={head.unit} />
-      <Label word="lowest" at={min} unit={head.unit} />
+      <Label word="highest" at={max} unit={head.unit} digits={digits} />
+      <Label word="lowest" at={min} unit={head.unit} digits={digits} />
     </div>
   );
 }
@@ -51,9 +52,10 @@ interface Props {
   word: "highest" | "lowest";
   at: Schemas["ExtremeOut"] | null;
   unit: string;
+  digits: number;
 }
 
-function Label({ word, at, unit }: Props) {
+function Label({ word, at, unit, digits }: Props) {
   if (!at) return null;
   return (
     <div className={`extreme extreme-${word}`} style={{ visibility: "hidden" }} data-testid={`label-${word}`}>
@@ -63,7 +65,7 @@ function Label({ word, at, unit }: Props) {
       <span>
         {word}{" "}
         <b className="fig">
-          {figure(at.value)} {unit}
+          {figure(at.value, digits)} {unit}
         </b>
       </span>
     </div>

@@ -161,6 +161,7 @@ export class CutDrawing implements Drawable {
     colourBy(
       this.field,
       own && low !== null && high !== null ? { ...state, limits: [low, high], head: undefined } : state,
+      this.head.base,
     );
     if (this.words.shows === "plain") this.field.uniforms.plain!.value = 1;
     this.lines.uniforms.exaggeration!.value = state.exaggeration;

@@ -55,6 +55,7 @@ export function fieldMaterial(table: THREE.DataTexture, opacity = 1): THREE.Shad
     uniforms: {
       ...noPlanes(),
       exaggeration: { value: 1 },
+      base: { value: 0 },
       low: { value: 0 },
       high: { value: 1 },
       bands: { value: 9 },
@@ -90,7 +91,7 @@ export function fieldMaterial(table: THREE.DataTexture, opacity = 1): THREE.Shad
     `,
     fragmentShader: /* glsl */ `
       ${clipped}
-      uniform float low, high, bands, logarithm, pixel, names, broken, limit, iso, plain, rim, opacity;
+      uniform float base, low, high, bands, logarithm, pixel, names, broken, limit, iso, plain, rim, opacity;
       uniform sampler2D table;
       flat varying float vName;
       varying float vEven;
@@ -104,7 +105,7 @@ export function fieldMaterial(table: THREE.DataTexture, opacity = 1): THREE.Shad
         float light = 0.80 + 0.20 * facing;
         vec2 screen = gl_FragCoord.xy / pixel;
         vec3 colour;
-        float value = names > 0.5 ? vName : vValue;
+        float value = (names > 0.5 ? vName : vValue) + base;
         if (plain > 0.5) {
           colour = vec3(0.945, 0.925, 0.886);
           light = 1.0;
@@ -116,7 +117,7 @@ export function fieldMaterial(table: THREE.DataTexture, opacity = 1): THREE.Shad
           float span = logarithm > 0.5 ? log(high / low) : high - low;
           float t = logarithm > 0.5 ? (value > 0.0 ? log(value / low) / span : -1.0) : (value - low) / span;
           float count = bands > 1.5 ? bands : 10.0;
-          float even = logarithm > 0.5 ? (vEven > 0.0 ? log(vEven / low) / span : -1.0) : (vEven - low) / span;
+          float even = logarithm > 0.5 ? (vEven + base > 0.0 ? log((vEven + base) / low) / span : -1.0) : (vEven - low) / span;
           float place = even * count;
           float near = abs(fract(place - 0.5) - 0.5) / max(length(vec2(dFdx(place), dFdy(place))), 1e-6);
           float outside = max(-t, t - 1.0);

@@ -24,23 +24,28 @@ export interface SkinState {
   cutsAlone: boolean;
 }
 
-/** Gives a material the colours of the key. */
+/** Gives a material the colours of the key. base: what its values were sent without. */
 export function colourBy(
   material: THREE.ShaderMaterial,
   state: Omit<SkinState, "undeformed" | "moves" | "mirror">,
+  base: number,
 ): void {
   const { look, key, limits, head } = state;
   const named = head?.categories ?? null;
   const u = material.uniforms;
-  u.low!.value = named ? -0.5 : limits[0];
-  u.high!.value = named ? named.length - 0.5 : limits[1];
+  // A logarithm needs the values themselves; all else is their differences, which the base leaves exact.
+  const logarithm = !named && key.log && limits[0] > 0;
+  const off = logarithm ? 0 : base;
+  u.base!.value = logarithm ? base : 0;
+  u.low!.value = named ? -0.5 : limits[0] - off;
+  u.high!.value = named ? named.length - 0.5 : limits[1] - off;
   u.bands!.value = named ? named.length : key.bands;
-  u.logarithm!.value = !named && key.log && limits[0] > 0 ? 1 : 0;
+  u.logarithm!.value = logarithm ? 1 : 0;
   u.names!.value = named ? 1 : 0;
   u.iso!.value = named ? 0 : { none: 0, over: 1, alone: 2 }[key.iso];
   const limit = named ? null : breakOf(key.map, head?.limit);
   u.broken!.value = limit !== null ? 1 : 0;
-  u.limit!.value = limit ?? 1;
+  u.limit!.value = (limit ?? 1) - off;
   u.pixel!.value = state.pixelRatio;
   u.plain!.value = look.style === "lines" || look.style === "outline" ? 1 : 0;
   u.rim!.value = look.style === "outline" ? 1 : 0;
@@ -112,7 +117,7 @@ export class Skin implements Drawable {
   show(state: SkinState): void {
     const { look, key, head, mirror, planes, cutsAlone } = state;
     const named = head?.categories ?? null;
-    for (const material of [this.field, this.translucent]) colourBy(material, state);
+    for (const material of [this.field, this.translucent]) colourBy(material, state, head?.base ?? 0);
     for (const material of [this.field, this.translucent, this.lines, this.strong, this.dots, this.identity])
       cutBy(material, planes, this.origin);
     const bytes = named
