@@ -9,6 +9,7 @@ import numpy as np
 
 from ironstone.core.errors import Impossible
 from ironstone.core.field.fields import Source
+from ironstone.core.field.shell_axes import laid
 from ironstone.core.mesh.mesh import Float
 from ironstone.core.mesh.places import AtSamples
 from ironstone.core.reading.evaluate import evaluate
@@ -23,15 +24,6 @@ COMPONENTS = ("xx", "yy", "zz", "xy", "yz", "xz")
 ALONG = 9
 
 
-def in_surface(direction: Float, normal: Float) -> Float:
-    """Directions (n, 3) laid into the surface of unit normals (n, 3), of unit length; NaN where they stand square to it."""
-    laid = direction - (direction * normal).sum(1, keepdims=True) * normal
-    size = np.linalg.norm(laid, axis=1, keepdims=True)
-    given = np.linalg.norm(direction, axis=1, keepdims=True)
-    found: Float = np.where(size > 1e-6 * np.maximum(given, 1e-300), laid / np.maximum(size, 1e-300), np.nan)
-    return found
-
-
 def strain_along(reading: Reading, source: Source, at: Nearest, direction: Float, length: Float) -> Float:
     """Strain of gauges (n,): d . e . d with d the gauge's direction laid into the surface, the mean over its length.
 
@@ -43,7 +35,7 @@ def strain_along(reading: Reading, source: Source, at: Nearest, direction: Float
     field = source.fields.get(reading.field)
     if field is None or field.rank != "tensor" or "strain" not in field.kind:
         raise Impossible(f"'{reading.field}' is no strain.", "A strain gauge reads a strain: choose one.")
-    along = in_surface(direction, at.normal)
+    along = laid(direction, at.normal)
     there = np.isfinite(along).all(1)
     values = np.full(len(along), np.nan)
     mesh = source.mesh
@@ -70,7 +62,7 @@ def rosette(directions: Float, normal: Float, strains: Float) -> tuple[float, fl
 
     e(a) = (e1 + e2)/2 + (e1 - e2)/2 cos 2(a - p): common practice. Raises Impossible where the gauges do not tell three strains.
     """
-    along = in_surface(directions, np.broadcast_to(normal, directions.shape))
+    along = laid(directions, np.broadcast_to(normal, directions.shape))
     first = along[0]
     across = np.cross(normal, first)
     angle = np.arctan2(along @ across, along @ first)
