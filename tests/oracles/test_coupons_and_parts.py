@@ -13,6 +13,7 @@ from typer.testing import CliRunner
 
 from ironstone.cli import app
 from ironstone.core.errors import Impossible, IronstoneError
+from ironstone.core.field.plies import ply_state, zones_with_elements
 from ironstone.core.strength.coupons import sample_of, tolerance_factor
 from ironstone.core.strength.criteria import CRITERIA, criterion_of
 from ironstone.core.strength.envelope import PLANES, envelope
@@ -21,7 +22,7 @@ from ironstone.engine.coupons import CouponBasis, Envelope, coupons_of, with_bas
 from ironstone.engine.metals import Utilisation, Yielded, parse_allowables
 from ironstone.engine.part_tests import Tested, part_tests_of
 from ironstone.engine.stacks import bring_laminates
-from ironstone.engine.strength import strength_answer
+from ironstone.engine.strength import basis_places, strength_answer
 from ironstone.store import Review, intake
 from tests.oracles.test_plies import CELLS, GLUED, POINTS, SHEAR, STRAIN, stated
 from tests.oracles.test_strength import CARBON
@@ -335,3 +336,43 @@ def test_bad_allowables_say_what_is_wrong(data: bytes, said: str) -> None:
     with pytest.raises(IronstoneError) as error:
         parse_allowables(data, "a.json", "mm-N-s-t-MPa")
     assert said in error.value.message and error.value.hint
+
+
+def test_where_a_bond_line_fails_first_the_way_ends_inside_the_envelope_of_the_ply_and_it_is_said(tmp_path: Path) -> None:
+    """Much shear across and little strain: the bond fails at its quadratic criterion, while the ply is far from its own."""
+    files = [
+        write_vtu(
+            tmp_path / f"b_{step}.vtu",
+            POINTS,
+            CELLS,
+            {},
+            {
+                "midplane_strain": 0.02 * factor * STRAIN,
+                "transverse_force": 20 * factor * SHEAR,
+                "part": np.array([1, 1, 2, 2], dtype=np.int32),
+            },
+            load_factor=factor,
+        )
+        for step, factor in enumerate((0.1, 1.0, 30.0))
+    ]
+    with Review.create(tmp_path / "bond.ironstone") as made:
+        bring_laminates(made, intake(made, files, "sheet", "mm-N-s-t-MPa"), stated(), "sheet.json")
+        answer = ask(made, Envelope(criterion="hashin+bond"))
+        alone = ask(made, Envelope(criterion="hashin", material=answer.more["material"], held=False))
+        place = answer.more["place"]
+        assert place["mode"] == "bond line"
+        assert "The bond line fails first" in " ".join(answer.caveats)
+        assert "bond" not in " ".join(alone.caveats)
+        material = next(m for m in made.result().laminates.materials if m.name == place["material"])  # type: ignore[union-attr]
+        state = ply_state(
+            made.result(),
+            next(z for z, e in zones_with_elements(made.result()) if made.result().mesh.element_position(place["element"]) in e),
+            place["step"],
+            np.array([made.result().mesh.element_position(place["element"])]),
+        )
+        at = basis_places(made.result()).index(place["place"])
+        shear = state.stress(place["position"] - 1, at)[0, 3:] / (0.1, 1.0, 30.0)[place["step"]]
+        factor = 1 / np.hypot(shear[0] / material["S23"], shear[1] / material["S13"])
+        assert place["load_factor"] == pytest.approx(factor)
+        ply = criterion_of("hashin").check(material, np.array([place["at_failure"]]))
+        assert float(ply.index[0]) < 0.5, "the end of the way lies inside"

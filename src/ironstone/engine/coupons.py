@@ -12,7 +12,7 @@ from ironstone.core.errors import Impossible, IronstoneError, NotFound
 from ironstone.core.field.plies import ply_state, zones_with_elements
 from ironstone.core.mesh.mesh import Float
 from ironstone.core.strength.coupons import Sample, sample_of
-from ironstone.core.strength.criteria import Criterion, check_of
+from ironstone.core.strength.criteria import BOND_WORDS, Criterion, check_of
 from ironstone.core.strength.envelope import PLANES, envelope
 from ironstone.core.strength.laminate import PlyMaterial
 from ironstone.core.units import convert, known
@@ -193,7 +193,9 @@ class Envelope(Question):
                 Column(name="envelope " + names[0], unit=unit, values=[number(float(v)) for v in line[:, 0]]),
                 Column(name="envelope " + names[1], unit=unit, values=[number(float(v)) for v in line[:, 1]]),
             ],
-            caveats=self._caveats(check.criterion, material, rest, third, way, unit) + _of_other(other, labels[rest]),
+            caveats=self._caveats(check.criterion, material, rest, third, way, unit)
+            + _of_other(other, labels[rest])
+            + _of_bond(place),
             more={
                 "names": names,
                 "third": {"name": labels[rest], "value": third},
@@ -283,6 +285,13 @@ def _of_other(place: dict[str, Any] | None, held: str) -> list[str]:
         return []
     where = f"element {place['element']}, zone {place['zone']}"
     return [f"The ply that fails first ({where}) is of {place['material']}: its way is not drawn, and {held} is held at 0."]
+
+
+def _of_bond(place: dict[str, Any] | None) -> list[str]:
+    """That a bond line fails first, where one does: the envelope is that of the ply."""
+    if place is None or place["mode"] != BOND_WORDS:
+        return []
+    return ["The bond line fails first, which no stress in the ply decides: the way ends inside this envelope."]
 
 
 def kept_of_material(review: Review, material: str) -> list[Coupons]:
