@@ -84,6 +84,7 @@ SHAPES = [
     _shape("pyramid13", 27, "vtkQuadraticPyramid", "vtkPyramid"),
     _shape("wedge6", 13, "vtkWedge"),
     _shape("wedge15", 26, "vtkQuadraticWedge", "vtkWedge"),
+    _shape("wedge18", 32, "vtkBiQuadraticQuadraticWedge", "vtkWedge"),
     _shape("hex8", 12, "vtkHexahedron"),
     _shape("hex20", 25, "vtkQuadraticHexahedron", "vtkHexahedron"),
     _shape("hex27", 29, "vtkTriQuadraticHexahedron", "vtkHexahedron"),

@@ -131,7 +131,10 @@ def steps_of(path: Path, before: RawStep | None = None) -> Iterator[RawStep]:
 
     before: a step whose mesh was found to be one that can be; the same is not looked at again.
     """
-    for step in reader_for(path)(path):
+    from ironstone.formats.cells import known_cells
+
+    for read in reader_for(path)(path):
+        step = known_cells(read, path)
         if before is None or not same_mesh(step, before):
             check(step, path)
         check_data(step, path)

@@ -17,8 +17,6 @@ from ironstone.core.errors import IronstoneError
 from ironstone.formats.registry import EXPORT_AGAIN, RawArray, RawStep
 from ironstone.formats.vtu_check import promised
 
-_OF_IMAGES = ((8, 9, [0, 1, 3, 2]), (11, 12, [0, 1, 3, 2, 4, 5, 7, 6]))
-
 
 def read(path: Path) -> Iterator[RawStep]:
     """Read one VTU file: one step. Raises IronstoneError that names the file and what is wrong with it."""
@@ -89,14 +87,6 @@ def from_grid(grid: Any) -> RawStep:
     types = vtk_to_numpy(grid.GetCellTypes()).astype(np.uint8, copy=False)
     offsets = vtk_to_numpy(cells.GetOffsetsArray()).astype(np.int64, copy=False)
     connectivity = vtk_to_numpy(cells.GetConnectivityArray()).astype(np.int64, copy=False)
-    for image, plain, order in _OF_IMAGES:
-        # Cells of images count their corners along the axes, not around.
-        here = np.flatnonzero(types == image)
-        if len(here):
-            types, connectivity = types.copy(), connectivity.copy()
-            at = offsets[here][:, None] + np.arange(len(order))
-            connectivity[at] = connectivity[at][:, order]
-            types[here] = plain
     time, factor = (_one(grid.GetFieldData(), name) for name in ("TimeValue", "LoadFactor"))
     moment = factor if time is None else time
     return RawStep(

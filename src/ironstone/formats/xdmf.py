@@ -24,10 +24,10 @@ from ironstone.formats.vtkhdf import kind_in_words, opened
 _TYPES = {
     "triangle": 5, "quadrilateral": 9, "tetrahedron": 10, "pyramid": 14, "wedge": 13, "hexahedron": 12, "edge_3": 21,
     "triangle_6": 22, "tri_6": 22, "quadrilateral_8": 23, "quad_8": 23, "quadrilateral_9": 28, "quad_9": 28,
-    "tetrahedron_10": 24, "tet_10": 24, "pyramid_13": 27, "wedge_15": 26, "hexahedron_20": 25, "hex_20": 25,
+    "tetrahedron_10": 24, "tet_10": 24, "pyramid_13": 27, "wedge_15": 26, "wedge_18": 32, "hexahedron_20": 25, "hex_20": 25,
     "hexahedron_27": 29, "hex_27": 29, "polyvertex": 1, "polyline": 3,
 }  # fmt: skip
-_MIXED = {4: 5, 5: 9, 6: 10, 7: 14, 8: 13, 9: 12, 34: 21, 35: 28, 36: 22, 37: 23, 38: 24, 39: 27, 40: 26, 48: 25, 50: 29}
+_MIXED = {4: 5, 5: 9, 6: 10, 7: 14, 8: 13, 9: 12, 34: 21, 35: 28, 36: 22, 37: 23, 38: 24, 39: 27, 40: 26, 41: 32, 48: 25, 50: 29}
 
 
 def read(path: Path) -> Iterator[RawStep]:

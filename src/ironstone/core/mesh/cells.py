@@ -171,6 +171,11 @@ def _wedge(order: int) -> Span:
     return Monomials(*exponents)
 
 
+def _wedge_of_eighteen() -> Span:
+    """Quadratic in the triangle times quadratic along it."""
+    return Monomials(*((a, b, c) for a, b, c in product(range(3), repeat=3) if a + b <= 2))
+
+
 def _pyramid(xi: Float) -> Float:
     """1, r, s, t and the rational r s / (1 - t), which is linear on every triangular face; Bedrosian (1992), from memory."""
     r, s, t = xi.T
@@ -280,6 +285,7 @@ def _cell(
     return Cell(name, vtk, dimension, len(corners), order, nodes, faces, edges, span)
 
 
+_WEDGE_CENTRES = ((0, 1, 3, 4), (1, 2, 4, 5), (2, 0, 5, 3))
 _HEX_CENTRES = ((0, 3, 4, 7), (1, 2, 5, 6), (0, 1, 4, 5), (2, 3, 6, 7), (0, 1, 2, 3), (4, 5, 6, 7), tuple(range(8)))
 
 CELLS: dict[int, Cell] = {
@@ -299,6 +305,7 @@ CELLS: dict[int, Cell] = {
         _cell("pyramid13", 27, 3, _PYRAMID, _PYRAMID_SIDES, _PYRAMID_FACES, _pyramid_of_thirteen, 2),
         _cell("wedge6", 13, 3, _WEDGE, _WEDGE_SIDES, _WEDGE_FACES, _wedge(1)),
         _cell("wedge15", 26, 3, _WEDGE, _WEDGE_SIDES, _WEDGE_FACES, _wedge(2), 2),
+        _cell("wedge18", 32, 3, _WEDGE, _WEDGE_SIDES, _WEDGE_FACES, _wedge_of_eighteen(), 2, _WEDGE_CENTRES),
         _cell("hex8", 12, 3, _HEX, _HEX_SIDES, _HEX_FACES, _tensor(1, 3)),
         _cell("hex20", 25, 3, _HEX, _HEX_SIDES, _HEX_FACES, _serendipity(3), 2),
         _cell("hex27", 29, 3, _HEX, _HEX_SIDES, _HEX_FACES, _tensor(2, 3), 2, _HEX_CENTRES),
