@@ -497,7 +497,7 @@ def test_the_lugs_question_is_answered_on_screen(own_address: str, picture_blank
     for value in (max(steel), max(bronze)):
         assert f"{value:.4g}" in shown, "the flag tells each element's own value"
     tab(page, "Values")
-    page.get_by_label("everywhere").check()
+    page.get_by_label("all elements").check()
     settle(page)
     expect(page.get_by_test_id("view")).to_contain_text("exists in neither")
 

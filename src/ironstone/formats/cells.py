@@ -1,4 +1,4 @@
-"""Cells as writers have them brought to the shapes that are known: Lagrange cells, polygons, lines of many points, a missing centre."""
+"""Cells as writers have them, brought to the shapes that are known: Lagrange cells, polygons, cells of many, a missing centre."""
 
 from __future__ import annotations
 

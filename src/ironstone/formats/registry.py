@@ -46,8 +46,8 @@ class RawStep:
 
     corner_data: values of each element at each of its nodes, in the order of ``connectivity``. Parts, materials, ids and sets
     where the format itself knows them; None or empty where it does not. same_mesh: the mesh is that of the step before in the
-    same file, and its arrays are left empty. kind: of ``time``: time, frequency, mode, load factor. totals: numbers of the whole
-    model at this step, such as an energy, by name.
+    same file, and its arrays are left empty. pieces: which piece or block each point came with, where there are several. kind:
+    of ``time``: time, frequency, mode, load factor. totals: numbers of the whole model at this step, such as an energy, by name.
     """
 
     points: NDArray[np.floating]
@@ -70,12 +70,16 @@ class RawStep:
     element_sets: dict[str, NDArray[np.int64]] = field(default_factory=dict)
     notes: list[str] = field(default_factory=list)
     same_mesh: bool = False
+    pieces: NDArray[np.int64] | None = None
     totals: dict[str, float] = field(default_factory=dict)
 
 
 Reader = Callable[[Path], Iterator[RawStep]]
 READERS: dict[str, str] = {
     ".vtu": "ironstone.formats.vtu",
+    ".pvd": "ironstone.formats.collections",
+    ".pvtu": "ironstone.formats.collections",
+    ".vtm": "ironstone.formats.collections",
     ".vtk": "ironstone.formats.legacy",
     ".vtkhdf": "ironstone.formats.vtkhdf",
     ".xdmf": "ironstone.formats.xdmf",
@@ -109,7 +113,8 @@ def reader_for(path: Path) -> Reader:
 
 
 def apart(paths: Sequence[Path]) -> tuple[list[Path], list[Path]]:
-    """Files that hold steps, and those that hold the data these describe, such as the HDF5 file of an XDMF one.
+    """Files that hold steps, and those that hold the data these describe, such as the HDF5 file of an XDMF one, the pieces of a
+    collection.
 
     A reader's module says which by ``companions(path)``, names of files beside the one it reads.
     """
@@ -118,10 +123,11 @@ def apart(paths: Sequence[Path]) -> tuple[list[Path], list[Path]]:
         module = READERS.get(path.suffix.lower())
         answer = getattr(import_module(module), "companions", None) if module and path.is_file() else None
         named |= dict.fromkeys(answer(path) if answer else (), path)
-    beside = [p for p in paths if p.name in named and p.suffix.lower() not in READERS]
+    beside = [p for p in paths if p.name in named]
     for path in beside:
         needs = named[path.name]
-        if path.parent.resolve() != needs.parent.resolve():
+        below = path.suffix.lower() in READERS and needs.parent.resolve() in path.resolve().parents
+        if not below and path.parent.resolve() != needs.parent.resolve():
             raise IronstoneError(f"{path.name} is not beside {needs.name}, which needs it.", "Put both files in one folder.")
     return [p for p in paths if p not in beside], beside
 

@@ -14,6 +14,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ironstone.core.errors import IronstoneError
+from ironstone.formats.merged import merged, without_ghosts
 from ironstone.formats.registry import EXPORT_AGAIN, RawArray, RawStep
 
 NAMES = "ComponentNames"
@@ -75,36 +76,57 @@ def _refuse_what_lies_elsewhere(file: h5py.File, path: Path) -> None:
 TAKE_OUT = "Export the file so that it holds all its data itself."
 
 
+COLLECTIONS = ("PartitionedDataSetCollection", "MultiBlockDataSet")
+
+
 def read(path: Path) -> Iterator[RawStep]:
-    """Read the steps of one VTKHDF file; one without steps has one."""
+    """Read the steps of one VTKHDF file; one without steps has one. Blocks of a collection are parts of one mesh."""
     with opened(path) as file:
         root = file.get("VTKHDF")
-        kind = root.attrs.get("Type", b"") if root is not None else b""
-        kind = kind.decode() if isinstance(kind, bytes) else str(kind)
+        kind = _kind(root)
+        if root is not None and kind in COLLECTIONS:
+            blocks = [(n, g) for n, g in root.items() if n != "Assembly" and _kind(g) == "UnstructuredGrid"]
+            blocks.sort(key=lambda b: int(b[1].attrs.get("Index", 0)))
+            if not blocks:
+                raise IronstoneError(f"{path.name} holds no unstructured grid among its blocks.", "Export unstructured grids.")
+            for each in zip(*(_steps(group) for _, group in blocks), strict=True):
+                yield merged(each, [name for name, _ in blocks])
+            return
         if root is None or kind != "UnstructuredGrid":
             raise IronstoneError(
                 f"{path.name} holds no unstructured grid (its type is '{kind or 'not said'}').",
                 "Export it as an unstructured grid.",
             )
-        steps = root.get("Steps")
-        count = int(steps.attrs["NSteps"]) if steps is not None else 1
-        mesh: tuple[Any, ...] = ()
-        before: tuple[Any, ...] | None = None
-        for index in range(count):
-            where = _where(root, steps, index)
-            if where != before:
-                mesh, before = _mesh(root, *where), where
-            points, types, offsets, connectivity = mesh
-            yield RawStep(
-                points,
-                types,
-                offsets,
-                connectivity,
-                _data(root, "PointData", steps, index, where[2], len(points)),
-                _data(root, "CellData", steps, index, where[3], len(types)),
-                float(steps["Values"][index]) if steps is not None else None,
-                notes=_left_out(root) if index == 0 else [],
-            )
+        yield from _steps(root)
+
+
+def _kind(group: Any) -> str:
+    kind = group.attrs.get("Type", b"") if isinstance(group, h5py.Group) else b""
+    return kind.decode() if isinstance(kind, bytes) else str(kind)
+
+
+def _steps(root: Any) -> Iterator[RawStep]:
+    steps = root.get("Steps")
+    count = int(steps.attrs["NSteps"]) if steps is not None else 1
+    mesh: tuple[Any, ...] = ()
+    before: tuple[Any, ...] | None = None
+    for index in range(count):
+        where = _where(root, steps, index)
+        if where != before:
+            mesh, before = _mesh(root, *where), where
+        points, types, offsets, connectivity, pieces = mesh
+        step = RawStep(
+            points,
+            types,
+            offsets,
+            connectivity,
+            _data(root, "PointData", steps, index, where[2], len(points)),
+            _data(root, "CellData", steps, index, where[3], len(types)),
+            float(steps["Values"][index]) if steps is not None else None,
+            notes=_left_out(root) if index == 0 else [],
+            pieces=pieces,
+        )
+        yield without_ghosts(step) if pieces is not None else step
 
 
 def _where(root: Any, steps: Any, index: int) -> tuple[int, int, int, int, int]:
@@ -134,6 +156,7 @@ def _mesh(root: Any, part: int, parts: int, point: int, cell: int, join: int) ->
         root["Types"][cell : cell + int(cells.sum())].astype(np.uint8),
         np.concatenate(offsets),
         np.concatenate(connectivity) if connectivity else np.zeros(0, dtype=np.int64),
+        np.repeat(np.arange(parts), points) if parts > 1 else None,
     )
 
 

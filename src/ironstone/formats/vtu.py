@@ -14,6 +14,7 @@ from vtkmodules.vtkCommonCore import vtkOutputWindow
 from vtkmodules.vtkIOXML import vtkXMLUnstructuredGridReader
 
 from ironstone.core.errors import IronstoneError
+from ironstone.formats.merged import without_ghosts
 from ironstone.formats.registry import EXPORT_AGAIN, RawArray, RawStep
 from ironstone.formats.vtu_check import promised
 
@@ -21,11 +22,15 @@ from ironstone.formats.vtu_check import promised
 def read(path: Path) -> Iterator[RawStep]:
     """Read one VTU file: one step. Raises IronstoneError that names the file and what is wrong with it."""
     _check_head(path)
-    promised(path)
+    counts = promised(path)
     grid = updated(vtkXMLUnstructuredGridReader(), path)
     if grid.GetNumberOfPoints() == 0 or grid.GetNumberOfCells() == 0:
         raise IronstoneError(f"{path.name} holds no mesh: it is empty or was cut off while it was written.", EXPORT_AGAIN)
-    yield from_grid(grid)
+    step = from_grid(grid)
+    if len(counts) > 1 and sum(counts) == len(step.points):
+        step.pieces = np.repeat(np.arange(len(counts)), counts)
+        step = without_ghosts(step)
+    yield step
 
 
 @contextmanager

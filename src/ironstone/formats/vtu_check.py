@@ -18,19 +18,24 @@ ASCII_TIMES = 4.0
 SMALL = 64 * 1024**2
 
 
-def promised(path: Path) -> None:
-    """Raises IronstoneError where an array is said to hold more than the file can."""
+def promised(path: Path) -> list[int]:
+    """How many points each piece of the file has, by its heads.
+
+    Raises IronstoneError where an array is said to hold more than the file can.
+    """
+    pieces: list[int] = []
     size = path.stat().st_size
     times, section, rows = 1.0, b"", {b"Points": 0, b"PointData": 0, b"CellData": 0, b"FieldData": 0}
     with path.open("rb") as stream, mmap.mmap(stream.fileno(), 0, access=mmap.ACCESS_READ) as data:
         for tag in _TAG.finditer(data):
             kind, words = tag[1], {k: v.decode("latin-1") for k, v in _WORD.findall(tag[2])}
             if kind == b"AppendedData":
-                return
+                return pieces
             if kind == b"VTKFile":
                 times = MOST_TIMES.get(words.get(b"compressor", ""), max(MOST_TIMES.values()))
             elif kind == b"Piece":
                 points, cells = _number(words.get(b"NumberOfPoints")), _number(words.get(b"NumberOfCells"))
+                pieces.append(points)
                 rows = {b"Points": points, b"PointData": points, b"CellData": cells, b"FieldData": 0}
             elif kind != b"DataArray":
                 section = kind
@@ -46,6 +51,7 @@ def promised(path: Path) -> None:
                         f"{path.name}: '{name}' is said to hold {claimed / 1e9:.3g} GB, more than {size / 1e6:.3g} MB of file can.",
                         EXPORT_AGAIN,
                     )
+    return pieces
 
 
 def _number(text: str | None) -> int:

@@ -18,6 +18,7 @@ from numpy.typing import NDArray
 
 from ironstone.core.errors import IronstoneError
 from ironstone.core.mesh.cells import CELLS
+from ironstone.formats.merged import merged
 from ironstone.formats.registry import EXPORT_AGAIN, RawArray, RawStep
 from ironstone.formats.vtkhdf import kind_in_words, opened
 
@@ -57,6 +58,10 @@ def companions(path: Path) -> set[str]:
     }
 
 
+# Meshes that are kept while a file is read: one a block where there are blocks.
+MESHES = 64
+
+
 class _NotNumbers(Exception):
     """An array of something else than real numbers."""
 
@@ -66,64 +71,91 @@ class _Document:
         self.path = path
         self.root = root
         self.files: dict[str, h5py.File] = {}
-        self.meshes: dict[int, tuple[Any, ...]] = {}
+        self.meshes: dict[tuple[str, str], tuple[Any, ...]] = {}
         if root.tag != "Xdmf":
             raise IronstoneError(
                 f"{path.name} is no XDMF file: it begins with <{root.tag}>.", "Check that the right file was chosen."
             )
 
     def steps(self) -> Iterator[RawStep]:
-        grids, times = self._grids()
-        if not grids:
+        moments = self._moments()
+        if not moments:
             raise IronstoneError(f"{self.path.name} describes no grid.", EXPORT_AGAIN)
-        for index, grid in enumerate(grids):
-            topology, geometry = self._part(grid, grids, "Topology"), self._part(grid, grids, "Geometry")
-            if topology is None or geometry is None:
-                raise IronstoneError(f"{self.path.name}: grid {index + 1} has no topology or no geometry.", EXPORT_AGAIN)
-            key = id(topology) ^ id(geometry)
-            if key not in self.meshes:
-                self.meshes = {key: (self._points(geometry), *self._cells(topology))}
-            points, types, offsets, connectivity = self.meshes[key]
-            step = RawStep(points, types, offsets, connectivity, time=times[index])
-            for attribute in grid.findall("Attribute"):
-                centre = attribute.get("Center", "Node").lower()
-                target = {"node": step.point_data, "cell": step.cell_data}.get(centre)
-                item = attribute.find("DataItem")
-                if target is None or item is None:
-                    step.notes.append(f"'{attribute.get('Name', '')}' is given per {centre}, which is not read.")
-                    continue
-                rows = len(points) if centre == "node" else len(types)
-                try:
-                    values = self._item(item)
-                except _NotNumbers as error:
-                    step.notes.append(f"'{attribute.get('Name', '')}' is not read: {error}.")
-                    continue
-                target[attribute.get("Name") or f"array {len(target)}"] = RawArray(values.reshape(rows, -1))
+        for index, (time, grids) in enumerate(moments):
+            blocks: dict[str, RawStep] = {}
+            for grid in grids:
+                apart = grid.findall("Grid") if grid.get("GridType", "Uniform") == "Collection" else []
+                for k, own in enumerate(apart or [grid]):
+                    name = (own.get("Name") or f"block {k + 1}") if apart else ""
+                    blocks[name] = self._read(own, index, blocks.get(name))
+            names = list(blocks)
+            step = merged([blocks[n] for n in names], names if len(names) > 1 else ())
+            step.time = time
             yield step
 
-    def _grids(self) -> tuple[list[ElementTree.Element], list[float | None]]:
-        domain = self.root.find("Domain")
-        tops = domain.findall("Grid") if domain is not None else []
-        grids: list[ElementTree.Element] = []
-        times: list[float | None] = []
-        for top in tops:
-            if top.get("GridType", "Uniform") != "Collection":
-                grids.append(top)
-                times.append(self._time(top))
+    def _read(self, grid: ElementTree.Element, index: int, step: RawStep | None) -> RawStep:
+        """What a grid holds, added to what another of the same moment has."""
+        topology, geometry = self._part(grid, "Topology"), self._part(grid, "Geometry")
+        if topology is None or geometry is None:
+            raise IronstoneError(f"{self.path.name}: grid {index + 1} has no topology or no geometry.", EXPORT_AGAIN)
+        key = self._key(topology), self._key(geometry)
+        if key not in self.meshes:
+            self.meshes = {k: v for k, v in list(self.meshes.items())[-MESHES:]}
+            self.meshes[key] = (self._points(geometry), *self._cells(topology))
+        points, types, offsets, connectivity = self.meshes[key]
+        if step is None:
+            step = RawStep(points, types, offsets, connectivity)
+        elif len(points) != len(step.points) or len(types) != len(step.types):
+            raise IronstoneError(
+                f"{self.path.name} has fields on meshes of different size at one moment.", "Export them on one mesh, or apart."
+            )
+        for attribute in grid.findall("Attribute"):
+            centre = attribute.get("Center", "Node").lower()
+            target = {"node": step.point_data, "cell": step.cell_data}.get(centre)
+            item = attribute.find("DataItem")
+            if target is None or item is None:
+                step.notes.append(f"'{attribute.get('Name', '')}' is given per {centre}, which is not read.")
                 continue
-            if top.get("CollectionType", "Spatial") != "Temporal":
-                raise IronstoneError(
-                    f"{self.path.name} is a collection of grids side by side, which is not read.", "Export it as one grid a step."
-                )
+            rows = len(points) if centre == "node" else len(types)
+            try:
+                values = self._item(item)
+            except _NotNumbers as error:
+                step.notes.append(f"'{attribute.get('Name', '')}' is not read: {error}.")
+                continue
+            target[attribute.get("Name") or f"array {len(target)}"] = RawArray(values.reshape(rows, -1))
+        return step
+
+    def _key(self, part: ElementTree.Element) -> str:
+        """What tells a topology or geometry from another: where its data lie, else which element of the document it is."""
+        item = part.find("DataItem")
+        text = (item.text or "").strip() if item is not None and len(item) == 0 else ""
+        return text if item is not None and item.get("Format", "XML").upper() == "HDF" and text else str(id(part))
+
+    def _moments(self) -> list[tuple[float | None, list[ElementTree.Element]]]:
+        """The steps: their time, and the grids that hold what is known at it. Series of one file that go over the same times, such as
+        one for each field, are one series."""
+        domain = self.root.find("Domain")
+        series: list[list[tuple[float | None, ElementTree.Element]]] = []
+        alone: list[tuple[float | None, ElementTree.Element]] = []
+        for top in domain.findall("Grid") if domain is not None else []:
+            if top.get("GridType", "Uniform") != "Collection" or top.get("CollectionType", "Spatial") != "Temporal":
+                alone.append((self._time(top), top))
+                continue
             own = top.findall("Grid")
-            grids += own
             listed = self._listed(top, len(own))
-            times += [t if t is not None else u for t, u in zip((self._time(g) for g in own), listed, strict=True)]
-        # A mesh kept apart, with the steps in a collection, is no step of its own.
-        alone = [i for i, g in enumerate(grids) if g.find("Attribute") is None and g.find("Time") is None]
-        if 0 < len(alone) < len(grids):
-            grids, times = [g for i, g in enumerate(grids) if i not in alone], [t for i, t in enumerate(times) if i not in alone]
-        return grids, times
+            series.append(
+                [(t if t is not None else u, g) for t, u, g in zip((self._time(g) for g in own), listed, own, strict=True)]
+            )
+        if alone and series:
+            # A mesh kept apart, with the steps in a collection, is no step of its own.
+            alone = [(t, g) for t, g in alone if g.find("Attribute") is not None or g.find("Time") is not None]
+        if alone:
+            series.append(alone)
+        timed = [(t, g) for own in series for t, g in own if t is not None]
+        if len(series) == 1 or len(timed) < sum(map(len, series)):
+            return [(t, [g]) for own in series for t, g in own]
+        times = sorted({t for t, _ in timed})
+        return [(time, [g for t, g in timed if t == time]) for time in times]
 
     def _time(self, grid: ElementTree.Element) -> float | None:
         time = grid.find("Time")
@@ -139,7 +171,7 @@ class _Document:
             return [numbers[0] + k * numbers[1] for k in range(count)]
         return [*numbers[:count], *[None] * (count - len(numbers))]
 
-    def _part(self, grid: ElementTree.Element, grids: list[ElementTree.Element], tag: str) -> ElementTree.Element | None:
+    def _part(self, grid: ElementTree.Element, tag: str) -> ElementTree.Element | None:
         """Topology or geometry of a grid, followed where it points at another's."""
         own = grid.find(tag)
         if own is not None and own.find("DataItem") is not None:

@@ -95,6 +95,7 @@ def intake(
     ordered, beside = apart(ordered)
     if not ordered:
         reader_for(beside[0])
+        raise IronstoneError("These files name each other, and none of them is the first.", "Choose the one that names the others.")
     with leased(review.path.parent, ARRIVING) as scratch, ThreadPoolExecutor(1) as aside:
         given = [path for path in (*ordered, *beside) if path.is_file()]
         # Hashing takes a core for longer than reading: where somebody waits for a picture it comes after that.
@@ -253,7 +254,8 @@ def _declare(review: Review, plan: Plan, result_id: int) -> list[tuple[str, str,
             if shown is None:
                 continue
             agree = name not in plan.checks or plan.checks[name].agree
-            at_node = plan.weld.shared or (kind_of(guess.kind).single_valued and agree)
+            welded = plan.weld
+            at_node = (welded.shared and not welded.pieces) or (agree and (welded.pieces or kind_of(guess.kind).single_valued))
             location = {"cell_data": "gauss" if guess.points else "element", "corner_data": "corner"}.get(
                 attribute, "node" if at_node else "corner"
             )
@@ -268,7 +270,7 @@ def _declare(review: Review, plan: Plan, result_id: int) -> list[tuple[str, str,
                 components=list(shown.components),
                 precision=precision(data[name].values),
                 guessed=shown.guessed,
-                averaged_before=plan.weld.shared and location == "node" and kind_of(guess.kind).smoothed,
+                averaged_before=welded.shared and attribute == "point_data" and kind_of(guess.kind).smoothed,
                 notes=list(shown.notes),
                 more=shown.more,
             )

@@ -97,15 +97,22 @@ def first_look(raw: RawStep) -> Plan:
         point_part = np.full(len(raw.points), -1, dtype=np.int64)
         if not shared:
             point_part[raw.connectivity] = np.repeat(part, np.diff(raw.offsets))
-        welded = weld(np.asarray(raw.points, dtype=np.float64), raw.connectivity, point_part, ids)
+        welded = weld(np.asarray(raw.points, dtype=np.float64), raw.connectivity, point_part, ids, raw.pieces)
     plan = Plan(raw, welded, points, cells, corners=corners)
     for array, guess in points.items():
-        if guess.role == "field" and kind_of(guess.kind).single_valued and not welded.shared:
+        if guess.role == "field" and _watched(guess, welded):
             plan.checks[array] = CopyCheck(precision(raw.point_data[array].values))
     plan.warnings += raw.notes
+    if welded.pieces and welded.by_place:
+        plan.warnings.append(f"The mesh came in {welded.how}: what a node has is one value wherever all pieces agree on it.")
     for _, _, guesses in plan.guesses():
         plan.warnings += [note for g in guesses.values() if g.role == "ignored" for note in g.notes]
     return plan
+
+
+def _watched(guess: Guess, welded: Weld) -> bool:
+    """Whether it is looked at all steps whether the copies of a node agree."""
+    return welded.pieces or (kind_of(guess.kind).single_valued and not welded.shared)
 
 
 def precision(values: NDArray[np.generic]) -> str:
@@ -159,7 +166,7 @@ def look(plan: Plan, raw: RawStep, index: int, path: Path, first: Path) -> None:
                 getattr(plan.first, attribute)[name] = array
                 if guesses[name].role == "field":
                     plan.missing.setdefault(name, []).extend(range(index))
-                    if attribute == "point_data" and kind_of(guesses[name].kind).single_valued and not plan.weld.shared:
+                    if attribute == "point_data" and _watched(guesses[name], plan.weld):
                         plan.checks[name] = CopyCheck(precision(array.values))
         for name, guess in guesses.items():
             if guess.role != "field":
@@ -181,7 +188,7 @@ def look(plan: Plan, raw: RawStep, index: int, path: Path, first: Path) -> None:
         if name not in raw.point_data:
             continue
         values = np.asarray(raw.point_data[name].values, dtype=np.float64)
-        if plan.points[name].kind == "displacement" and plan.weld.how.startswith("joined by coincidence"):
+        if plan.points[name].kind == "displacement" and plan.weld.by_place:
             reach = float(np.abs(np.nan_to_num(values)).max(initial=0.0))
             plan.weld.split(np.nan_to_num(values), 10 * TOLERANCE[check.precision] * max(reach, 1e-300))
         check.look(index, values, plan.weld)
@@ -209,7 +216,7 @@ def _same_mesh(first: RawStep, raw: RawStep, path: Path, first_path: Path) -> No
 def settle(plan: Plan, count: int) -> None:
     """Turn what was seen at all steps into the final place of each field, and warnings in words."""
     for name, check in plan.checks.items():
-        if not check.agree:
+        if not check.agree and kind_of(plan.points[name].kind).single_valued:
             plan.warnings.append(
                 f"'{name}' differs between copies of one node by up to {check.disagreement:.3g} "
                 f"(step {check.worst_step + 1}), though a {plan.points[name].kind} has one value there: kept at the corners."

@@ -104,7 +104,7 @@ export function IntakeDrawer() {
           >
             <FileUp size={18} />
             <div>
-              Drop a result file or a numbered series here (VTU, VTK, VTKHDF, XDMF with its HDF5, Exodus II, UFF), or{" "}
+              Drop a result file or a numbered series here (VTU and its collections, VTK, VTKHDF, XDMF with its HDF5, Exodus II, UFF), or{" "}
               <button type="button" className="link" onClick={() => input.current?.click()}>
                 pick files
               </button>
@@ -113,7 +113,7 @@ export function IntakeDrawer() {
               ref={input}
               type="file"
               multiple
-              accept=".vtu,.vtk,.vtkhdf,.xdmf,.xmf,.h5,.hdf5,.bin,.exo,.e,.ex2,.uff,.unv"
+              accept=".vtu,.pvd,.pvtu,.vtm,.vtk,.vtkhdf,.xdmf,.xmf,.h5,.hdf5,.bin,.exo,.e,.ex2,.uff,.unv"
               hidden
               data-testid="intake-files"
               onChange={(e) => {

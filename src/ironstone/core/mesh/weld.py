@@ -20,13 +20,17 @@ TOLERANCE = {"single": 1e-5, "double": 1e-6}
 
 @dataclass
 class Weld:
-    """label: (raw points,) node each point belongs to. shared: the mesh already shared its nodes. how: in words."""
+    """label: (raw points,) node each point belongs to. shared: the mesh already shared its nodes. how: in words. by_place: found
+    by where they are, so that copies that move apart are parted again. pieces: nodes are shared within pieces of the mesh that were
+    put together here."""
 
     label: Int
     count: int
     shared: bool
     how: str
     notes: list[str] = field(default_factory=list)
+    by_place: bool = False
+    pieces: bool = False
 
     @property
     def straight(self) -> bool:
@@ -55,8 +59,9 @@ class Weld:
             split += len(old)
 
 
-def weld(points: Float, connectivity: Int, point_part: Int, ids: Int | None) -> Weld:
-    """Find the nodes behind raw points (n, 3). ``point_part``: part of the elements that use each point, -1 for none."""
+def weld(points: Float, connectivity: Int, point_part: Int, ids: Int | None, pieces: Int | None = None) -> Weld:
+    """Find the nodes behind raw points (n, 3). ``point_part``: part of the elements that use each point, -1 for none. pieces: which
+    of several pieces of the mesh each point came with."""
     uses = np.bincount(connectivity, minlength=len(points))
     unshared = len(points) > 0 and uses.max(initial=0) <= 1
     if ids is not None:
@@ -73,8 +78,11 @@ def weld(points: Float, connectivity: Int, point_part: Int, ids: Int | None) -> 
                 "Correct GlobalIds in the file, or write it without them so that nodes are found by their place.",
             )
         shared = len(unique) == len(points)
+        in_pieces = pieces is not None and not unshared and not shared
         how = "nodes shared, numbered by GlobalIds" if shared else "joined by GlobalIds"
-        return Weld(label, len(unique), shared, how)
+        return Weld(label, len(unique), shared or in_pieces, how, pieces=in_pieces)
+    if not unshared and pieces is not None:
+        return _of_pieces(points, pieces)
     if not unshared:
         return Weld(np.arange(len(points)), len(points), True, "nodes shared in the file")
     size = float(np.ptp(points, axis=0).max(initial=0.0))
@@ -83,7 +91,25 @@ def weld(points: Float, connectivity: Int, point_part: Int, ids: Int | None) -> 
     _, first, label = np.unique(found, return_index=True, return_inverse=True)
     rank = np.empty(len(first), dtype=np.int64)
     rank[np.argsort(first)] = np.arange(len(first))
-    return Weld(rank[label], len(first), False, "joined by coincidence within each part")
+    return Weld(rank[label], len(first), False, "joined by coincidence within each part", by_place=True)
+
+
+def _of_pieces(points: Float, pieces: Int) -> Weld:
+    """Points of different pieces that lie at one place, one of each, are one node; two of one piece are two."""
+    size = float(np.ptp(points, axis=0).max(initial=0.0))
+    label = _coincident(points, np.zeros(len(points), dtype=np.int64), 1e-6 * max(size, 1e-30))
+    _, first, often = np.unique(np.stack([label, pieces], axis=1), axis=0, return_index=True, return_counts=True)
+    # Where a piece has two nodes at a place (a crack, a contact) nobody knows which of them another piece's belongs to.
+    twice = np.unique(label[first[often > 1]])
+    alone = np.isin(label, twice)
+    label = np.where(alone, label.max(initial=0) + 1 + np.arange(len(points)), label)
+    _, first, inverse = np.unique(label, return_index=True, return_inverse=True)
+    rank = np.empty(len(first), dtype=np.int64)
+    rank[np.argsort(first)] = np.arange(len(first))
+    joined = len(points) - len(first)
+    count = int(pieces.max(initial=0)) + 1
+    how = f"{count} pieces, joined at {joined} nodes that lie at one place" if joined else f"{count} pieces that nowhere meet"
+    return Weld(rank[inverse.ravel()], len(first), True, how, by_place=True, pieces=True)
 
 
 def _coincident(points: Float, part: Int, tolerance: float) -> Int:
