@@ -250,7 +250,7 @@ def test_what_the_files_do_not_say_is_stated_and_wrong_statements_are_refused(re
     assert "needs the materials' constants" in refused("read", review, "--field", "stress", "--of", "error")
     for arguments, words in (
         (("--kind", "stress"), "Add --field"),
-        (("--field", "axial", "--kind", "stress"), "cannot be a stress"),
+        (("--field", "axial", "--kind", "velocity"), "cannot be a velocity"),
         (("--axes", "a", "--third", "0,0"), "not a point"),
         (("--axes", "a", "--first", "0,0,2"), "on one line"),
         (("--model", "flat"), "is not a model"),

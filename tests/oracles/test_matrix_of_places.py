@@ -7,6 +7,7 @@ import pytest
 
 from ironstone.core.errors import Impossible
 from ironstone.core.field.fields import Memory
+from ironstone.core.geometry.locate import find
 from ironstone.core.geometry.nearest import nearest
 from ironstone.core.geometry.surface import Look, skin
 from ironstone.core.mesh.places import AtElements, AtNodes
@@ -14,6 +15,7 @@ from ironstone.core.reading.evaluate import evaluate
 from ironstone.core.reading.extremes import extremes
 from ironstone.core.reading.gauges import strain_along
 from ironstone.core.reading.reading import Reading
+from ironstone.core.reading.trace import trace
 from ironstone.core.statics.face_force import over_faces
 from tests.models import field, memory
 from tests.oracles.boxes import SHAPES, Shape
@@ -129,3 +131,20 @@ def test_the_stress_of_extreme_fibres_is_the_force_and_the_moment_and_belongs_to
     assert sorted(at.values) == pytest.approx(sorted(top[here])), "never averaged across bars"
     with pytest.raises(Impossible, match="no place"):
         evaluate(Reading("fibre stress", "value", layer="1:middle"), source, every)
+
+
+@pytest.mark.parametrize("shape", [s for s in SHAPES if s.dimension > 1], ids=lambda s: s.name)
+def test_what_nodes_have_is_followed_at_a_point_on_a_border_of_elements(shape: Shape) -> None:
+    """Many elements meet in the middle of the box, and all say the same; a value of the elements themselves is refused there."""
+    mesh = made((shape,)).mesh
+    middle = SIZE / 2 * (np.arange(3) < shape.dimension)
+    heat = np.stack([(k + 1) * (1.0 + mesh.points @ [2.0, -1.0, 0.5]) for k in range(3)])[:, :, None]
+    own = field("heat", "temperature", "node")
+    of_elements = field("share", "", "element")
+    source = memory(mesh, (own, heat), (of_elements, np.tile(np.arange(len(mesh.types))[None, :, None], (3, 1, 1)).astype(float)))
+    place = find(mesh, middle)
+    assert len(place.element) > 1
+    found = trace(Reading("heat"), source, place)
+    assert found.values == pytest.approx((1.0 + middle @ [2.0, -1.0, 0.5]) * np.arange(1, 4))
+    with pytest.raises(Impossible, match="values meet there"):
+        trace(Reading("share"), source, place)

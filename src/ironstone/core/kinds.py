@@ -40,6 +40,8 @@ class Kind:
 
 
 _TABLE = (
+    Kind("rotation", ("vector",), ("rotation", "rotations"), "rad", ("rad", "deg"), single_valued=True),
+    Kind("moment", ("vector",), ("moment", "moments", "reaction_moment"), "{force}·{length}", single_valued=True),
     Kind("reaction", ("vector",), ("reaction", "reactions", "reaction_force"), "{force}", FORCES, single_valued=True),
     Kind("displacement", ("vector",), ("displacement", "displacements", "disp", "u"), "{length}", LENGTHS, single_valued=True),
     Kind("velocity", ("vector",), ("velocity", "vel", "v"), "{length}/{time}", single_valued=True),
@@ -52,8 +54,15 @@ _TABLE = (
         choices=STRAINS,
         smoothed=True,
     ),
-    Kind("stress", ("tensor",), ("stress", "stresses", "cauchy_stress", "sigma"), "{stress}", STRESSES, smoothed=True),
-    Kind("strain", ("tensor",), ("strain", "strains", "total_strain", "epsilon"), choices=STRAINS, smoothed=True),
+    Kind(
+        "stress",
+        ("tensor", "scalar"),
+        ("stress", "stresses", "cauchy_stress", "sigma", "von_mises", "vonmises", "mises", "tresca"),
+        "{stress}",
+        STRESSES,
+        smoothed=True,
+    ),
+    Kind("strain", ("tensor", "scalar"), ("strain", "strains", "total_strain", "epsilon"), choices=STRAINS, smoothed=True),
     Kind(
         "internal force",
         ("vector",),
@@ -71,6 +80,10 @@ _TABLE = (
         single_valued=True,
     ),
     Kind("pressure", ("scalar",), ("pressure", "contact_pressure"), "{stress}", STRESSES),
+    Kind("energy density", ("scalar",), ("energy_density", "strain_energy_density", "sed"), "{stress}", smoothed=True),
+    Kind("damage", ("scalar",), ("damage", "phase_field"), smoothed=True),
+    Kind("density", ("scalar",), ("density", "rho", "mass_density"), "{mass}/{length}³"),
+    Kind("contact gap", ("scalar",), ("gap", "contact_gap", "penetration"), "{length}", LENGTHS, signed=True),
     Kind("thickness", ("scalar",), ("thickness", "shell_thickness"), "{length}", LENGTHS),
     Kind("section force", ("vector",), ("section_force", "section_forces", "membrane_force"), "{force}/{length}"),
     Kind("section moment", ("vector",), ("section_moment", "section_moments"), "{force}"),
@@ -158,11 +171,14 @@ def guess_kind(name: str, components: int) -> tuple[str, str]:
     """Kind of a field from its name, and the reason: ('stress', "named 'stress'"); ('', '') when nothing fits."""
     plain = name.strip().lower().replace(" ", "_").replace("-", "_")
     words = set(plain.split("_"))
-    for exact in (True, False):
-        for kind in _TABLE:
-            hit = plain in kind.names if exact else any(len(n) > 3 and n in plain for n in kind.names)
-            if kind.name == "force" and not exact and words & set(_OTHER_FORCES):
-                hit = False
-            if hit and not kind.naming and any(components in _WIDTH[rank] for rank in kind.ranks):
-                return kind.name, f"named '{name}', {components} component{'s' if components > 1 else ''}"
+    usual = [k for k in _TABLE if components in _WIDTH[k.ranks[0]]]
+    others = [k for k in _TABLE if k not in usual and any(components in _WIDTH[rank] for rank in k.ranks)]
+    for table in (usual, others):
+        for exact in (True, False):
+            for kind in table:
+                hit = plain in kind.names if exact else any(len(n) > 3 and n in plain for n in kind.names)
+                if kind.name in ("force", "moment") and not exact and words & set(_OTHER_FORCES):
+                    hit = False
+                if hit and not kind.naming:
+                    return kind.name, f"named '{name}', {components} component{'s' if components > 1 else ''}"
     return "", ""

@@ -36,7 +36,7 @@ class UnitSystem:
 
     def unit_of(self, kind: str) -> str:
         """Unit of a kind of field, '' for pure numbers and for kinds without a known dimension."""
-        return kind_of(kind).unit.format(length=self.length, force=self.force, time=self.time, stress=self.stress)
+        return kind_of(kind).unit.format(length=self.length, force=self.force, time=self.time, stress=self.stress, mass=self.mass)
 
 
 SYSTEMS: dict[str, UnitSystem] = {
@@ -45,6 +45,8 @@ SYSTEMS: dict[str, UnitSystem] = {
         UnitSystem("mm-N-s-t-MPa", "mm", "N", "s", "t", "MPa"),
         UnitSystem("m-N-s-kg-Pa", "m", "N", "s", "kg", "Pa"),
         UnitSystem("mm-kN-ms-kg-GPa", "mm", "kN", "ms", "kg", "GPa"),
+        UnitSystem("mm-kN-s-Gg-GPa", "mm", "kN", "s", "Gg", "GPa"),
+        UnitSystem("ft-lbf-s-slug", "ft", "lbf", "s", "slug", "lbf/ft²"),
         UnitSystem("in-lbf-s-psi", "in", "lbf", "s", "lbf*s**2/in", "psi"),
     )
 }

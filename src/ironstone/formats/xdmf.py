@@ -132,8 +132,8 @@ class _Document:
         return text if item is not None and item.get("Format", "XML").upper() == "HDF" and text else str(id(part))
 
     def _moments(self) -> list[tuple[float | None, list[ElementTree.Element]]]:
-        """The steps: their time, and the grids that hold what is known at it. Series of one file that go over the same times, such as
-        one for each field, are one series."""
+        """The steps: their time, and the grids that hold what is known at it. Series of one file that go over the same times, such
+        as one for each field, are one series."""
         domain = self.root.find("Domain")
         series: list[list[tuple[float | None, ElementTree.Element]]] = []
         alone: list[tuple[float | None, ElementTree.Element]] = []

@@ -78,6 +78,8 @@ class FieldOut(BaseModel):
     harmonic: bool
     columns: str | None
     ways: list[str]
+    layout: str
+    layouts: list[str]
     surface_axes: str
     surface_ways: list[NamedWay]
     order: list[str] | None
@@ -263,6 +265,7 @@ class FieldEntryIn(Strict):
     columns: str | None = None
     unit: str | None = None
     surface_axes: str | None = None
+    layout: str | None = None
 
 
 class ConstantsIn(Strict):

@@ -8,6 +8,7 @@ import numpy as np
 
 from ironstone.core.curves.events import driver_history, marks
 from ironstone.core.field.axes import ELEMENT, GLOBAL, MATERIAL
+from ironstone.core.field.classify import FOUR, TWO_BY_TWO
 from ironstone.core.field.constants import CONSTANTS
 from ironstone.core.field.fields import MODELS, Field, displacement_of
 from ironstone.core.field.shell_axes import SAID, ways_of
@@ -131,6 +132,8 @@ def _dictionary(source: ReviewSource, field: Field) -> dict[str, Any]:
         "shear": shear if tensor and "strain" in field.kind else None,
         "columns": stated.get("columns", usual_split(more)) if ways_to_split(more) else None,
         "ways": ways_to_split(more),
+        "layout": stated.get("layout", more.get("layout", "")),
+        "layouts": [FOUR, TWO_BY_TWO] if more.get("layout") else [],
         "surface_axes": field.surface_axes,
         "surface_ways": [{"name": way, "label": SAID[way]} for way in ways_of(field, source.setup)],
         "can_be_averaged": stored is not None and field.location == "node" and field.rank in ("tensor", "scalar"),

@@ -7,6 +7,7 @@ from typing import Any
 import numpy as np
 
 from ironstone.core.errors import IronstoneError
+from ironstone.core.field.classify import FOUR, TWO_BY_TWO
 from ironstone.core.field.fields import Field
 from ironstone.core.field.shell_axes import ways_of
 from ironstone.core.field.sliced import ways_to_split
@@ -47,6 +48,12 @@ def checked(source: ReviewSource, found: Field, name: str, value: Any) -> dict[s
                 f"They can be: {'; '.join(ways)}." if ways else "They are its components.",
             )
         return {name: value}
+    if name == "layout":
+        if value not in (FOUR, TWO_BY_TWO) or not (_row(source, found.name).more or {}).get("layout"):
+            raise IronstoneError(
+                f"The components of '{found.name}' cannot be {value}.", f"Four columns are {FOUR}, or {TWO_BY_TWO}."
+            )
+        return {name: value}
     if name == "surface_axes":
         ways = ways_of(found, source.setup)
         if value and value not in ways:
@@ -71,7 +78,8 @@ def checked(source: ReviewSource, found: Field, name: str, value: Any) -> dict[s
             )
         return {name: list(value)}
     raise IronstoneError(
-        f"'{name}' cannot be stated of a field.", "State kind, order, shear, averaged_before, columns, surface_axes or unit."
+        f"'{name}' cannot be stated of a field.",
+        "State kind, order, shear, averaged_before, columns, layout, surface_axes or unit.",
     )
 
 

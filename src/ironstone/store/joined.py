@@ -10,6 +10,7 @@ from numpy.typing import NDArray
 from ironstone.core.field.classify import Guess, classify
 from ironstone.core.field.sliced import WAYS
 from ironstone.core.field.stacked import Stack, stacks_in
+from ironstone.core.kinds import guess_kind
 from ironstone.formats.registry import Plies, RawArray, RawStep
 
 _PARTS = ((" (real)", " (imaginary)"), ("_real", "_imag"), ("_re", "_im"), (" real", " imaginary"))
@@ -23,6 +24,7 @@ def joined(raw: RawStep, stacks: dict[str, Stack]) -> RawStep:
     """
     for data in (raw.point_data, raw.cell_data, raw.corner_data):
         _join_harmonics(data)
+        _split(data)
     met = {s.field.lower() for s in stacks.values()}
     for stack in stacks_in(raw.cell_data):
         if stack.field.lower() not in met and _alike([raw.cell_data[n] for n in stack.arrays.values()]):
@@ -42,6 +44,38 @@ def _join_harmonics(data: dict[str, RawArray]) -> None:
                 continue
             real, imaginary = data.pop(name), data.pop(other)
             data[stem] = RawArray(np.hstack([real.values, imaginary.values]), real.components, harmonic=True)
+
+
+_MOTIONS = ("displacement", "velocity", "acceleration")
+
+
+def _split(data: dict[str, RawArray]) -> None:
+    """Arrays of several fields taken apart: a motion of six values is three of translation and three of rotation, a force of six
+    three and a moment; three principal values are three numbers and no tensor."""
+    for name, array in list(data.items()):
+        width = array.values.shape[1]
+        if array.harmonic or array.plies:
+            continue
+        kind = guess_kind(name, 3)[0]
+        if width == 6 and not guess_kind(name, 6)[0] and (kind in _MOTIONS or kind in ("reaction", "force", "internal force")):
+            second = "rotation" if kind in _MOTIONS else "moment"
+            data[name] = RawArray(array.values[:, :3])
+            data.setdefault(f"{name} ({second})", RawArray(array.values[:, 3:]))
+        elif width == 3 and "princip" in name.lower() and guess_kind(name, 6)[0]:
+            del data[name]
+            for k in range(3):
+                data[f"{name} {k + 1}"] = RawArray(array.values[:, k : k + 1])
+
+
+def no_symmetric_tensor(name: str, array: RawArray, guess: Guess) -> str:
+    """What to say of nine columns taken for a tensor whose halves differ; '' where it is one."""
+    if guess.points or guess.layers or array.harmonic or array.values.shape[1] != 9 or array.values.dtype.kind != "f":
+        return ""
+    full = np.nan_to_num(array.values.astype(np.float64)).reshape(-1, 3, 3)
+    off, size = float(np.abs(full - full.transpose(0, 2, 1)).max(initial=0.0)), float(np.abs(full).max(initial=0.0))
+    if off <= 1e-4 * size:
+        return ""
+    return f"'{name}' is no symmetric tensor: its halves differ by up to {off:.3g} of {size:.3g}. It is left out."
 
 
 def _alike(found: list[RawArray]) -> bool:

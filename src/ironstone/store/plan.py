@@ -19,13 +19,14 @@ from ironstone.core.mesh.gauss import known_counts
 from ironstone.core.mesh.mesh import Int, Mesh
 from ironstone.core.mesh.weld import TOLERANCE, CopyCheck, Weld, weld
 from ironstone.formats.registry import RawArray, RawStep
-from ironstone.store.joined import taken_for
+from ironstone.store.joined import no_symmetric_tensor, taken_for
 from ironstone.store.models import FieldRow
 
 
 @dataclass
 class Plan:
-    """What the first pass over the files settles."""
+    """What the first pass over the files settles. first: the first step, with an example of every array that comes later. gauss:
+    how many Gauss points its elements may have."""
 
     first: RawStep
     weld: Weld
@@ -38,6 +39,7 @@ class Plan:
     corners: dict[str, Guess] = field(default_factory=dict)
     moments: list[tuple[str, str]] = field(default_factory=list)
     stacks: dict[str, Stack] = field(default_factory=dict)
+    gauss: frozenset[int] = frozenset()
 
     def guesses(self) -> tuple[tuple[str, str, dict[str, Guess]], ...]:
         """Of each kind of array: where it lives in words, the attribute of a RawStep, and what its arrays were taken for."""
@@ -98,7 +100,9 @@ def first_look(raw: RawStep) -> Plan:
         if not shared:
             point_part[raw.connectivity] = np.repeat(part, np.diff(raw.offsets))
         welded = weld(np.asarray(raw.points, dtype=np.float64), raw.connectivity, point_part, ids, raw.pieces)
-    plan = Plan(raw, welded, points, cells, corners=corners)
+    # Its tables are its own: an array that comes later is no array of the first step.
+    first = replace(raw, point_data={**raw.point_data}, cell_data={**raw.cell_data}, corner_data={**raw.corner_data})
+    plan = Plan(first, welded, points, cells, corners=corners, gauss=gauss)
     for array, guess in points.items():
         if guess.role == "field" and _watched(guess, welded):
             plan.checks[array] = CopyCheck(precision(raw.point_data[array].values))
@@ -153,7 +157,7 @@ def _breaks(raw: RawStep) -> NDArray[np.int32] | None:
 
 def look(plan: Plan, raw: RawStep, index: int, path: Path, first: Path) -> None:
     """Check one step against the first and watch the copies of its nodes."""
-    if not raw.same_mesh and raw is not plan.first:
+    if not raw.same_mesh and index:
         _same_mesh(plan.first, raw, path, first)
     plan.times.append(raw.time)
     plan.moments.append((raw.kind, raw.loading))
@@ -162,13 +166,13 @@ def look(plan: Plan, raw: RawStep, index: int, path: Path, first: Path) -> None:
         for name, array in data.items():
             if name not in guesses and index:
                 # An array that begins later in the series is a field like the others, missing in the steps before.
-                guesses[name] = taken_for(name, array, attribute == "cell_data")
+                guesses[name] = taken_for(name, array, attribute == "cell_data", plan.gauss)
                 getattr(plan.first, attribute)[name] = array
                 if guesses[name].role == "field":
                     plan.missing.setdefault(name, []).extend(range(index))
                     if attribute == "point_data" and _watched(guesses[name], plan.weld):
                         plan.checks[name] = CopyCheck(precision(array.values))
-        for name, guess in guesses.items():
+        for name, guess in list(guesses.items()):
             if guess.role != "field":
                 continue
             here = data.get(name)
@@ -182,10 +186,15 @@ def look(plan: Plan, raw: RawStep, index: int, path: Path, first: Path) -> None:
                     f"{first.name} has {expected[1]} on {expected[0]}.",
                     "Take the files of one run in together.",
                 )
+            if guess.rank == "tensor" and (said := no_symmetric_tensor(name, here, guess)):
+                guesses[name] = Guess("ignored", notes=(said,))
+                plan.warnings.append(said)
+                plan.missing.pop(name, None)
+                continue
             if here.values.dtype.kind == "f" and np.isinf(here.values).any():
                 raise IronstoneError(f"{path.name}: '{name}' holds infinite values.", "Export the file again.")
     for name, check in plan.checks.items():
-        if name not in raw.point_data:
+        if name not in raw.point_data or plan.points[name].role != "field":
             continue
         values = np.asarray(raw.point_data[name].values, dtype=np.float64)
         if plan.points[name].kind == "displacement" and plan.weld.by_place:

@@ -16,6 +16,7 @@ from numpy.typing import NDArray
 from sqlalchemy import select
 
 from ironstone.core.field.axes import Axes
+from ironstone.core.field.classify import TWO_BY_TWO
 from ironstone.core.field.constants import ELASTIC, lacking
 from ironstone.core.field.fields import Field, Mirror, Setup, Step, constants_of, partition_values, partitions
 from ironstone.core.field.plies import offered_plies
@@ -208,8 +209,11 @@ class ReviewSource:
             notes.append(f"order {', '.join(stated['order'])} in the file, as stated")
         if r.rank == "tensor" and "shear" in stated:
             notes.append(f"{stated['shear']} shear in the file, as stated")
-        if more.get("flat"):
+        if more.get("flat") if not more.get("layout") else stated.get("layout", more["layout"]) == TWO_BY_TWO:
             notes.append(self._flat_note(kind, bool(more.get("layers"))))
+        layout = stated.get("layout", more.get("layout", ""))
+        if "layout" in stated:
+            notes = [n for n in notes if "four components" not in n] + [f"four components are {layout}, as stated"]
         split = split_of(more, stated.get("columns"))
         if "columns" in stated:
             notes = [n for n in notes if "columns taken as" not in n] + [f"columns are {stated['columns']}, as stated"]
@@ -230,7 +234,7 @@ class ReviewSource:
             places=split.places,
             harmonic=more.get("harmonic", False),
             names=more.get("names", False) and (not kind or kind_of(kind).naming),
-            flat=more.get("flat", False),
+            flat=layout == TWO_BY_TWO if layout else more.get("flat", False),
             surface_axes=stated.get("surface_axes", ""),
         )
 
@@ -355,6 +359,10 @@ class ReviewSource:
         if not engineering and order is None and not described.flat:
             return stored
         table = np.array(stored).reshape(len(stored), -1, 6)
+        if described.flat and more.get("layout"):
+            # Kept as xx, yy, zz, xy: these are xx, xy, yx, yy.
+            xx, xy, yx, yy = table[..., 0], table[..., 1], table[..., 2], table[..., 3]
+            table = np.stack([xx, yy, np.full_like(xx, np.nan), (xy + yx) / 2, table[..., 4], table[..., 5]], axis=-1)
         if order is not None:
             table = table[:, :, [order.index(name) for name in OURS]]
         if engineering:

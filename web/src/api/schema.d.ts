@@ -4195,6 +4195,8 @@ export interface components {
             field: string;
             /** Kind */
             kind?: string | null;
+            /** Layout */
+            layout?: string | null;
             /** Order */
             order?: string[] | null;
             /** Shear */
@@ -4226,6 +4228,10 @@ export interface components {
             labels: string[];
             /** Layers */
             layers: number;
+            /** Layout */
+            layout: string;
+            /** Layouts */
+            layouts: string[];
             /** Location */
             location: string;
             /** Measures */

@@ -65,6 +65,19 @@ export function FieldEntry({ result, field, onStated }: { result: number; field:
           />
         </>
       )}
+      {field.layouts.length > 0 && (
+        <>
+          , four columns{" "}
+          <Chooser
+            label={field.layout}
+            title={`Components of ${field.name}`}
+            className="word-plain"
+            choices={field.layouts.map((layout) => ({ value: layout, label: layout }))}
+            value={field.layout}
+            onChoose={(layout) => state({ layout })}
+          />
+        </>
+      )}
       {field.surface_ways.length > 0 && (
         <>
           , in{" "}

@@ -104,7 +104,8 @@ export function IntakeDrawer() {
           >
             <FileUp size={18} />
             <div>
-              Drop a result file or a numbered series here (VTU and its collections, VTK, VTKHDF, XDMF with its HDF5, Exodus II, UFF), or{" "}
+              Drop a result file or a numbered series here (VTU and its collections, VTK, VTKHDF, XDMF with its HDF5,
+              Exodus II, UFF), or{" "}
               <button type="button" className="link" onClick={() => input.current?.click()}>
                 pick files
               </button>

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from dataclasses import dataclass
 
 import numpy as np
@@ -14,12 +15,20 @@ from ironstone.core.mesh.weld import as_tensor, tensor_order
 IDS = ("globalids", "globalnodeids", "globalelementids", "globalcellids", "nodeids", "elementids")
 IGNORED = ("vtkghosttype", "vtkoriginalpointids", "vtkoriginalcellids", "connectivity")
 PARTITIONS = ("part", "part_id", "partid", "material", "material_id", "materialid", "mat", "block", "block_id")
-FEW = 64
+# Words that say that whole numbers divide the body; those of the second row name its materials.
+DIVIDES = {
+    "region", "regions", "subdomain", "subdomains", "domain", "domains", "tag", "tags", "group", "groups", "part", "parts",
+    "block", "blocks", "body", "bodies", "physical", "zone", "zones", "partition",
+}  # fmt: skip
+MATERIALS = {"material", "materials", "mat", "matid", "material_id"}
+FEW, MOST_PARTS = 64, 4096
 TENSOR = ("xx", "yy", "zz", "xy", "yz", "xz")
 
 
 NAMING = ("number", "flag", "index", "status", "failed", "ply", "layer", "category", "order", "id", "mode")
 BREAKS = ("thickness", "shell_thickness", "property", "property_id", "section", "section_id")
+# How four columns of a planar tensor may be laid out.
+FOUR, TWO_BY_TWO = "xx, yy, zz, xy", "xx, xy, yx, yy"
 ENGINEERING = ("engineering", "gamma", "eng_", "_eng")
 
 
@@ -46,12 +55,14 @@ class Guess:
     layers: int = 0
     harmonic: bool = False
     way: str = ""
+    layout: str = ""
 
     @property
     def more(self) -> dict[str, object]:
         """What is kept of a field beside its kind, rank and place."""
         return {"points": self.points, "names": self.names, "engineering": self.engineering, "flat": self.flat,
-                "settled": self.settled, "layers": self.layers, "harmonic": self.harmonic, "way": self.way}  # fmt: skip
+                "settled": self.settled, "layers": self.layers, "harmonic": self.harmonic, "way": self.way,
+                "layout": self.layout}  # fmt: skip
 
 
 def classify(
@@ -74,8 +85,9 @@ def classify(
     whole = values.dtype.kind in "iub"
     if width == 1 and whole:
         distinct = np.unique(values)
-        if on_elements and plain in PARTITIONS:
-            return Guess("partition", kind="material" if plain.startswith("mat") else "part")
+        words = set(re.split(r"[_:.\-]+", plain))
+        if on_elements and len(distinct) <= MOST_PARTS and (plain in PARTITIONS or words & (DIVIDES | MATERIALS)):
+            return Guess("partition", kind="material" if words & MATERIALS or plain.startswith("mat") else "part")
         if on_elements and (kind := naming_kind(plain)):
             return Guess("field", kind, "scalar", ("value",), True, (f"taken as {kind}: whole numbers named '{name}'",), names=True)
         if np.isin(distinct, (0, 1)).all():
@@ -99,6 +111,7 @@ def classify(
     if layers:
         notes.append(f"{values.shape[1]} columns taken as {width} component{'s' if width > 1 else ''} in {layers} layers")
     engineering = flat = False
+    layout = ""
     if kind == "orientation" and width == 9:
         rank, names = "matrix", tuple(f"{i}{j}" for i in "123" for j in "xyz")
     elif width in (4, 6, 9) or (width == 3 and named is not None):
@@ -108,6 +121,11 @@ def classify(
         if done:
             notes.append(done)
         flat = width == 3
+        if width == 4 and named is None and not points and not layers:
+            layout = TWO_BY_TWO if _two_by_two(values) else FOUR
+            if layout == TWO_BY_TWO:
+                notes[-1:] = ["four components taken as two by two, xx, xy, yx, yy: the second and the third agree everywhere"]
+                flat = True
         engineering = any(word in plain for word in ENGINEERING) or any("gamma" in c.lower() for c in components)
         if kind == "strain":
             notes.append(
@@ -124,7 +142,16 @@ def classify(
         kind = naming_kind(plain)
         notes = ["whole numbers that name something: never averaged"]
     guessed = bool(kind) or rank == "tensor" or naming or bool(points or layers)
-    return Guess("field", kind, rank, names, guessed, tuple(notes), points, naming, engineering, flat, bool(components), layers)
+    return Guess("field", kind, rank, names, guessed, tuple(notes), points, naming, engineering, flat, bool(components), layers,
+                 layout=layout)  # fmt: skip
+
+
+def _two_by_two(values: NDArray[np.generic]) -> bool:
+    """Whether four columns are xx, xy, yx, yy: the two in the middle are one number everywhere, and not nothing."""
+    middle = np.nan_to_num(values[:, 1:3].astype(np.float64))
+    size = float(np.abs(np.nan_to_num(values.astype(np.float64))).max(initial=0.0))
+    off = float(np.abs(middle[:, 0] - middle[:, 1]).max(initial=0.0))
+    return bool(np.abs(middle).max(initial=0.0) > 1e-6 * size and off <= 1e-6 * size)
 
 
 def _gauss(name: str, width: int, on_elements: bool, counts: frozenset[int]) -> tuple[int, int]:

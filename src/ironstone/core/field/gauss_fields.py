@@ -33,7 +33,7 @@ def gauss_count(source: Source, field: Field, cell: Cell) -> int:
     for step in range(len(source.steps)):
         there = ~np.isnan(gauss_rows(source, field, step, mine)).all(axis=(0, 2))
         filled = max(filled, int(np.flatnonzero(there)[-1]) + 1 if there.any() else 0)
-        if filled == field.points or filled in known_counts(cell):
+        if filled == field.points:
             break
     usual = [n for n in known_counts(cell) if filled <= n <= field.points]
     return min(usual, default=filled or field.points)

@@ -10,8 +10,9 @@ import numpy as np
 
 from ironstone.core.errors import Impossible
 from ironstone.core.field.fields import Source
+from ironstone.core.mesh.interpolation import positions
 from ironstone.core.mesh.mesh import Float, Int
-from ironstone.core.mesh.places import AtGauss, AtNodes, Place
+from ironstone.core.mesh.places import AtGauss, AtNodes, AtSamples, Place
 from ironstone.core.reading.corners import take_measure
 from ironstone.core.reading.evaluate import evaluate, said_at
 from ironstone.core.reading.reading import Reading
@@ -70,9 +71,15 @@ def trace(reading: Reading, source: Source, place: Place, reduce: str | None = N
         for i, row in enumerate(reply.reshape(len(chosen), len(place.nodes))):
             reduced(i, row, place.nodes)
         return Trace(chosen, result, resolved, None if extreme is None else where)
+    one_value = resolved.field.location == "node" and reading.averaging != "element" and not resolved.by_element
+    one_value = one_value and isinstance(place, AtSamples) and _is_one_place(source, place)
     for i, step in enumerate(chosen):
         answer = evaluate(reading.at(int(step)), source, place)
         if not len(answer.values):
+            continue
+        if reduce is None and one_value:
+            # On a border each element answers for itself, and all say the same of what nodes have.
+            reduced(i, answer.values[:1], answer.node[:1])
             continue
         if reduce is None and len(answer.values) > 1:
             raise Impossible(
@@ -81,6 +88,11 @@ def trace(reading: Reading, source: Source, place: Place, reduce: str | None = N
             )
         reduced(i, answer.values, answer.node)
     return Trace(chosen, result, resolved, None if extreme is None else where)
+
+
+def _is_one_place(source: Source, place: AtSamples) -> bool:
+    """Whether places inside elements are one and the same, on a border between them."""
+    return bool(len(place.element)) and float(np.ptp(positions(source.mesh, place), axis=0).max()) <= 1e-6 * source.mesh.size
 
 
 def trace_at_gauss(reading: Reading, source: Source, element: int, point: int) -> Trace:
