@@ -15,6 +15,7 @@ from ironstone.formats.registry import RawStep, steps_of
 from ironstone.store import Review, intake
 from tests.formats.test_cuts import ours
 from tests.formats.test_universal import NODES, QUAD
+from tests.writing import bar_of_hexahedra, write_vtu
 
 CUBE = np.array([[x, y, z] for z in (0.0, 1.0) for x, y in ((0, 0), (1, 0), (1, 1), (0, 1))], dtype=float)
 
@@ -155,3 +156,13 @@ def test_every_kind_of_element_we_know_has_its_nodes(tmp_path: Path) -> None:
     for cell in CELLS.values():
         if cell.name == "hex8":
             assert only(blocks(tmp_path / "a.exo", ("HEX", np.arange(8)[None, :], {}))).types.tolist() == [cell.vtk]
+
+
+def test_a_head_that_calls_six_columns_vectors_takes_nothing_away(tmp_path: Path) -> None:
+    """VTK's reader warns of it, and reads all there is."""
+    points, cells, _ = bar_of_hexahedra(2, shared=True)
+    path = write_vtu(tmp_path / "a.vtu", points, cells, {"u": 0.01 * points}, {"stress": np.full((2, 6), 7.0)}, mode="ascii")
+    path.write_text(path.read_text().replace("<CellData>", '<CellData Vectors="stress">'))
+    with Review.create(tmp_path / "r.ironstone") as review:
+        intake(review, [path])
+        assert review.result().values("stress", 0).tolist() == [[7.0] * 6] * 2

@@ -156,3 +156,24 @@ def test_gauss_points_are_counted_from_all_steps(review: Review, tmp_path: Path)
     for step in range(2):
         found = evaluate(Reading("stress", "xx", step=step), source, AtElements(np.arange(2))).values
         assert np.nan_to_num(found) == pytest.approx([0.0, 7.0] if step == 0 else [5.0, 7.0])
+
+
+@pytest.mark.parametrize(
+    ("real", "imaginary"),
+    [
+        ("heat_real", "heat_imag"),
+        ("heat_re", "heat_im"),
+        ("real_heat", "imag_heat"),
+        ("Re(heat)", "Im(heat)"),
+        ("heat (real)", "heat (imaginary)"),
+        ("heat.real", "heat.imag"),
+    ],
+)
+def test_the_two_parts_of_a_harmonic_are_known_by_their_names(review: Review, tmp_path: Path, real: str, imaginary: str) -> None:
+    a, b = RANDOM.normal(size=(2, 3))
+    source = taken(review, tmp_path, {real: a, imaginary: b, "reach": a})
+    field = source.fields["heat"]
+    assert field.harmonic
+    found = evaluate(Reading("heat", phase="magnitude"), source, AtElements(np.arange(3))).values
+    assert found == pytest.approx(np.hypot(a, b))
+    assert not source.fields["reach"].harmonic

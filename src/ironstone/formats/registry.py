@@ -104,7 +104,8 @@ def reader_for(path: Path) -> Reader:
     module = READERS.get(path.suffix.lower())
     if module is None and path.suffix.lower() in (".h5", ".hdf5", ".bin"):
         raise IronstoneError(
-            f"{path.name} holds data that another file describes.", "Choose the XDMF file along with it: both are needed."
+            f"{path.name} holds data that another file describes.",
+            "Choose the XDMF file along with it: both are needed. Where there is none, export the result as XDMF, VTKHDF or VTU.",
         )
     if module is None:
         raise IronstoneError(f"{path.name} is not in a format that is read here.", f"Formats read: {', '.join(sorted(READERS))}.")

@@ -60,9 +60,14 @@ def updated(reader: Any, path: Path) -> Any:
     with complaints_of(reader) as heard:
         reader.SetFileName(str(path))
         reader.Update()
+    heard = [h for h in heard if not any(word in h for word in _HARMLESS)]
     if reader.GetErrorCode() or heard:
         raise IronstoneError(f"{path.name} is damaged or incomplete: {_in_words(heard)}.", EXPORT_AGAIN)
     return reader.GetOutput()
+
+
+# What takes nothing away: a head that calls an array the vectors, or the scalars, of its data, which has not the columns for it.
+_HARMLESS = ("Can not set attribute", "Cannot set attribute", "attribute is not set")
 
 
 # What VTK's readers complain of, by a word of theirs, in ours; the first that fits is said.

@@ -162,6 +162,7 @@ class ContentsOut(BaseModel):
     sets: list[SetOut]
     removed_sets: list[str] = Field(description="Sets that were made here and removed: they can be brought back.")
     steps: list[StepOut]
+    opens: str | None = Field(None, description="The field a result is first looked at by.")
     fields: list[FieldOut]
     system: str
     length_unit: str

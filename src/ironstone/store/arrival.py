@@ -41,6 +41,7 @@ from ironstone.store.plan import (
     series_name,
     settle,
 )
+from ironstone.store.prover import Prover
 from ironstone.store.review import Review
 from ironstone.store.watch import Watch
 
@@ -173,7 +174,7 @@ def _store(
             shown(result_id)
         # The mesh is checked beside the storing, which waits for the disk.
         checked = aside.submit(mesh_warnings, mesh)
-        watch = Watch(mesh)
+        watch, prover = Watch(mesh), Prover(mesh)
         totals: dict[str, list[float | None]] = {}
         # The log is moved into the file while the next step is read, and begins anew: it stays as short as a step or two.
         settled = review.settle()
@@ -188,8 +189,10 @@ def _store(
                         values = field_values(plan, attribute, getattr(raw, attribute).get(array), declared)
                         if values is not None:
                             arrays.write(connection, result_id, "field", values, declared.id, index)
+                            prover.look(declared, values)
                             if not declared.more["layers"] and not declared.more["harmonic"]:
                                 watch.look(index, declared.name, declared.kind, declared.location, declared.precision, values)
+                    prover.step_is_over()
                     for total, number in raw.totals.items():
                         totals.setdefault(total, [None] * len(read))[index] = number if np.isfinite(number) else None
             settled = review.settle()
@@ -197,7 +200,7 @@ def _store(
                 read[index].step = None
                 read[index].stored.unlink()
             tell(0.6 + 0.4 * (group[-1] + 1) / len(read), f"stored step {group[-1] + 1} of {len(read)}")
-        summary: dict[str, Any] = {**known, **watch.summary(), "totals": totals}
+        summary: dict[str, Any] = {**known, **watch.summary(), "totals": totals, "proved": prover.found}
         review.ready(result_id, unique, summary, plan.warnings + checked.result(), files())
     except BaseException:
         review.remove_result(result_id)

@@ -10,7 +10,7 @@ from ironstone.core.curves.events import driver_history, marks
 from ironstone.core.field.axes import ELEMENT, GLOBAL, MATERIAL
 from ironstone.core.field.classify import FOUR, TWO_BY_TWO
 from ironstone.core.field.constants import CONSTANTS
-from ironstone.core.field.fields import MODELS, Field, displacement_of
+from ironstone.core.field.fields import MODELS, Field, displacement_of, opening_field
 from ironstone.core.field.shell_axes import SAID, ways_of
 from ironstone.core.field.sliced import usual_split, ways_to_split
 from ironstone.core.kinds import kind_of, kinds_of_rank
@@ -88,6 +88,7 @@ def contents(source: ReviewSource) -> dict[str, Any]:
             for f in source.fields.values()
             if f.rank != "matrix"
         ],
+        "opens": opens.name if (opens := opening_field(source.fields)) else None,
         "materials": _materials(source),
         "constants": [
             {"name": c.name, "label": c.label, "symbol": c.symbol, "unit": getattr(source.system, c.unit) if c.unit else ""}
@@ -126,9 +127,10 @@ def _dictionary(source: ReviewSource, field: Field) -> dict[str, Any]:
     stated = source.correction.get("fields", {}).get(field.name, {})
     more: dict[str, Any] = (stored.more or {}) if stored is not None else {}
     tensor = stored is not None and field.rank == "tensor"
-    shear = stated.get("shear", "engineering" if more.get("engineering") else "tensor")
+    order, shear = source.convention(stored) if stored is not None else (None, "")
+    shear = shear or ("engineering" if more.get("engineering") else "tensor")
     return {
-        "order": list(stated.get("order", OURS)) if tensor and not more.get("settled") and not field.flat else None,
+        "order": list(order or OURS) if tensor and not more.get("settled") and not field.flat else None,
         "shear": shear if tensor and "strain" in field.kind else None,
         "columns": stated.get("columns", usual_split(more)) if ways_to_split(more) else None,
         "ways": ways_to_split(more),

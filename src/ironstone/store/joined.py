@@ -13,7 +13,19 @@ from ironstone.core.field.stacked import Stack, stacks_in
 from ironstone.core.kinds import guess_kind
 from ironstone.formats.registry import Plies, RawArray, RawStep
 
-_PARTS = ((" (real)", " (imaginary)"), ("_real", "_imag"), ("_re", "_im"), (" real", " imaginary"))
+# How names say that an array is the real or the imaginary part of another: what stands before and behind the name.
+_PARTS = (
+    (("", " (real)"), ("", " (imaginary)")),
+    (("", "_real"), ("", "_imag")),
+    (("", "_re"), ("", "_im")),
+    (("", " real"), ("", " imaginary")),
+    (("", "_real"), ("", "_imaginary")),
+    (("", ".real"), ("", ".imag")),
+    (("real_", ""), ("imag_", "")),
+    (("re_", ""), ("im_", "")),
+    (("re(", ")"), ("im(", ")")),
+    (("real(", ")"), ("imag(", ")")),
+)
 
 
 def joined(raw: RawStep, stacks: dict[str, Stack]) -> RawStep:
@@ -36,10 +48,11 @@ def joined(raw: RawStep, stacks: dict[str, Stack]) -> RawStep:
 
 
 def _join_harmonics(data: dict[str, RawArray]) -> None:
-    for real_end, imaginary_end in _PARTS:
-        for name in [n for n in data if n.lower().endswith(real_end)]:
-            stem = name[: -len(real_end)]
-            other = next((n for n in data if n.lower() == (stem + imaginary_end).lower()), None)
+    for (before, behind), (other_before, other_behind) in _PARTS:
+        for name in [n for n in data if n.lower().startswith(before) and n.lower().endswith(behind)]:
+            stem = name[len(before) : len(name) - len(behind)]
+            wanted = f"{other_before}{stem}{other_behind}".lower()
+            other = next((n for n in data if n.lower() == wanted), None)
             if other is None or stem in data or data[name].values.shape != data[other].values.shape:
                 continue
             real, imaginary = data.pop(name), data.pop(other)

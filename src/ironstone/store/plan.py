@@ -257,10 +257,12 @@ def mesh_of(plan: Plan) -> Mesh:
     element_ids = raw.element_ids if raw.element_ids is not None else _find_ids(raw.cell_data, plan.cells)
     node_sets: dict[str, Int] = {name: np.unique(welded.label[members]) for name, members in raw.node_sets.items()}
     for name, guess in plan.points.items():
-        if guess.role == "set":
-            node_sets[name] = np.unique(welded.label[raw.point_data[name].values[:, 0] == 1])
+        if guess.role == "set" and (members := np.unique(welded.label[raw.point_data[name].values[:, 0] == 1])).size:
+            node_sets[name] = members
     element_sets = dict(raw.element_sets) | {
-        name: np.flatnonzero(raw.cell_data[name].values[:, 0] == 1) for name, g in plan.cells.items() if g.role == "set"
+        name: members
+        for name, g in plan.cells.items()
+        if g.role == "set" and (members := np.flatnonzero(raw.cell_data[name].values[:, 0] == 1)).size
     }
     material, material_names = _material(raw, plan.cells)
     return Mesh(

@@ -204,11 +204,17 @@ class ReviewSource:
         stated = self.correction.get("fields", {}).get(r.name, {})
         kind = stated.get("kind", r.kind)
         more = r.more or {}
-        notes = [n for n in r.notes if not ("order" in stated and "assumed" in n) and not ("shear" in stated and "shear" in n)]
+        order, shear = self.convention(r)
+        known = (("order" in stated or order, "assumed"), ("shear" in stated or shear, "shear taken"))
+        notes = [n for n in r.notes if not any(here and word in n for here, word in known)]
         if "order" in stated:
             notes.append(f"order {', '.join(stated['order'])} in the file, as stated")
         if r.rank == "tensor" and "shear" in stated:
             notes.append(f"{stated['shear']} shear in the file, as stated")
+        found = [f"order {', '.join(order)}"] if order and "order" not in stated else []
+        found += [f"{shear} shear"] if shear and "shear" not in stated and "strain" in kind else []
+        if found:
+            notes.append(f"{' and '.join(found)} in the file, found: {self._stored_summary['proved'][r.name]['said']}")
         if more.get("flat") if not more.get("layout") else stated.get("layout", more["layout"]) == TWO_BY_TWO:
             notes.append(self._flat_note(kind, bool(more.get("layers"))))
         layout = stated.get("layout", more.get("layout", ""))
@@ -237,6 +243,16 @@ class ReviewSource:
             flat=layout == TWO_BY_TWO if layout else more.get("flat", False),
             surface_axes=stated.get("surface_axes", ""),
         )
+
+    def convention(self, row: FieldRow) -> tuple[list[str] | None, str]:
+        """Order of a tensor's columns and its shear: as stated, else as the file itself proves; None and '' where neither does."""
+        stated = self.correction.get("fields", {}).get(row.name, {})
+        proof = self._stored_summary.get("proved", {}).get(row.name, {})
+        if proof.get("kind") != stated.get("kind", row.kind):
+            proof = {}
+        settled = (row.more or {}).get("settled", False)
+        order = stated.get("order") or (None if settled else proof.get("order") or None)
+        return order, stated.get("shear") or proof.get("shear", "")
 
     def _flat_note(self, kind: str, layered: bool) -> str:
         model = self._flat_model(layered)
@@ -351,11 +367,10 @@ class ReviewSource:
         """Stored numbers as the field dictionary says they are meant: order, shear, the third direction."""
         if described.rank != "tensor":
             return stored
-        stated = self.correction.get("fields", {}).get(described.name, {})
         more = self._field_rows[described.name].more or {}
-        engineering = stated.get("shear", "engineering" if more.get("engineering") else "tensor") == "engineering"
+        order, shear = self.convention(self._field_rows[described.name])
+        engineering = (shear or ("engineering" if more.get("engineering") else "tensor")) == "engineering"
         engineering &= "strain" in described.kind
-        order = stated.get("order")
         if not engineering and order is None and not described.flat:
             return stored
         table = np.array(stored).reshape(len(stored), -1, 6)

@@ -3506,6 +3506,11 @@ export interface components {
             name: string;
             /** Nodes */
             nodes: number;
+            /**
+             * Opens
+             * @description The field a result is first looked at by.
+             */
+            opens?: string | null;
             /** Parts */
             parts: components["schemas"]["PartOut"][];
             /** Planar */

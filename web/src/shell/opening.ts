@@ -80,8 +80,7 @@ export function useOpening(): void {
       useBench.getState().setReading({ measure: read(c)!.measures[0]!.name, unit: null, of: "value" });
     before.current = c;
     if (!there) {
-      const first = (kind: string) => c.fields.find((f) => f.kind === kind);
-      const field = first("stress") ?? first("axial stress") ?? first("displacement") ?? c.fields[0];
+      const field = c.fields.find((f) => f.name === c.opens);
       if (!field) return;
       const { step, result: of, reading: asked } = linked;
       const named = step !== undefined && asked === undefined && (of ?? c.id) === c.id;

@@ -135,8 +135,18 @@ def displacement_of(fields: Mapping[str, Field]) -> Field | None:
 
 
 def stress_of(fields: Mapping[str, Field]) -> Field | None:
-    """The stress tensor the file holds, where it holds one."""
-    return next((f for f in fields.values() if f.kind == "stress" and f.rank == "tensor" and f.stored and f.plain), None)
+    """The stress tensor the file holds, where it holds one: as computed rather than averaged before it came."""
+    found = [f for f in fields.values() if f.kind == "stress" and f.rank == "tensor" and f.stored and f.plain]
+    return min(found, key=lambda f: f.averaged_before, default=None)
+
+
+def opening_field(fields: Mapping[str, Field]) -> Field | None:
+    """What a result is first looked at by: its stress as computed, else what comes next to it."""
+    every = [f for f in fields.values() if f.rank != "matrix"]
+    stress = stress_of(fields) or next((f for f in every if f.kind == "stress" and f.rank == "tensor"), None)
+    wanted = (("axial stress", ""), ("stress", "scalar"), ("displacement", ""))
+    others = (next((f for f in every if f.kind == kind and rank in ("", f.rank)), None) for kind, rank in wanted)
+    return stress or next((f for f in others if f), None) or next(iter(every), None)
 
 
 def thickness_of(source: Source, step: int) -> Float | None:

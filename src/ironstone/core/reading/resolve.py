@@ -158,8 +158,17 @@ def _find_axes(reading: Reading, chosen: Field, source: Source) -> Axes:
     return found
 
 
+# What components in cylindrical axes are called for short.
+_CYLINDRICAL = {
+    "vector": {"r": "x", "t": "y", "theta": "y"},
+    "tensor": {"rr": "xx", "tt": "yy", "rt": "xy", "tz": "yz", "rz": "xz", "r": "xx", "t": "yy", "theta": "yy"},
+}
+
+
 def _in_axes(name: str, rank: str, axes: Axes) -> str:
     """Components may be asked for by the axes' own directions: hoop is the second of cylindrical axes."""
+    if axes.kind == "cylindrical" and name in _CYLINDRICAL.get(rank, {}):
+        return _CYLINDRICAL[rank][name]
     if axes.kind == "cartesian" or (rank, name) in MEASURES or name not in axes.directions:
         return name
     return ("xx", "yy", "zz")[axes.directions.index(name)] if rank == "tensor" else "xyz"[axes.directions.index(name)]

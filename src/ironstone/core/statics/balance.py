@@ -60,6 +60,9 @@ def whole(points: Float, forces: Float, about: Float, half: Mirror | None, preci
     return resultant(both, mirrored, about, precision)
 
 
+LOADS_NOT_KNOWN = "loads not known"
+
+
 @dataclass(frozen=True)
 class SetForces:
     """One set in the balance. held: 'held', 'partly', 'free' or 'unknown'."""
@@ -76,6 +79,7 @@ class Balance:
     """Applied against reaction at a step. force_share, moment_share: the residual against all forces, and those times the size.
 
     recovered: the reactions were worked out here from stress, with the largest force left at free nodes as their quality.
+    loads_known: False where reactions do not hold themselves, the file has no loads, and no stress tells what they are.
     """
 
     step: int
@@ -90,10 +94,14 @@ class Balance:
     recovered: bool
     free_residual: float | None
     notes: tuple[str, ...]
+    loads_known: bool = True
 
     @property
     def verdict(self) -> str:
-        """'agrees' under 0.1 %, 'doubtful' under 1 %, else 'fails'; 'nothing to balance' where there is no force."""
+        """'agrees' under 0.1 %, 'doubtful' under 1 %, else 'fails'; 'nothing to balance' where there is no force, 'loads not known'
+        where a file has none and they are not zero."""
+        if not self.loads_known:
+            return LOADS_NOT_KNOWN
         worst = max(self.force_share, self.moment_share)
         if np.isnan(worst):
             return "nothing to balance"
@@ -150,13 +158,16 @@ def balance(
     applied = np.zeros_like(mesh.points) if loads is None else loads
     if any(f.kind == "force" and f.location == "element" and f.rank == "vector" for f in source.fields.values()):
         notes.append("Forces on elements are taken as each element's total, shared by its nodes.")
-    if loads is None:
-        notes.append("The file holds no applied forces: the reactions must balance by themselves.")
     recovered = given is None
-    free_residual = None
+    free_residual, loads_known = None, True
     if given is not None:
-        reaction = np.nan_to_num(at_nodes(source, given.name, step))
+        reaction = present(source, given, step)
+        if loads is None:
+            applied, loads_known, said = _loads_of_none(source, step, reaction)
+            notes.append(said)
     else:
+        if loads is None:
+            notes.append("The file holds no applied forces: the reactions must balance by themselves.")
         found = recovered_reaction(source, step, applied)
         reaction, free_residual = found.forces, found.left
         notes.append("The file holds no reactions: recovered from stress, internal minus applied force at nodes that do not move.")
@@ -170,7 +181,7 @@ def balance(
     if deformed:
         if moved is None:
             raise Impossible("This result has no displacement.", "Take the moments on the undeformed shape.")
-        points = points + np.nan_to_num(at_nodes(source, moved.name, step))
+        points = points + present(source, moved, step)
     half = source.setup.mirror
     centre = (mesh.points.min(0) + mesh.points.max(0)) / 2
     if half is not None:
@@ -216,7 +227,38 @@ def balance(
         recovered=recovered,
         free_residual=free_residual,
         notes=tuple(notes),
+        loads_known=loads_known,
     )
+
+
+def _loads_of_none(source: Source, step: int, reaction: Float) -> tuple[Float, bool, str]:
+    """The loads of a file that holds reactions and none: forces at the nodes, whether that is all there is to know, what to say.
+
+    Reactions that hold themselves need none. Else what the stress leaves at nodes without a reaction acts there from outside.
+    """
+    none = np.zeros_like(reaction)
+    total = float(np.linalg.norm(reaction, axis=1).sum())
+    if float(np.linalg.norm(reaction.sum(axis=0))) <= DOUBTFUL * total:
+        return none, True, "The file holds no applied forces: the reactions must balance by themselves."
+    if stress_of(source.fields) is None:
+        said = "The file holds no applied forces, and the reactions do not hold themselves: loads act that nobody has told."
+        return none, False, said
+    size = np.linalg.norm(reaction, axis=1)
+    free = size <= 1e-6 * float(size.max(initial=0.0))
+    inside = np.nan_to_num(recovered_values(source, INTERNAL_FORCE, step))
+    loads = np.where(free[:, None], inside, 0.0)
+    said = (
+        "The file holds no applied forces: what acts at nodes without a reaction is recovered from stress, the loads and its noise."
+    )
+    return loads, True, said
+
+
+def present(source: Source, field: Field, step: int) -> Float:
+    """A nodal field at a step, what is missing at single nodes counted as 0. Raises Impossible where it has no value at all."""
+    values = at_nodes(source, field.name, step)
+    if len(values) and np.isnan(values).all():
+        raise Impossible(f"'{field.name}' has no value at this step.", "Choose a step at which the file has it.")
+    return np.nan_to_num(values)
 
 
 def at_nodes(source: Source, name: str, step: int) -> Float:

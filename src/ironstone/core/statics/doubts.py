@@ -13,8 +13,8 @@ from ironstone.core.field.recover import physical_gradients, small_strain
 from ironstone.core.mesh.mesh import Block, Float, Int, Mesh
 from ironstone.core.reading.extremes import extremes, meeting
 from ironstone.core.reading.reading import Reading
-from ironstone.core.statics.balance import AGREES, balance, force_field, held_state
-from ironstone.core.statics.sense import inverted_elements
+from ironstone.core.statics.balance import AGREES, LOADS_NOT_KNOWN, balance, force_field, held_state, present
+from ironstone.core.statics.sense import orientations
 
 
 @dataclass(frozen=True)
@@ -38,7 +38,10 @@ def doubts(source: Source, step: int, held: Mapping[str, str] | None = None) -> 
     if moved is None:
         found.append(Doubt("displacement", "not checked", "The result has no displacement."))
     else:
-        shift = np.nan_to_num(np.asarray(source.values(moved.name, step), dtype=np.float64))
+        try:
+            shift = present(source, moved, step)
+        except IronstoneError as error:
+            return [*found, Doubt("displacement", "not checked", error.message), _peak(source, step)]
         found += [_size(source.mesh, shift), _rigid(source.mesh, shift), _distorted(source.mesh, shift)]
         found += [_patterns(source, step), _symmetric(source, step, shift)]
     found.append(_peak(source, step))
@@ -52,6 +55,9 @@ def _balanced(source: Source, step: int) -> Doubt:
         return Doubt("balance", "not checked", str(error))
     if answer.verdict == "nothing to balance":
         return Doubt("balance", "not checked", "There is no force at this step.")
+    if answer.verdict == LOADS_NOT_KNOWN:
+        said = "The reactions do not hold themselves, and the file holds no loads."
+        return Doubt("balance", "not checked", said, "Bring the loads with the file, or a stress they can be recovered from.")
     said = f"Residual: {answer.force_share:.2g} of all forces, {answer.moment_share:.2g} of their moments."
     do = "" if answer.verdict == "agrees" else "Look for loads or supports that are not in the file, or moments of nodes that are."
     return Doubt("balance", answer.verdict, said, do)
@@ -106,8 +112,8 @@ def _rigid(mesh: Mesh, shift: Float) -> Doubt:
 
 
 def _distorted(mesh: Mesh, shift: Float) -> Doubt:
-    before = set(inverted_elements(mesh).tolist())
-    after = [e for e in inverted_elements(replace(mesh, points=mesh.points + shift)).tolist() if e not in before]
+    before, now = orientations(mesh), orientations(replace(mesh, points=mesh.points + shift))
+    after = np.flatnonzero((before != 0) & (now != before)).tolist()
     if not after:
         return Doubt("distortion", "agrees", "No element turns inside out as deformed.")
     node = int(mesh.connectivity[mesh.offsets[after[0]]])

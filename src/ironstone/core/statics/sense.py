@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import numpy as np
+from numpy.typing import NDArray
 
 from ironstone.core.mesh.cells import Cell
 from ironstone.core.mesh.mesh import Block, Float, Int, Mesh
@@ -12,14 +13,18 @@ MANY_PLACES = 1_600_000
 
 
 def mesh_warnings(mesh: Mesh) -> list[str]:
-    """Inverted elements, loose nodes and repeated numbers."""
+    """Folded elements, those numbered the other way round, loose nodes and repeated numbers."""
     found = []
-    inverted = inverted_elements(mesh)
-    if len(inverted):
+    ways = orientations(mesh)
+    folded, other = np.flatnonzero(ways == 0), np.flatnonzero(ways < 0)
+    if len(folded):
         found.append(
-            f"{_count(len(inverted), 'element')} turned inside out ({_some(mesh.element_ids[inverted])}): a volume below zero in "
-            "them spoils means and recovered fields there. Check the order of their nodes."
+            f"{_count(len(folded), 'element')} folded ({_some(mesh.element_ids[folded])}): part of the volume is below zero, which "
+            "spoils means and recovered fields there. Check the order of their nodes."
         )
+    # A planar model may be numbered clockwise throughout: that is a way of looking, and nothing to tell.
+    if len(other) and not (mesh.planar and len(other) == len(mesh.types)):
+        found.append(f"{_count(len(other), 'element')} numbered the other way round: they are the same body, and are read as it.")
     loose = np.flatnonzero(np.bincount(mesh.connectivity, minlength=len(mesh.points)) == 0)
     if len(loose):
         found.append(
@@ -35,12 +40,13 @@ def mesh_warnings(mesh: Mesh) -> list[str]:
     return found
 
 
-def inverted_elements(mesh: Mesh) -> Int:
-    """Solids (and faces of a planar model) whose volume ratio is below zero somewhere, by position.
+def orientations(mesh: Mesh) -> NDArray[np.int8]:
+    """Which way round the nodes of solids (and faces of a planar model) are numbered, (elements,): 1 as usual, -1 the other way
+    round, 0 of an element that is folded, its volume ratio above zero in part and below in part; 1 of what has no such way.
 
     At every integration point; at the middle alone where that would be more than 1.6 million places (200,000 linear hexahedra).
     """
-    found = []
+    ways = np.ones(len(mesh.types), dtype=np.int8)
     for block in mesh.blocks:
         cell = block.cell
         if cell.dimension < 3 and not (cell.dimension == 2 and mesh.planar):
@@ -50,11 +56,8 @@ def inverted_elements(mesh: Mesh) -> Int:
             xi = cell.centre
         for piece in block.pieces(65_536):
             below = _volume_ratios(mesh, piece, cell, xi) < 0.0
-            # Of a linear wedge both ways round are in use: it is wrong where it is turned over in part.
-            found.append(piece.elements[below.any(1) & ~(below.all(1) & (cell.name == "wedge6"))])
-    turned = np.sort(np.concatenate(found)) if found else np.zeros(0, dtype=np.int64)
-    # A planar model may be numbered clockwise throughout: that is a way of looking, not a fault.
-    return turned if not (mesh.planar and len(turned) == len(mesh.types)) else turned[:0]
+            ways[piece.elements] = np.where(below.all(1), -1, np.where(below.any(1), 0, 1))
+    return ways
 
 
 def _volume_ratios(mesh: Mesh, piece: Block, cell: Cell, xi: Float) -> Float:

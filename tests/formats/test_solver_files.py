@@ -1,0 +1,119 @@
+"""Files that open solver libraries wrote by themselves (``tools/solver_cases.py``): taken in without a hand, then held against the
+solver's own numbers. ``docs/formats.md`` has a table of them, which this walks too."""
+
+from __future__ import annotations
+
+import json
+from collections.abc import Iterator
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+import pytest
+
+from ironstone.core.field.fields import displacement_of, opening_field
+from ironstone.core.mesh.places import AtElements
+from ironstone.core.reading.evaluate import evaluate
+from ironstone.core.reading.reading import Reading
+from ironstone.core.statics.balance import balance, held_state
+from ironstone.store import Review, intake
+from ironstone.store.source import ReviewSource
+from tests.conftest import ROOT
+
+FOLDER = ROOT / "tests" / "data" / "solvers"
+CASES = {path.stem: json.loads(path.read_text()) for path in sorted(FOLDER.glob("*.json"))}
+OURS = ("xx", "yy", "zz", "xy", "yz", "xz")
+
+
+@pytest.fixture(scope="module")
+def taken(tmp_path_factory: pytest.TempPathFactory) -> Iterator[dict[str, ReviewSource]]:
+    folder = tmp_path_factory.mktemp("solvers")
+    with Review.create(folder / "r.ironstone") as review:
+        found = {}
+        for name, case in CASES.items():
+            found[name] = review.result(intake(review, [FOLDER / f for f in (case["file"], *case.get("beside", ()))], name))
+        yield found
+
+
+def with_key(key: str) -> list[str]:
+    return [name for name, case in CASES.items() if key in case]
+
+
+def at_end(source: ReviewSource, step: int, axis: int) -> float:
+    """The mean of the displacement over the end x = 10, undeformed."""
+    moved = displacement_of(source.fields)
+    assert moved is not None
+    end = np.isclose(source.mesh.points[:, 0], 10.0)
+    return float(source.values(moved.name, step)[end, axis].mean())
+
+
+@pytest.mark.parametrize("name", with_key("tip"))
+def test_the_end_moves_as_the_solver_says(name: str, taken: dict[str, ReviewSource]) -> None:
+    assert at_end(taken[name], 0, 2) == pytest.approx(CASES[name]["tip"], rel=1e-6)
+
+
+@pytest.mark.parametrize("what", ["stress", "strain"])
+@pytest.mark.parametrize("name", with_key("stress"))
+def test_stress_and_strain_of_the_first_element_are_the_solvers_in_every_field_of_the_kind(
+    name: str, what: str, taken: dict[str, ReviewSource]
+) -> None:
+    """Whatever order and shear the file has them in: it proves both."""
+    source = taken[name]
+    fields = [f for f in source.fields.values() if f.kind == what and f.rank == "tensor" and f.stored and f.location == "element"]
+    assert fields
+    for field in fields:
+        for k, component in enumerate(OURS):
+            found = evaluate(Reading(field.name, component), source, AtElements(np.array([0]))).values[0]
+            size = np.abs(CASES[name][what]).max()
+            assert found == pytest.approx(CASES[name][what][k], abs=1e-6 * size), (field.name, component)
+        assert any("found:" in note for note in field.notes), field.name
+
+
+@pytest.mark.parametrize("name", with_key("reaction"))
+def test_the_reaction_is_the_solvers_and_the_loads_no_file_has_are_recovered(name: str, taken: dict[str, ReviewSource]) -> None:
+    source = taken[name]
+    root = np.flatnonzero(np.isclose(source.mesh.points[:, 0], 0.0))
+    found = balance(source, 0, {"root": root})
+    assert found.sets[0].reaction.force == pytest.approx(CASES[name]["reaction"], abs=1e-9)
+    assert held_state(source, root) == "held"
+    # The stress of the elements leaves the load at the free end, and nothing else that adds up.
+    assert found.applied.force == pytest.approx([0.0, 0.0, 1.0], abs=0.02)
+    assert any("recovered from stress" in note for note in found.notes)
+    assert found.verdict != "fails"
+
+
+@pytest.mark.parametrize("name", with_key("parts"))
+def test_zero_and_one_of_a_subdomain_are_parts(name: str, taken: dict[str, ReviewSource]) -> None:
+    assert len(taken[name].mesh.part_names) == CASES[name]["parts"]
+    assert not taken[name].mesh.element_sets
+
+
+@pytest.mark.parametrize("name", with_key("end"))
+def test_a_series_is_followed_as_it_was_pulled(name: str, taken: dict[str, ReviewSource]) -> None:
+    source = taken[name]
+    assert [at_end(source, step, 0) for step in range(len(source.steps))] == pytest.approx(CASES[name]["end"], abs=1e-6)
+    assert any("'Deformation Gradient' is no symmetric tensor" in w for w in source.warnings)
+
+
+@pytest.mark.parametrize("name", CASES)
+def test_what_opens_is_a_stress_as_computed_where_there_is_one(name: str, taken: dict[str, ReviewSource]) -> None:
+    source = taken[name]
+    opens = opening_field(source.fields)
+    assert opens is not None
+    tensors = [f for f in source.fields.values() if f.kind == "stress" and f.rank == "tensor" and not f.averaged_before]
+    if tensors:
+        assert opens in tensors
+
+
+@pytest.mark.parametrize("name", CASES)
+def test_no_body_is_doubted_for_the_way_its_nodes_are_counted(name: str, taken: dict[str, ReviewSource]) -> None:
+    said = " ".join(taken[name].warnings)
+    assert "folded" not in said and "below zero" not in said
+    assert ("the other way round" in said) == name.startswith("tetrahedra")
+
+
+def test_the_table_of_the_formats_has_a_row_for_each() -> None:
+    rows = [line for line in Path(ROOT / "docs" / "formats.md").read_text().splitlines() if line.startswith("| `")]
+    told: dict[str, Any] = {line.split("`")[1]: line for line in rows}
+    for case in CASES.values():
+        assert "right" in told[case["file"]], case["file"]
