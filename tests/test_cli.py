@@ -284,16 +284,17 @@ def test_python_reads_in_five_lines(demo_file: Path) -> None:
 
 
 def test_balance_says_what_is_left_over_and_which_sets_are_not_held(review: Path) -> None:
-    """The bar's file holds reactions of -2.5 at each of four nodes and no load: nothing balances them."""
+    """The bar's file holds reactions of -2.5 at each of four nodes and no load: its stress says what acts."""
     answer = reply("balance", review, "--about", "0,0,0", "--step", "first")
     assert {"step", "about", "applied", "reaction", "residual", "sets"} <= set(answer)
-    assert answer["reaction"]["force"] == pytest.approx([-10.0, 0, 0]) and answer["verdict"] == "fails"
+    assert answer["reaction"]["force"] == pytest.approx([-10.0, 0, 0]) and answer["verdict"] == "agrees"
+    assert answer["applied"]["force"] == pytest.approx([10.0, 0, 0], abs=1e-9), "recovered from stress at free nodes"
     assert answer["reaction"]["moment"] == pytest.approx([0, -5.0, 5.0]), "4 x 2.5 at half a unit, about both axes"
     held = {s["name"]: s for s in answer["sets"]}
     assert held["fixed"]["held"] == "held" and held["fixed"]["force"] == pytest.approx([-10.0, 0, 0])
     assert held["tip"]["held"] == "free" and set(held["tip"]) >= {"name", "held", "force", "moment"}
     shown = runner.invoke(app, ["balance", str(review), "--step", "first"]).stdout
-    assert shown.startswith("fails") and "the set 'tip' is free" in shown and "holds no applied forces" in shown
+    assert shown.startswith("agrees") and "the set 'tip' is free" in shown and "holds no applied forces" in shown
     assert "is not a point" in refused("balance", review, "--about", "0,0")
 
 

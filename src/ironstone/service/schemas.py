@@ -31,6 +31,7 @@ class SetOut(BaseModel):
     held: str | None
     moves: bool
     made: str | None
+    found: str | None = None
 
 
 class StepOut(BaseModel):

@@ -24,6 +24,7 @@ from ironstone.core.units import SYSTEMS
 from ironstone.formats import load, numbered_order, read_series
 from ironstone.formats.registry import RawArray, RawStep, apart, reader_for
 from ironstone.store import arrays
+from ironstone.store.doings import Doings
 from ironstone.store.held import WithReader
 from ironstone.store.joined import joined
 from ironstone.store.lease import ARRIVING, leased
@@ -105,6 +106,7 @@ def intake(
         read: list[_Read] = []
         plan: Plan | None = None
         stacks: dict[str, Stack] = {}
+        doings = Doings()
         place = {path: i for i, path in enumerate(ordered, start=1)}
         for path, stored in read_series(ordered, scratch):
             raw = joined(load(stored), stacks)
@@ -112,6 +114,7 @@ def intake(
                 plan = first_look(raw)
                 plan.stacks = stacks
             look(plan, raw, len(read), path, ordered[0])
+            doings.look(plan, raw)
             read.append(_Read(stored, stored.stat().st_size, raw))
             share = place[path] / len(ordered) if len(ordered) > 1 else 0.5
             tell(0.6 * share, f"read {path.name}, step {len(read)}")
@@ -129,13 +132,14 @@ def intake(
             return [{"name": p.name, "bytes": p.stat().st_size, "sha256": d.result()} for p, d in (digests or {}).items()]
 
         first = look_first if shown else None
-        return _store(review, plan, read, files, name or series_name(ordered), system, tell, first, aside, scratch.name)
+        return _store(review, plan, read, doings, files, name or series_name(ordered), system, tell, first, aside, scratch.name)
 
 
 def _store(
     review: Review,
     plan: Plan,
     read: Sequence[_Read],
+    doings: Doings,
     files: Callable[[], list[dict[str, Any]]],
     name: str,
     system: str | None,
@@ -152,7 +156,15 @@ def _store(
         unique = f"{name} {count}"
     timed = all(t is not None for t in plan.times)
     mesh = mesh_of(plan)
-    known = {"welding": plan.weld.how, "raw points": len(plan.first.points), "material names": list(mesh.material_names)}
+    patches = doings.found(plan, mesh)
+    mesh.node_sets.update({set_name: patch.nodes for set_name, patch in patches.items()})
+    found_sets = {set_name: patch.how for set_name, patch in patches.items()}
+    known = {
+        "found sets": found_sets,
+        "welding": plan.weld.how,
+        "raw points": len(plan.first.points),
+        "material names": list(mesh.material_names),
+    }
     with review.session() as session:
         row = ResultRow(
             name=unique,

@@ -37,6 +37,7 @@ def contents(source: ReviewSource) -> dict[str, Any]:
         warnings.append(f"'{name}' has no value at {missing} places of at least one step.")
     held = source.summary.get("sets", {})
     made = source.correction.get("sets", {})
+    found_sets = source.summary.get("found sets", {})
     stated_axes = source.correction.get("axes", {})
     return {
         "id": source.id,
@@ -50,10 +51,11 @@ def contents(source: ReviewSource) -> dict[str, Any]:
         "sets": [
             {"name": n, "of": "nodes", "count": len(v),
              "held": held.get(n, {}).get("held") or (held_state(source, v) if n in made else "unknown"),
-             "moves": held.get(n, {}).get("moves", False), "made": made[n]["how"] if n in made else None}
+             "moves": held.get(n, {}).get("moves", False), "made": made[n]["how"] if n in made else None,
+             "found": None if n in made else found_sets.get(n)}
             for n, v in mesh.node_sets.items()
         ]
-        + [{"name": n, "of": "elements", "count": len(v), "held": None, "moves": False, "made": None}
+        + [{"name": n, "of": "elements", "count": len(v), "held": None, "moves": False, "made": None, "found": None}
            for n, v in mesh.element_sets.items()],
         "removed_sets": sorted(source.correction.get("removed sets", {})),
         "steps": [{"index": s.index, "kind": s.kind, "value": s.value, "unit": s.unit, "label": s.label} for s in source.steps],

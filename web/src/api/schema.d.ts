@@ -6292,6 +6292,8 @@ export interface components {
         SetOut: {
             /** Count */
             count: number;
+            /** Found */
+            found?: string | null;
             /** Held */
             held: string | null;
             /** Made */

@@ -83,10 +83,11 @@ export function Sets() {
               }}
             />
           ) : (
-            <span className="name" title={s.made ?? "of the file"}>
+            <span className="name" title={s.made ?? s.found ?? "of the file"}>
               {s.name}
             </span>
           )}
+          {s.found && <span className="guess">found</span>}
           <span className="fig quiet">
             {s.count} {s.of}
           </span>

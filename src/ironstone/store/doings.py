@@ -1,0 +1,61 @@
+"""What nodes do over the steps, gathered while files are read, so that supports and loads can be found that no file names."""
+
+from __future__ import annotations
+
+import numpy as np
+
+from ironstone.core.mesh.mesh import Float, Mesh
+from ironstone.core.mesh.patches import Done, Patch, patches
+from ironstone.core.mesh.weld import TOLERANCE
+from ironstone.formats.registry import RawStep
+from ironstone.store.plan import Plan, precision
+
+KINDS = ("reaction", "displacement", "force")
+
+
+class Doings:
+    """The largest reaction, displacement and force of each raw point over the steps seen."""
+
+    def __init__(self) -> None:
+        self._largest: dict[str, Float] = {}
+        self._shift: Float | None = None
+        self._reach = -1.0
+        self._loose = TOLERANCE["double"]
+
+    def look(self, plan: Plan, raw: RawStep) -> None:
+        if raw.node_sets:
+            return
+        for name, guess in plan.points.items():
+            array = raw.point_data.get(name)
+            if array is None or guess.role != "field" or guess.kind not in KINDS or guess.rank != "vector" or array.harmonic:
+                continue
+            values = np.nan_to_num(np.asarray(array.values, dtype=np.float64))
+            if values.shape[1] == 2:
+                values = np.column_stack([values, np.zeros(len(values))])
+            size = np.linalg.norm(values, axis=1)
+            mine = np.abs(values) if guess.kind == "displacement" else size
+            before = self._largest.get(guess.kind)
+            self._largest[guess.kind] = mine if before is None else np.maximum(before, mine)
+            self._loose = max(self._loose, TOLERANCE[precision(array.values)])
+            if guess.kind == "displacement" and float(size.max(initial=0.0)) > self._reach:
+                self._reach = float(size.max(initial=0.0))
+                self._shift = values
+
+    def found(self, plan: Plan, mesh: Mesh) -> dict[str, Patch]:
+        """Patches by name; none where the files have sets of their own."""
+        if mesh.node_sets or not self._largest:
+            return {}
+        first = plan.weld.first
+
+        def at_nodes(kind: str) -> Float | None:
+            return self._largest[kind][first] if kind in self._largest else None
+
+        done = Done(
+            at_nodes("reaction"),
+            at_nodes("displacement"),
+            None if self._shift is None else self._shift[first],
+            at_nodes("force"),
+            self._loose,
+        )
+        taken = {*mesh.element_sets, *mesh.part_names}
+        return {name: patch for name, patch in patches(mesh, done).items() if name not in taken}
