@@ -10,7 +10,7 @@ import numpy as np
 import pytest
 
 from ironstone.core.field.axes import Axes
-from ironstone.core.field.fields import Setup, opening_field, stress_of
+from ironstone.core.field.fields import Field, Setup, opening_field, stress_of
 from ironstone.core.field.proved import ENGINEERING, TENSOR, Stored, proved
 from ironstone.core.field.recover import internal_force
 from ironstone.core.mesh.places import AtElements, AtNodes
@@ -166,3 +166,11 @@ def test_components_in_cylindrical_axes_have_their_short_names() -> None:
         np.testing.assert_array_equal(a, b)
     a, b = (evaluate(Reading("u", name, axes="pipe"), source, AtNodes(np.arange(8))).values for name in ("r", "radial"))
     np.testing.assert_array_equal(a, b)
+
+
+def test_what_laminates_give_opens_before_a_displacement() -> None:
+    mesh = box(SOLIDS[0])
+    moved = field("u", "displacement", "node")
+    plies = Field("stress in plies", "stress", "ply", "element", ("11",), "MPa", recovered="by lamination theory", layers=2)
+    source = memory(mesh, (moved, np.zeros((len(mesh.points), 3))))
+    assert opening_field({**source.fields, plies.name: plies}) is plies

@@ -143,7 +143,7 @@ def stress_of(fields: Mapping[str, Field]) -> Field | None:
 def opening_field(fields: Mapping[str, Field]) -> Field | None:
     """What a result is first looked at by: its stress as computed, else what comes next to it."""
     every = [f for f in fields.values() if f.rank != "matrix"]
-    stress = stress_of(fields) or next((f for f in every if f.kind == "stress" and f.rank == "tensor"), None)
+    stress = stress_of(fields) or next((f for f in every if f.kind == "stress" and f.rank != "scalar"), None)
     wanted = (("axial stress", ""), ("stress", "scalar"), ("displacement", ""))
     others = (next((f for f in every if f.kind == kind and rank in ("", f.rank)), None) for kind, rank in wanted)
     return stress or next((f for f in others if f), None) or next(iter(every), None)
