@@ -33,6 +33,23 @@ class Mutant:
 
 O, C = "oracles/test_", "core/test_"  # noqa: E741
 MUTANTS = (
+    # Plies of files, axes of shells, conventions, pieces, patches
+    Mutant("stacked", "n - lowest if spread", "n if spread", "store/test_plies_in_files.py"),
+    Mutant("stacked", "if not spread:\n        note", "if spread:\n        note", "store/test_plies_in_files.py"),
+    Mutant("shell_axes", "shear = c * s * (yy - xx)", "shear = c * s * (xx - yy)", f"{O}shell_axes.py"),
+    Mutant("shell_axes", "half = xy / 2 if engineering", "half = xy if engineering", f"{O}shell_axes.py"),
+    Mutant("shell_axes", "np.cross(mine, wanted)", "np.cross(wanted, mine)", f"{O}shell_axes.py"),
+    Mutant("proved", "0.5 if shear == ENGINEERING else 1.0", "1.0", f"{O}conventions.py"),
+    Mutant("proved", "if not 0.0 < reach < SMALL:", "if not 0.0 < reach:", f"{O}conventions.py"),
+    Mutant("proved", "second >= TIMES * best", "True", f"{O}conventions.py"),
+    Mutant("patches", "(done.moved[nodes, axis] <= done.loose", "(done.moved[nodes, axis - 1] <= done.loose", f"{O}patches.py"),
+    Mutant("patches", "members.mean() > SHARE", "False", f"{O}patches.py"),
+    Mutant("merged", "& 1) == 0)", "& 2) == 0)", "formats/test_collections.py"),
+    Mutant("weld", "alone = np.isin(label, twice)", "alone = np.isin(label, [])", "formats/test_collections.py"),
+    Mutant("sense", "below.all(1), -1", "below.all(1), 0", f"{O}conventions.py"),
+    Mutant("curves", "kept.append(cycle.way_back / first.way_back", "kept.append(cycle.secant_stiffness / first.secant_stiffness", f"{C}curves.py"),
+    Mutant("kinds", "values >= 1.0", "values > 1.2", "store/test_plies_in_files.py"),
+    Mutant("drawing", "(low + high) / 2 if", "low / 2 if", "engine/test_base.py"),
     # Tensors
     Mutant("tensors", "np.sqrt(1.5 * _contraction", "np.sqrt(1.0 * _contraction", f"{C}tensors.py"),
     Mutant("tensors", "+ 2.0 * (tensor[..., 3:] ** 2)", "+ (tensor[..., 3:] ** 2)", f"{C}tensors.py"),

@@ -78,6 +78,7 @@ def test_reactions_nearly_everywhere_say_nothing_of_supports() -> None:
     noise = np.abs(np.random.default_rng(1).normal(size=len(mesh.points))) + 0.1
     moved = np.random.default_rng(2).normal(size=(len(mesh.points), 3))
     assert not patches(mesh, Done(noise, np.abs(moved), moved))
+    assert not patches(mesh, Done(noise)), "without a displacement either"
     assert not patches(mesh, Done(np.zeros(len(mesh.points)), np.zeros_like(moved), moved * 0))
 
 

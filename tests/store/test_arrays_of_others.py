@@ -177,3 +177,13 @@ def test_the_two_parts_of_a_harmonic_are_known_by_their_names(review: Review, tm
     found = evaluate(Reading("heat", phase="magnitude"), source, AtElements(np.arange(3))).values
     assert found == pytest.approx(np.hypot(a, b))
     assert not source.fields["reach"].harmonic
+
+
+@pytest.mark.parametrize(("stress", "remark"), [(3e8, True), (400.0, False)])
+def test_units_that_make_numbers_no_structure_has_are_remarked_until_they_are_stated(
+    review: Review, tmp_path: Path, stress: float, remark: bool
+) -> None:
+    source = taken(review, tmp_path, {"stress": np.full((3, 6), stress)})
+    assert any("Are they in m and Pa?" in w for w in contents(source)["warnings"]) is remark
+    review.set_units(source.id, "m-N-s-kg-Pa")
+    assert not any("Are they in m and Pa?" in w for w in contents(review.result())["warnings"])

@@ -28,6 +28,7 @@ def contents(source: ReviewSource) -> dict[str, Any]:
     warnings = [w for w in source.warnings if not (moves and w.startswith("No displacement was found"))]
     if source.system_guessed:
         warnings.append(f"The files state no unit. Taken as {source.system.name}: state it in Intake if that is wrong.")
+        warnings += _implausible(source)
     turning = [f.name for f in source.fields.values() if f.harmonic and f.kind in ("displacement", "reaction", "force")]
     if turning:
         warnings.append(
@@ -121,6 +122,21 @@ def contents(source: ReviewSource) -> dict[str, Any]:
         "centre": [float(v) for v in (mesh.points.min(0) + mesh.points.max(0)) / 2] if len(mesh.points) else [0.0, 0.0, 0.0],
         "warnings": warnings,
     }  # fmt: skip
+
+
+# A stress that no material of structures bears, in MPa: as a number in guessed MPa it is one in Pa.
+UNBORNE = 2e4
+
+
+def _implausible(source: ReviewSource) -> list[str]:
+    """That guessed units make numbers no structure has, where they do."""
+    largest = float(source.summary.get("largest_stress", 0.0))
+    if source.system.stress != "MPa" or largest < UNBORNE:
+        return []
+    return [
+        f"A body of {source.mesh.size:.3g} with stresses up to {largest:.3g}: in {source.system.length} and MPa no material bears "
+        "that. Are they in m and Pa?"
+    ]
 
 
 def _dictionary(source: ReviewSource, field: Field) -> dict[str, Any]:

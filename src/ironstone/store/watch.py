@@ -23,6 +23,7 @@ class Watch:
         self.means: dict[str, list[Any]] = {name: [] for name in mesh.node_sets}
         self.first_yield: int | None = None
         self.gaps: dict[str, int] = {}
+        self.largest_stress = 0.0
 
     def look(self, step: int, name: str, kind: str, location: str, precision: str, values: NDArray[np.floating]) -> None:
         missing = int(np.isnan(values).any(1).sum()) if location != "gauss" else 0
@@ -39,6 +40,8 @@ class Watch:
             self.moved = largest if self.moved is None else np.maximum(self.moved, largest)
             for set_name, nodes in self.mesh.node_sets.items():
                 self.means[set_name].append(np.nan_to_num(values[nodes].mean(0)).astype(float).tolist())
+        if kind == "stress":
+            self.largest_stress = max(self.largest_stress, float(np.nanmax(np.abs(values), initial=0.0)))
         if kind in ("plastic strain", "yielded share") and self.first_yield is None and np.nanmax(values, initial=0.0) > 1e-7:
             self.first_yield = step
 
@@ -51,6 +54,7 @@ class Watch:
             "set_sums": {n: v for n, v in self.sums.items() if v},
             "set_means": {n: v for n, v in self.means.items() if v},
             "first_yield": self.first_yield,
+            "largest_stress": self.largest_stress,
             "gaps": self.gaps,
         }
 
