@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 
-from ironstone.core.mesh.mesh import Float, Mesh
+from ironstone.core.mesh.mesh import Float, Int, Mesh
 from ironstone.core.mesh.patches import Done, Patch, patches
 from ironstone.core.mesh.weld import TOLERANCE
 from ironstone.formats.registry import RawStep
@@ -14,9 +14,12 @@ KINDS = ("reaction", "displacement", "force")
 
 
 class Doings:
-    """The largest reaction, displacement and force of each raw point over the steps seen."""
+    """The largest reaction, displacement and force of each node over the steps seen, as nodes were joined at the first."""
 
     def __init__(self) -> None:
+        # A raw point of each node, and the node of each raw point; None where every raw point is one.
+        self._first: Int | None = None
+        self._label: Int | None = None
         self._largest: dict[str, Float] = {}
         self._shift: Float | None = None
         self._reach = -1.0
@@ -25,11 +28,14 @@ class Doings:
     def look(self, plan: Plan, raw: RawStep) -> None:
         if raw.node_sets:
             return
+        if self._first is None and not plan.weld.straight:
+            self._first, self._label = plan.weld.first, plan.weld.label
         for name, guess in plan.points.items():
             array = raw.point_data.get(name)
             if array is None or guess.role != "field" or guess.kind not in KINDS or guess.rank != "vector" or array.harmonic:
                 continue
-            values = np.nan_to_num(np.asarray(array.values, dtype=np.float64))
+            own = array.values if self._first is None else array.values[self._first]
+            values = np.nan_to_num(np.asarray(own, dtype=np.float64))
             if values.shape[1] == 2:
                 values = np.column_stack([values, np.zeros(len(values))])
             size = np.linalg.norm(values, axis=1)
@@ -46,14 +52,15 @@ class Doings:
         if mesh.node_sets or not self._largest:
             return {}
         first = plan.weld.first
+        node = first if self._label is None else self._label[first]
 
         def at_nodes(kind: str) -> Float | None:
-            return self._largest[kind][first] if kind in self._largest else None
+            return self._largest[kind][node] if kind in self._largest else None
 
         done = Done(
             at_nodes("reaction"),
             at_nodes("displacement"),
-            None if self._shift is None else self._shift[first],
+            None if self._shift is None else self._shift[node],
             at_nodes("force"),
             self._loose,
         )

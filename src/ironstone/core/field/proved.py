@@ -54,11 +54,23 @@ class Stored:
 
 def proved(mesh: Mesh, displacement: NDArray[np.floating], stored: Mapping[str, Stored]) -> dict[str, Proof]:
     """What each of some tensors proves, beside the displacement (nodes, 3) of the same step; what proves nothing is left out."""
-    elements = np.flatnonzero(mesh.dimensions >= min(2, int(mesh.dimensions.max(initial=0))))
-    elements = elements[mesh.dimensions[elements] == int(mesh.dimensions.max(initial=0))]
+    elements = sample(mesh)
+    return proved_by(mesh, elements, displacement, {n: (one.kind, of_elements(mesh, one, elements)) for n, one in stored.items()})
+
+
+def sample(mesh: Mesh) -> Int:
+    """The elements that are looked at: solids, and no more of them than tell; none of a mesh without."""
+    elements = np.flatnonzero(mesh.dimensions == 3)
     if len(elements) > SAMPLE:
         elements = elements[np.linspace(0, len(elements) - 1, SAMPLE).astype(np.int64)]
-    if not len(elements) or int(mesh.dimensions.max(initial=0)) < 3:
+    return elements
+
+
+def proved_by(
+    mesh: Mesh, elements: Int, displacement: NDArray[np.floating], tables: Mapping[str, tuple[str, Float]]
+) -> dict[str, Proof]:
+    """The same of tensors told as the mean of each of some elements: kind and (elements, 6), columns in the order of the file."""
+    if not len(elements):
         return {}
     field = Field("u", "displacement", "vector", "node", ("x", "y", "z"), "")
     gradient = displacement_gradients(Memory(mesh, [field], {"u": displacement[None]}), 0, elements)
@@ -69,12 +81,11 @@ def proved(mesh: Mesh, displacement: NDArray[np.floating], stored: Mapping[str, 
     if not 0.0 < reach < SMALL:
         return {}
     found = {}
-    for name, one in stored.items():
-        table = _of_elements(mesh, one, elements, sizes)
+    for name, (kind, table) in tables.items():
         there = good & np.isfinite(table).all(axis=1)
         if not there.any() or not np.abs(table[there]).max(initial=0.0) > 0.0:
             continue
-        proof = (_of_strain if one.kind == "strain" else _of_stress)(table[there], strain[there])
+        proof = (_of_strain if kind == "strain" else _of_stress)(table[there], strain[there])
         if proof.order or proof.shear:
             found[name] = proof
     return found
@@ -87,13 +98,15 @@ def _means(corners: Float, sizes: Int) -> Float:
     return found
 
 
-def _of_elements(mesh: Mesh, one: Stored, elements: Int, sizes: Int) -> Float:
+def of_elements(mesh: Mesh, one: Stored, elements: Int) -> Float:
+    """The mean of a tensor in each of some elements, (elements, 6), as the file has its columns."""
     values = one.values
     if one.location in ("element", "gauss"):
         rows = np.asarray(values[elements], dtype=np.float64).reshape(len(elements), -1, 6)
         return np.asarray(rows.mean(axis=1))
     corners = mesh.corners_of(elements)
-    return _means(np.asarray(values[mesh.connectivity[corners] if one.location == "node" else corners], dtype=np.float64), sizes)
+    places = mesh.connectivity[corners] if one.location == "node" else corners
+    return _means(np.asarray(values[places], dtype=np.float64), np.diff(mesh.offsets)[elements])
 
 
 def _ordered(table: Float, order: Sequence[str]) -> Float:
