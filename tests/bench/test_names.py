@@ -59,7 +59,9 @@ def test_curves_records_and_flags_are_renamed_removed_and_brought_back(own_pictu
     page.get_by_role("button", name="Remove flag 1").click()
     page.keyboard.press("5")
     page.get_by_role("button", name="Remove F3, second run").click()
+    expect(page.get_by_role("button", name="Remove F3, second run")).to_have_count(0)
     page.get_by_role("button", name="Remove", exact=True).click()
+    expect(page.get_by_test_id("trace")).not_to_contain_text("Loop of the brake")
     page.keyboard.press("1")
     page.get_by_test_id("removed").locator("summary").click()
     for what in ("Curve 'Loop of the brake'", "Test record 'F3, second run'", "Flag"):
