@@ -126,6 +126,10 @@ def state_command(
     columns: Annotated[
         str | None, typer.Option(help="What several sets of components are: Gauss points, layers, layers with bottom, top.")
     ] = None,
+    layout: Annotated[str | None, typer.Option(help="What four columns of a tensor are, such as 'xx, xy, yx, yy'.")] = None,
+    surface_axes: Annotated[
+        str | None, typer.Option(help="The axes in the surface that a shell's field is told in, such as 'first edge'.")
+    ] = None,
     unit: Annotated[str | None, typer.Option(help="The field's own unit.")] = None,
     material: Annotated[str | None, typer.Option(help="The material (or part) whose constants are stated.")] = None,
     young: Annotated[float | None, typer.Option(help="Young's modulus, the same as --constant young=VALUE.")] = None,
@@ -161,6 +165,8 @@ def state_command(
             "shear": shear,
             "averaged_before": averaged_before,
             "columns": columns,
+            "layout": layout,
+            "surface_axes": surface_axes,
             "unit": unit,
         }
         entry = {name: value for name, value in given.items() if value is not None}

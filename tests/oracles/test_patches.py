@@ -82,6 +82,18 @@ def test_reactions_nearly_everywhere_say_nothing_of_supports() -> None:
     assert not patches(mesh, Done(np.zeros(len(mesh.points)), np.zeros_like(moved), moved * 0))
 
 
+def test_a_node_whose_displacement_is_missing_is_not_taken_to_stand_still() -> None:
+    mesh = box(next(s for s in SHAPES if s.name == "hex8"), counts=(4, 4, 4), size=SIZE)
+    moved = pulled(mesh)
+    moved[at(mesh, 0.0)] = np.nan
+    assert not any(n.startswith(("support", "symmetry at x = 0")) for n in patches(mesh, Done(None, np.abs(moved), moved)))
+    half = pulled(mesh)
+    half[at(mesh, 0.0) & (mesh.points[:, 1] > 1.5)] = np.nan
+    found = patches(mesh, Done(None, np.abs(half), half))
+    (support,) = (p for n, p in found.items() if n.startswith("support"))
+    assert set(support.nodes) == set(np.flatnonzero(at(mesh, 0.0) & (mesh.points[:, 1] <= 1.5)))
+
+
 def series(folder: Path, sets: bool) -> list[Path]:
     """A bar of cubes pulled in three steps; the last element is a set of the file, or none is."""
     points, cells, _ = bar_of_hexahedra(4, shared=True)

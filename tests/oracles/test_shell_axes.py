@@ -8,7 +8,9 @@ from pathlib import Path
 
 import numpy as np
 import pytest
+from typer.testing import CliRunner
 
+from ironstone.cli import app
 from ironstone.core.errors import Impossible, IronstoneError
 from ironstone.core.mesh.places import AtElements
 from ironstone.core.reading.evaluate import evaluate
@@ -165,3 +167,15 @@ def test_what_is_not_stated_is_said_and_what_is_stated_is_not_turned_again(tmp_p
         resolve(Reading("Ply Stress", "xx", axes="element"), stated)
     with pytest.raises(IronstoneError, match="cannot be"):
         review.correct_field(source.id, "orientation", {"surface_axes": "first edge"})
+
+
+def test_the_command_line_states_the_axes_as_the_page_does(tmp_path: Path) -> None:
+    review = review_of(tmp_path, {f"Ply {k} Stress": FORCES for k in (1, 2, 3)})
+    path = review.path
+    review.close()
+    words = ["state", str(path), "--field", "Ply Stress", "--surface-axes"]
+    assert CliRunner().invoke(app, [*words, "first edge"]).exit_code == 0
+    with Review.open(path) as again:
+        assert again.result().fields["Ply Stress"].surface_axes == "first edge"
+    refused = CliRunner().invoke(app, [*words, "sideways"])
+    assert refused.exit_code == 2 and "They can be: each ply; laminate; first edge" in refused.output

@@ -35,16 +35,19 @@ class Doings:
             if array is None or guess.role != "field" or guess.kind not in KINDS or guess.rank != "vector" or array.harmonic:
                 continue
             own = array.values if self._first is None else array.values[self._first]
-            values = np.nan_to_num(np.asarray(own, dtype=np.float64))
+            values = np.asarray(own, dtype=np.float64)
             if values.shape[1] == 2:
                 values = np.column_stack([values, np.zeros(len(values))])
             size = np.linalg.norm(values, axis=1)
-            mine = np.abs(values) if guess.kind == "displacement" else size
+            moves = guess.kind == "displacement"
+            # Of what is missing nobody knows that it stood still; a force that is missing is no force found.
+            mine = np.abs(values) if moves else np.nan_to_num(size)
             before = self._largest.get(guess.kind)
             self._largest[guess.kind] = mine if before is None else np.maximum(before, mine)
             self._loose = max(self._loose, TOLERANCE[precision(array.values)])
-            if guess.kind == "displacement" and float(size.max(initial=0.0)) > self._reach:
-                self._reach = float(size.max(initial=0.0))
+            reach = float(np.nanmax(size, initial=0.0))
+            if moves and reach > self._reach:
+                self._reach = reach
                 self._shift = values
 
     def found(self, plan: Plan, mesh: Mesh) -> dict[str, Patch]:

@@ -7,7 +7,7 @@ stays a guess.
 
 from __future__ import annotations
 
-from collections.abc import Callable, Mapping, Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from itertools import permutations
 
@@ -49,7 +49,6 @@ class Stored:
     kind: str
     location: str
     values: NDArray[np.floating]
-    engineering: bool = False
 
 
 def proved(mesh: Mesh, displacement: NDArray[np.floating], stored: Mapping[str, Stored]) -> dict[str, Proof]:
@@ -125,9 +124,11 @@ def _of_strain(table: Float, strain: Float) -> Proof:
     shear, other = sorted(shears, key=lambda s: shears[s])
     orders = {o: off(o, shear) for o in ORDERS}
     order, second = _best(orders)
-    settled = _clear(shears[shear], shears[other])
-    said = f"fits the strain of the displacement within {_share(orders[order])}, the next way within {_share(second)}"
-    return Proof(order if _clear(orders[order], second) else (), shear if settled else "", said)
+    ordered, settled = _clear(orders[order], second), _clear(shears[shear], shears[other])
+    # The next way is the one that was told apart: another order, or the other shear where the order stays open.
+    apart = second if ordered else shears[other]
+    said = f"fits the strain of the displacement within {_share(orders[order])}, the next way within {_share(apart)}"
+    return Proof(order if ordered else (), shear if settled else "", said)
 
 
 def _of_stress(table: Float, strain: Float) -> Proof:
@@ -158,9 +159,8 @@ def _share(value: float) -> str:
 
 def _best(found: Mapping[tuple[str, ...], float]) -> tuple[tuple[str, ...], float]:
     """The way that fits best, and how well the next does."""
-    rank: Callable[[tuple[str, ...]], float] = lambda o: found[o]  # noqa: E731
-    first, second = sorted(found, key=rank)[:2]
-    return first, found[second]
+    (first, _), (_, second) = sorted(found.items(), key=lambda one: one[1])[:2]
+    return first, second
 
 
 def _clear(best: float, second: float) -> bool:

@@ -26,8 +26,8 @@ HOW = {
 @dataclass(frozen=True, eq=False)
 class Done:
     """What nodes do over all steps: the largest reaction and force of each (nodes,) and displacement (nodes, 3), and that itself
-    at the step at which it is largest; None of what a result does not have. loose: what counts as nothing, as a share of the
-    largest."""
+    at the step at which it is largest; None of what a result does not have, NaN where a displacement is missing. loose: what
+    counts as nothing, as a share of the largest."""
 
     reaction: Float | None = None
     moved: Float | None = None
@@ -47,7 +47,7 @@ def patches(mesh: Mesh, done: Done) -> Mapping[str, Patch]:
     found: dict[str, Patch] = {}
     still: NDArray[np.bool_] | None = None
     if done.moved is not None:
-        still = np.asarray((done.moved <= done.loose * float(done.moved.max(initial=0.0))).all(axis=1))
+        still = np.asarray((done.moved <= done.loose * float(np.nanmax(done.moved, initial=0.0))).all(axis=1))
     if done.reaction is not None and _some(done.reaction, done.loose):
         holding = done.reaction > done.loose * float(done.reaction.max())
         kinds = [(SUPPORT, holding & still), (DRIVEN, holding & ~still)] if still is not None else [(SUPPORT, holding)]
@@ -57,7 +57,7 @@ def patches(mesh: Mesh, done: Done) -> Mapping[str, Patch]:
         _add(found, mesh, SUPPORT, still, done, reactions=False)
         for axis, nodes in _sides(mesh):
             if len(nodes) > 2 and not still[nodes].all():
-                slides = (done.moved[nodes, axis] <= done.loose * float(done.moved.max())).all()
+                slides = (done.moved[nodes, axis] <= done.loose * float(np.nanmax(done.moved))).all()
                 kind = SLIDING if slides else DRIVEN if _moved_alike(done.shift, nodes, done.loose) else ""
                 if kind:
                     found[f"{kind} {_where(mesh, nodes)}"] = Patch(nodes, HOW[kind, False])
@@ -68,7 +68,7 @@ def patches(mesh: Mesh, done: Done) -> Mapping[str, Patch]:
 
 def _some(values: Float, loose: float) -> bool:
     """Whether there is any, and not nearly everywhere: a reaction at most nodes says nothing of supports."""
-    largest = float(values.max(initial=0.0))
+    largest = float(np.nanmax(values, initial=0.0))
     return bool(largest > 0.0 and (values > loose * largest).sum() > 0)
 
 
@@ -93,7 +93,7 @@ def _moved_alike(shift: Float | None, nodes: Int, loose: float) -> bool:
     """Whether nodes move by the same amount in a direction, and not by nothing."""
     if shift is None:
         return False
-    near = loose * float(np.abs(shift).max(initial=0.0))
+    near = loose * float(np.nanmax(np.abs(shift), initial=0.0))
     own = shift[nodes]
     return bool(((np.ptp(own, axis=0) <= near) & (np.abs(own).max(axis=0) > near)).any())
 
