@@ -10,7 +10,8 @@ from ironstone.core.errors import IronstoneError
 from ironstone.core.field.fields import displacement_of
 from ironstone.engine.base import Answer, Kept, State, keep, readable, state_of
 from ironstone.engine.pairings import PairingIn
-from ironstone.engine.records import Record, picture_of
+from ironstone.engine.printed import picture_of
+from ironstone.engine.records import Record
 from ironstone.engine.words import Strict
 from ironstone.formats.tables import write_table
 from ironstone.store import Review

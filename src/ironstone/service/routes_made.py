@@ -27,15 +27,14 @@ from ironstone.engine.exhibits import (
 from ironstone.engine.flags import FlagAnswer, FlagEdit, FlagIn, FlagOut, flag_answer, flags_columns, flags_of
 from ironstone.engine.matches import MatchOut, OverlayOut, match_columns, match_of, overlay
 from ironstone.engine.pairings import PairingIn, PairingOut, paired, pairing_of, pairings_of
+from ironstone.engine.printed import PrintedIn, read_printed
 from ironstone.engine.records import (
     MeanIn,
-    PrintedIn,
     Record,
     TestOut,
     TestUse,
     bring,
     make_mean,
-    read_printed,
     records_of,
     remove_record,
     use_record,

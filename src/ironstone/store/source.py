@@ -18,14 +18,14 @@ from sqlalchemy import select
 from ironstone.core.field.axes import Axes
 from ironstone.core.field.classify import TWO_BY_TWO
 from ironstone.core.field.constants import ELASTIC, lacking
-from ironstone.core.field.fields import Field, Mirror, Setup, Step, constants_of, partition_values, partitions
+from ironstone.core.field.fields import Field, Mirror, Setup, Step, constant_at, partition_values, partitions
 from ironstone.core.field.plies import offered_plies
 from ironstone.core.field.recover import offered
 from ironstone.core.field.sliced import split_of
 from ironstone.core.kinds import kind_of
 from ironstone.core.mesh.mesh import Int, Mesh
 from ironstone.core.mesh.places import AtCorners, AtElements, AtNodes
-from ironstone.core.mesh.weld import OURS, third_direction
+from ironstone.core.mesh.weld import as_meant, third_direction
 from ironstone.core.reading.evaluate import evaluate
 from ironstone.core.reading.reading import Reading
 from ironstone.core.reading.recovered import recovered_rows, recovered_values
@@ -373,34 +373,14 @@ class ReviewSource:
         engineering &= "strain" in described.kind
         if not engineering and order is None and not described.flat:
             return stored
-        table = np.array(stored).reshape(len(stored), -1, 6)
-        if described.flat and more.get("layout"):
-            # Kept as xx, yy, zz, xy: these are xx, xy, yx, yy.
-            xx, xy, yx, yy = table[..., 0], table[..., 1], table[..., 2], table[..., 3]
-            table = np.stack([xx, yy, np.full_like(xx, np.nan), (xy + yx) / 2, table[..., 4], table[..., 5]], axis=-1)
-        if order is not None:
-            table = table[:, :, [order.index(name) for name in OURS]]
-        if engineering:
-            table[:, :, 3:] /= 2.0
+        table = as_meant(stored, order, engineering, described.flat and bool(more.get("layout")))
         if described.flat:
-            poisson = self._poisson(described, entities)
+            poisson = constant_at(self.mesh, self.setup, "poisson", described.location)
+            poisson = poisson if entities is None else poisson[entities]
             model = self._flat_model(bool(described.layers))
             filled = third_direction(table.reshape(-1, 6), described.kind, model, np.repeat(poisson, table.shape[1]))
             table = filled.reshape(table.shape)
         return table.reshape(len(stored), -1)
-
-    def _poisson(self, described: Field, entities: Int | None) -> NDArray[np.float64]:
-        """Poisson's ratio at the places of a field: of a node, that of the last element there."""
-        mesh = self.mesh
-        of_element = constants_of(mesh, self.setup, "poisson")[0]
-        if described.location == "node":
-            table = np.full(len(mesh.points), np.nan)
-            table[mesh.connectivity] = of_element[mesh.corner_element]
-        elif described.location == "corner":
-            table = of_element[mesh.corner_element]
-        else:
-            table = of_element
-        return table if entities is None else table[entities]
 
     def read(self, field: str, measure: str = "", at: str = "corners", **words: Any) -> Values:
         """Ask a reading of this result: ``read("stress", "von-mises", at="node:8", averaging="part", step=-1)``.

@@ -170,6 +170,18 @@ def constants_of(mesh: Mesh, setup: Setup, *names: str) -> tuple[Float, ...]:
     return tuple(found[name][mesh.material_or_part] for name in names)
 
 
+def constant_at(mesh: Mesh, setup: Setup, name: str, location: str) -> Float:
+    """A constant at the places of a location (node, corner, else element): of a node, that of the last element there."""
+    of_element = constants_of(mesh, setup, name)[0]
+    if location == "corner":
+        return np.asarray(of_element[mesh.corner_element])
+    if location != "node":
+        return of_element
+    table = np.full(len(mesh.points), np.nan)
+    table[mesh.connectivity] = of_element[mesh.corner_element]
+    return table
+
+
 @dataclass(frozen=True)
 class Step:
     """One stored state. ``kind`` is time, load factor, frequency, mode or number."""

@@ -7,6 +7,7 @@ copies agree at all steps; everything else on such a mesh stays at the corners.
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass, field
 
 import numpy as np
@@ -192,6 +193,25 @@ def as_tensor(values: NDArray[np.floating], components: tuple[str, ...]) -> tupl
         columns = [order.index(n) for n in OURS]
         return values[:, columns], "" if columns == list(range(6)) else f"order {', '.join(order)} in the file"
     return values, "order xx, yy, zz, xy, yz, xz assumed: the file names no components"
+
+
+def as_meant(
+    stored: NDArray[np.floating], order: Sequence[str] | None, engineering: bool, two_by_two: bool
+) -> NDArray[np.floating]:
+    """Tensors as kept at intake (n, several x 6) as they are meant, (n, several, 6) in our order.
+
+    order: of the file's columns. engineering: the shear is the change of the angle, and halved. two_by_two: what is kept as xx, yy,
+    zz, xy is xx, xy, yx, yy, whose third direction is missing.
+    """
+    table = np.array(stored).reshape(len(stored), -1, 6)
+    if two_by_two:
+        xx, xy, yx, yy = table[..., 0], table[..., 1], table[..., 2], table[..., 3]
+        table = np.stack([xx, yy, np.full_like(xx, np.nan), (xy + yx) / 2, table[..., 4], table[..., 5]], axis=-1)
+    if order is not None:
+        table = table[:, :, [order.index(name) for name in OURS]]
+    if engineering:
+        table[:, :, 3:] /= 2.0
+    return table
 
 
 def third_direction(tensor: NDArray[np.floating], kind: str, model: str, poisson: Float) -> Float:
