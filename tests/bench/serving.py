@@ -134,7 +134,7 @@ class Window:
         with_storage = "try { localStorage.clear(); sessionStorage.clear() } catch { /* an empty page has none */ }"
         page.evaluate(with_storage)
         page.goto("about:blank")
-        page.emulate_media(color_scheme=None, reduced_motion="reduce")
+        page.emulate_media(color_scheme="light", reduced_motion="reduce")
         page.set_viewport_size(SIZE)  # type: ignore[arg-type]
         return page
 
