@@ -60,6 +60,9 @@ def describe(answer: dict[str, Any]) -> str:
             lines.append(f"  field {f['name']}: {f['kind'] or 'kind not known'}{mark}, {f['rank']} per {f['location']}, "
                          f"{f['unit'] or 'pure number'}, {f['precision']} precision"
                          f"{', recovered: ' + f['recovered'] if f['recovered'] else ''}")  # fmt: skip
+            lines += [f"    {note}" for note in f["notes"]]
+        lines += [f"  whole numbers {n['name']}: {n['entry']['label']} ({n['entry']['state']})" for n in r["whole_numbers"]]
+        lines += [f"  ? {d['said']} {d['why']}" for d in r["doubts"]]
         lines += [f"  ! {w}" for w in r["warnings"]]
     return "\n".join(lines)
 
@@ -118,7 +121,13 @@ def state_command(
     model: Annotated[
         str | None, typer.Option(help="Of a planar model: plane stress, plane strain, axisymmetric (x the radius).")
     ] = None,
-    field: Annotated[str | None, typer.Option(help="The field whose entry is corrected by the next five.")] = None,
+    steps: Annotated[
+        str | None, typer.Option(help="What the steps are: time, load factor, frequency, mode, number; '' as the files say.")
+    ] = None,
+    values: Annotated[
+        str, typer.Option(help="With --steps: a value a step (0,0.5,1), first and increment (0:0.1), or names (of the files).")
+    ] = "0:1",
+    field: Annotated[str | None, typer.Option(help="The field whose entry is corrected by the next nine.")] = None,
     kind: Annotated[str | None, typer.Option(help="stress, strain, displacement, ...")] = None,
     order: Annotated[str | None, typer.Option(help="Components in the file's order, such as xx,yy,zz,xy,xz,yz.")] = None,
     shear: Annotated[str | None, typer.Option(help="tensor or engineering.")] = None,
@@ -126,7 +135,16 @@ def state_command(
     columns: Annotated[
         str | None, typer.Option(help="What several sets of components are: Gauss points, layers, layers with bottom, top.")
     ] = None,
-    layout: Annotated[str | None, typer.Option(help="What four columns of a tensor are, such as 'xx, xy, yx, yy'.")] = None,
+    points_order: Annotated[
+        str | None,
+        typer.Option(help="How Gauss points are listed: 'last coordinate fastest', 'as the nodes are numbered', or 1,2,4,3."),
+    ] = None,
+    role: Annotated[
+        str | None, typer.Option(help="What whole numbers are: parts, materials, set, names, numbers, 'not used'.")
+    ] = None,
+    layout: Annotated[
+        str | None, typer.Option(help="What three or four columns of a tensor are, such as 'xx, xy, yx, yy'.")
+    ] = None,
     surface_axes: Annotated[
         str | None, typer.Option(help="The axes in the surface that a shell's field is told in, such as 'first edge'.")
     ] = None,
@@ -159,13 +177,17 @@ def state_command(
             opened.set_units(chosen, units)
         if model is not None:
             opened.set_model(chosen, model)
+        if steps is not None:
+            opened.set_steps(chosen, steps, values)
         given: dict[str, Any] = {
             "kind": kind,
-            "order": order.replace(" ", "").split(",") if order is not None else None,
+            "order": order,
             "shear": shear,
-            "averaged_before": averaged_before,
+            "averaged_before": None if averaged_before is None else "yes" if averaged_before else "no",
             "columns": columns,
+            "points_order": points_order,
             "layout": layout,
+            "role": role,
             "surface_axes": surface_axes,
             "unit": unit,
         }
@@ -173,7 +195,7 @@ def state_command(
         if entry:
             if field is None:
                 raise NotFound("No field was named.", "Add --field.")
-            opened.correct_field(chosen, field, entry)
+            opened.correct_fields(chosen, [field], entry)
         if material is not None:
             both = {"young": young, "poisson": poisson}
             opened.set_constants(chosen, material, {n: v for n, v in both.items() if v is not None} | named_numbers(constant or []))

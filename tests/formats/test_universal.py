@@ -148,3 +148,72 @@ def test_curves_that_pyuff_writes_come_in_as_a_record(tmp_path: Path) -> None:
     assert table.names[1:] == ("gauge 1", "gauge 2")
     assert table.units == ("s", "mm", "mm")
     assert table.column("gauge 2")[0] == pytest.approx(np.cos(time), abs=1e-5)
+
+
+def complex_rows(values: np.ndarray) -> list[str]:
+    """Rows of a dataset at nodes 10, 20, ..: real and imaginary part of each component side by side."""
+    pairs = np.stack([values.real, values.imag], axis=-1).reshape(len(values), -1)
+    rows = []
+    for i, row in enumerate(pairs.tolist()):
+        rows += [f"{10 * (i + 1):10d}", *(reals(*row[k : k + 6]) for k in range(0, len(row), 6))]
+    return rows
+
+
+def test_a_complex_result_is_a_harmonic_at_its_frequency(tmp_path: Path) -> None:
+    rng = np.random.default_rng(4)
+    moved = rng.normal(size=(4, 3)) + 1j * rng.normal(size=(4, 3))
+    text = results(1, 8, 3, complex_rows(moved), data_type=5).replace(f"{4:10d}{2:10d}{8:10d}", f"{5:10d}{2:10d}{8:10d}")
+    path = tmp_path / "sweep.unv"
+    path.write_text(NODES + QUAD + text.replace(reals(0.25, 0, 0, 0, 0, 0), reals(0.0, 12.5, 0, 0, 0, 0)))
+    (step,) = steps_of(path)
+    array = step.point_data["displacement"]
+    assert array.harmonic and (step.kind, step.time) == ("frequency", 12.5)
+    assert array.values[:, :3] + 1j * array.values[:, 3:] == pytest.approx(moved, rel=1e-5, abs=1e-5)
+
+
+def test_measured_modes_that_pyuff_writes_have_points_lines_and_complex_shapes(tmp_path: Path) -> None:
+    """Datasets 15, 82 and 55 by an outside package: geometry without elements, complex modes with their frequency."""
+    labels, xyz = [1, 2, 3, 4], np.array([[0.0, 0, 0], [1, 0, 0], [2, 0, 0.5], [3, 1, 0]])
+    rng = np.random.default_rng(5)
+    shapes = rng.normal(size=(2, 4, 3)) + 1j * rng.normal(size=(2, 4, 3))
+    path = tmp_path / "measured.uff"
+    file = pyuff.UFF(str(path))
+    zeros = np.zeros(4)
+    file.write_sets({"type": 15, "node_nums": labels, "def_cs": zeros, "disp_cs": zeros, "color": zeros,
+                     "x": xyz[:, 0], "y": xyz[:, 1], "z": xyz[:, 2]}, "add")  # fmt: skip
+    file.write_sets({"type": 82, "trace_num": 1, "n_nodes": 4, "color": 0, "id": "outline", "nodes": np.array([1, 2, 0, 3])}, "add")
+    for k, shape in enumerate(shapes):
+        file.write_sets({
+            "type": 55, "analysis_type": 3, "data_ch": 3, "spec_data_type": 8, "load_case": 1, "mode_n": k + 1,
+            "eig": complex(-1.0, 2 * np.pi * (10 + k)), "modal_a": 1 + 0j, "modal_b": 1 + 0j, "node_nums": labels,
+            "r1": shape[:, 0], "r2": shape[:, 1], "r3": shape[:, 2], "id1": "NONE", "id2": "NONE", "id3": "NONE", "id4": "NONE",
+            "id5": "NONE", "model_type": 1, "data_type": 5, "n_data_per_node": 3,
+        }, "add")  # fmt: skip
+    steps = list(steps_of(path))
+    assert [(s.kind, round(s.time or 0, 4)) for s in steps] == [("mode", 10.0), ("mode", 11.0)]
+    assert sorted(steps[0].types.tolist()) == [1, 1, 3], "one line, and two points that no line meets"
+    for step, shape in zip(steps, shapes, strict=True):
+        array = step.point_data["displacement"]
+        assert array.values[:, :3] + 1j * array.values[:, 3:] == pytest.approx(shape, rel=1e-4, abs=1e-4)
+
+
+def test_a_response_is_told_by_amplitude_and_phase_in_the_unit_of_a_ratio(tmp_path: Path) -> None:
+    path = tmp_path / "response.uff"
+    frequency = np.arange(1, 40) * 0.5
+    response = 1e-3 / (1 - (frequency / 9.0) ** 2 + 0.04j * frequency)
+    rest = {f"{axis}_{what}": 0 for axis in ("abscissa", "ordinate", "orddenom", "z_axis") for what in
+            ("len_unit_exp", "force_unit_exp", "temp_unit_exp", "spec_data_type")}  # fmt: skip
+    one = pyuff.prepare_58(
+        **{**rest, "abscissa_spec_data_type": 18, "ordinate_spec_data_type": 8, "orddenom_spec_data_type": 13},
+        binary=0, func_type=4, ver_num=0, load_case_id=0, rsp_ent_name="NONE", rsp_node=1, rsp_dir=1, ref_ent_name="NONE",
+        ref_node=1, ref_dir=1, data=response, x=frequency, id1="tip", id2="NONE", id3="NONE", id4="NONE", id5="NONE",
+        ord_data_type=6, num_pts=len(frequency), abscissa_spacing=1, abscissa_min=0.5, abscissa_inc=0.5, z_axis_value=0.0,
+        abscissa_axis_units_lab="Hz", ordinate_axis_units_lab="mm", orddenom_axis_units_lab="N", z_axis_axis_units_lab="NONE",
+        return_full_dict=True,
+    )  # fmt: skip
+    pyuff.UFF(str(path)).write_sets(one, "add")
+    table = read_table(path)
+    assert table.names[1:] == ("tip (amplitude)", "tip (phase)", "tip (real)", "tip (imaginary)")
+    assert table.units == ("Hz", "mm/N", "deg", "mm/N", "mm/N")
+    amplitude, phase = (np.array(table.column(n)[0]) for n in table.names[1:3])
+    assert amplitude * np.exp(1j * np.radians(phase)) == pytest.approx(response, rel=1e-5)

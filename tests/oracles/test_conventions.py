@@ -111,13 +111,14 @@ def test_what_is_found_is_read_said_and_gives_way_to_what_is_stated(tmp_path: Pa
     with Review.create(tmp_path / "r.ironstone") as review:
         result = intake(review, [path])
         entry = next(f for f in contents(review.result())["fields"] if f["name"] == "strain")
-        assert (entry["order"], entry["shear"]) == (list(other), "engineering")
+        stands = {e["name"]: (e["value"], e["state"]) for e in entry["entries"]}
+        assert (stands["order"], stands["shear"]) == ((",".join(other), "found"), ("engineering", "found"))
         assert any("found: fits the strain of the displacement within" in n for n in entry["notes"])
         assert not any("assumed" in n or "taken as tensor shear" in n for n in entry["notes"])
         for k, name in enumerate(OURS):
             found = evaluate(Reading("strain", name), review.result(), every).values
             assert found == pytest.approx(strain[:, k], abs=1e-12), name
-        review.correct_field(result, "strain", {"shear": "tensor"})
+        review.correct_fields(result, ["strain"], {"shear": "tensor"})
         assert evaluate(Reading("strain", "xy"), review.result(), every).values == pytest.approx(2 * strain[:, 3], abs=1e-12)
         review.undo()
         assert evaluate(Reading("strain", "xy"), review.result(), every).values == pytest.approx(strain[:, 3], abs=1e-12)

@@ -150,16 +150,17 @@ def test_layers_and_harmonics_come_in_from_a_file_and_their_columns_can_be_state
         intake(review, [file])
         source = review.result()
         entry = next(f for f in contents(source)["fields"] if f["name"] == "stress")
-        assert (entry["layers"], entry["guessed"], entry["columns"]) == (6, True, "layers")
+        assert (entry["layers"], entry["guessed"]) == (6, True)
+        assert {e["name"]: e["value"] for e in entry["entries"]}["columns"] == "layers"
         assert source.fields["displacement"].harmonic
         at = AtElements(np.arange(3))
         np.testing.assert_array_equal(evaluate(Reading("stress", "yy", layer="2"), source, at).values, plies[:, 7])
-        review.correct_field(source.id, "stress", {"columns": "layers with bottom, middle, top"})
+        review.correct_fields(source.id, ["stress"], {"columns": "layers with bottom, middle, top"})
         source = review.result()
         assert (source.fields["stress"].layers, source.fields["stress"].places) == (2, PLACES)
         np.testing.assert_array_equal(evaluate(Reading("stress", "yy", layer="2:bottom"), source, at).values, plies[:, 19])
         with pytest.raises(IronstoneError, match="can be: Gauss points; layers"):
-            review.correct_field(source.id, "stress", {"columns": "rows"})
+            review.correct_fields(source.id, ["stress"], {"columns": "rows"})
         review.undo()
         assert review.result().fields["stress"].layers == 6
 

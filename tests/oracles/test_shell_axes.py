@@ -113,7 +113,7 @@ def test_section_forces_told_in_any_axes_give_the_plies_one_stress(tmp_path: Pat
     plain = review_of(tmp_path / "plain", forces("laminate"))
     review = review_of(tmp_path, forces(way))
     for name in forces(way):
-        review.correct_field(review.result().id, name, {"surface_axes": way})
+        review.correct_fields(review.result().id, [name], {"surface_axes": way})
     for criterion in ("tsai-wu", "hashin+bond"):
         wanted, found = (strength_answer(r.result(), laminate(), "l.json", criterion, 0)["worst"] for r in (plain, review))
         assert found["exposure"] == pytest.approx(wanted["exposure"])
@@ -131,7 +131,7 @@ def test_mid_plane_strain_turns_with_the_change_of_the_angle_as_its_shear(tmp_pa
         review_of(tmp_path / "plain", {"midplane_strain": strain["laminate"]}).result(), laminate(), "l.json", "tsai-wu", 0
     )["worst"]
     review = review_of(tmp_path, {"midplane_strain": strain[way]})
-    review.correct_field(review.result().id, "midplane_strain", {"surface_axes": way})
+    review.correct_fields(review.result().id, ["midplane_strain"], {"surface_axes": way})
     found = strength_answer(review.result(), laminate(), "l.json", "tsai-wu", 0)["worst"]
     assert found["exposure"] == pytest.approx(wanted["exposure"])
 
@@ -145,7 +145,7 @@ def test_layers_told_in_any_axes_are_one_stress_in_the_ply(tmp_path: Path, way: 
         layers[f"Ply {k + 1} Stress"] = np.stack([told(e, FORCES[e] * (k + 1), firsts[e]) for e in range(6)])
     review = review_of(tmp_path, layers)
     result = review.result().id
-    review.correct_field(result, "Ply Stress", {"surface_axes": way})
+    review.correct_fields(result, ["Ply Stress"], {"surface_axes": way})
     review.set_laminates(result, json.loads(laminate()), "l.json")
     for k, angle in enumerate(ANGLES):
         own = [told(e, FORCES[e] * (k + 1), turned(NORMALS[e], angle) @ FIRST["laminate"](e)) for e in range(6)]
@@ -160,13 +160,13 @@ def test_what_is_not_stated_is_said_and_what_is_stated_is_not_turned_again(tmp_p
     review = review_of(tmp_path, {f"Ply {k} Stress": FORCES for k in (1, 2, 3)})
     source = review.result()
     assert "not stated" in " ".join(resolve(Reading("Ply Stress", "xx"), source).caveats)
-    review.correct_field(source.id, "Ply Stress", {"surface_axes": "first edge"})
+    review.correct_fields(source.id, ["Ply Stress"], {"surface_axes": "first edge"})
     stated = review.result()
     assert "in the first edge of each element" in resolve(Reading("Ply Stress", "xx"), stated).sentence()
     with pytest.raises(Impossible, match="as stated"):
         resolve(Reading("Ply Stress", "xx", axes="element"), stated)
     with pytest.raises(IronstoneError, match="cannot be"):
-        review.correct_field(source.id, "orientation", {"surface_axes": "first edge"})
+        review.correct_fields(source.id, ["orientation"], {"surface_axes": "first edge"})
 
 
 def test_the_command_line_states_the_axes_as_the_page_does(tmp_path: Path) -> None:

@@ -92,7 +92,7 @@ def test_stress_by_layers_is_taken_as_that_of_the_plies(tmp_path: Path) -> None:
     path = write_vtu(tmp_path / "layers.vtu", SQUARES, CELLS, {}, {"stress": table.reshape(4, -1)})
     with Review.create(tmp_path / "l.ironstone") as review:
         intake(review, [path], "layers", "mm-N-s-t-MPa")
-        review.correct_field(review.result().id, "stress", {"columns": "layers with bottom, top"})
+        review.correct_fields(review.result().id, ["stress"], {"columns": "layers with bottom, top"})
         source = review.result()
         answer = strength_answer(source, file(zone("all", "all", PLIES[:2])), "l.json", "max-stress", 0)
     assert (answer["worst"]["position"], answer["worst"]["element"]) == (2, source.mesh.element_ids[2])

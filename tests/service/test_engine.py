@@ -59,7 +59,7 @@ def test_axes_constants_and_fields_are_stated_and_undone(client: TestClient) -> 
     assert client.get(f"/api/results/{LUG}").json()["axes"][-1]["name"] == "pin"
     reply = client.put(f"/api/results/{LUG}/materials", json={"material": "material 1", "constants": {}}).json()
     assert [m["constants"].get("young") for m in reply["materials"]] == [None, 105_000.0]
-    reply = client.put(f"/api/results/{LUG}/fields", json={"field": "applied_force", "kind": "reaction"}).json()
+    reply = client.put(f"/api/results/{LUG}/fields", json={"fields": ["applied_force"], "entries": {"kind": "reaction"}}).json()
     assert next(f for f in reply["fields"] if f["name"] == "applied_force")["kind"] == "reaction"
 
 
@@ -70,8 +70,8 @@ def test_axes_constants_and_fields_are_stated_and_undone(client: TestClient) -> 
         ("axes", {"name": "x", "kind": "cylindrical", "origin": [0, 0, 0], "third": [0, 0, 1], "first": [0, 0, 3]}, "one line"),
         ("materials", {"material": "material 1", "constants": {"young": -5, "poisson": 0.3}}, "above zero"),
         ("model", {"model": "plane strain"}, "not planar"),
-        ("fields", {"field": "stress", "shear": "tensor", "colour": "red"}, ""),
-        ("fields", {"field": "stress", "kind": "displacement"}, "cannot be a displacement"),
+        ("fields", {"fields": ["stress"], "entries": {"colour": "red"}}, "cannot be stated"),
+        ("fields", {"fields": ["stress"], "entries": {"kind": "displacement"}}, "cannot be a displacement"),
     ],
 )
 def test_what_cannot_be_stated_is_refused_with_a_word(client: TestClient, path: str, body: dict[str, object], words: str) -> None:

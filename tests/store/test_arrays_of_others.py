@@ -87,10 +87,10 @@ def test_two_by_two_is_told_from_four_components_by_its_numbers_and_can_be_state
         assert evaluate(Reading("stress", name), source, AtElements(np.arange(3))).values == pytest.approx(values), name
     entry = next(f for f in contents(source)["fields"] if f["name"] == "stress")
     assert any("two by two" in n for n in entry["notes"])
-    review.correct_field(source.id, "stress", {"layout": "xx, yy, zz, xy"})
+    review.correct_fields(source.id, ["stress"], {"layout": "xx, yy, zz, xy"})
     again = review.result(source.id)
     assert evaluate(Reading("stress", "yy"), again, AtElements(np.arange(3))).values == pytest.approx(xy)
-    review.correct_field(source.id, "stress", {"layout": "xx, xy, yx, yy"})
+    review.correct_fields(source.id, ["stress"], {"layout": "xx, xy, yx, yy"})
     assert evaluate(Reading("stress", "yy"), review.result(source.id), AtElements(np.arange(3))).values == pytest.approx(yy)
 
 
@@ -184,6 +184,8 @@ def test_units_that_make_numbers_no_structure_has_are_remarked_until_they_are_st
     review: Review, tmp_path: Path, stress: float, remark: bool
 ) -> None:
     source = taken(review, tmp_path, {"stress": np.full((3, 6), stress)})
-    assert any("Are they in m and Pa?" in w for w in contents(source)["warnings"]) is remark
+    doubt = next(d for d in contents(source)["doubts"] if "state no unit" in d["said"])
+    assert ("Are they in m and Pa?" in doubt["why"]) is remark
+    assert doubt["acts"][0]["words"] == {"system": "m-N-s-kg-Pa" if remark else "mm-N-s-t-MPa"}, "what is likely comes first"
     review.set_units(source.id, "m-N-s-kg-Pa")
-    assert not any("Are they in m and Pa?" in w for w in contents(review.result())["warnings"])
+    assert not any("state no unit" in d["said"] for d in contents(review.result())["doubts"])

@@ -16,11 +16,12 @@ from ironstone.core.field.constants import CONSTANTS, ELASTIC, labels, lacking
 from ironstone.core.field.fields import Field
 from ironstone.core.field.plies import PLY_STRESS
 from ironstone.core.field.sliced import WORST
+from ironstone.core.field.titles import field_title
 from ironstone.core.kinds import kind_of
 from ironstone.core.reading.measures import MEASURES, Measure, measures_for
 from ironstone.core.reading.reading import Reading
 from ironstone.core.reading.resolve import resolve, usual_measure
-from ironstone.core.reading.resolved import AVERAGING_WORDS, Resolved, axes_words, field_words, measure_label, region_words
+from ironstone.core.reading.resolved import AVERAGING_WORDS, Resolved, axes_words, measure_label, region_words
 from ironstone.engine.line_finds import found_elsewhere
 from ironstone.engine.line_layers import criterion_word, layer_word, phase_word
 from ironstone.engine.line_words import Choice, Word
@@ -151,7 +152,6 @@ def _after_of(reading: Reading) -> str:
 
 
 def _field(source: ReviewSource, field: Field | None, reading: Reading) -> Word:
-    names = [f.name for f in source.fields.values() if f.rank != "matrix"]
     choices = []
     for f in source.fields.values():
         if f.rank == "matrix":
@@ -175,13 +175,16 @@ def _field(source: ReviewSource, field: Field | None, reading: Reading) -> Word:
         if f.names:
             change |= {"averaging": "off", "over": "step", "against": None}
         note = "recovered" if f.recovered else ""
-        choices.append(Choice(value=f.name, label=field_words(f.name, names), explanation=answer, note=note, change=change))
+        title = field_title(f.name, source.fields)
+        if title.strip("'") != f.name.replace("_", " "):
+            answer += f"; in the file {f.name}"
+        choices.append(Choice(value=f.name, label=title, explanation=answer, note=note, change=change))
     if field is None:
         return Word(name="field", title="Field", label="choose a field", value="", choices=choices)
     return Word(
         name="field",
         title="Field",
-        label=field_words(field.name, names),
+        label=field_title(field.name, source.fields),
         value=field.name,
         before=" of ",
         marked=field.averaged_before,

@@ -25,7 +25,7 @@ def looks_universal(data: bytes) -> bool:
 def read_functions(data: bytes, name: str) -> tuple[list[str], list[str | None], Float]:
     """Names, units and columns of the curves of dataset 58; the first column is the abscissa all of them share.
 
-    Complex curves give a column for the real and one for the imaginary part.
+    Complex curves give four: amplitude, phase in degrees, real and imaginary part. A response has the unit of the ratio it is.
     """
     with tempfile.TemporaryDirectory() as folder:
         path = Path(folder) / "curves.uff"
@@ -47,12 +47,31 @@ def read_functions(data: bytes, name: str) -> tuple[list[str], list[str | None],
         label = str(one.get("id1", "")).strip() or _label(one, "ordinate", f"curve {index}")
         label = label if label not in names else f"{label} {index}"
         y = np.asarray(one["data"])
-        parts = ((" (real)", y.real), (" (imaginary)", y.imag)) if np.iscomplexobj(y) else (("", y),)
-        for ending, values in parts:
+        unit = _ratio(_unit(one, "ordinate"), _unit(one, "orddenom"))
+        for ending, values, in_unit in _columns(y, unit):
             names.append(label + ending)
-            units.append(_unit(one, "ordinate"))
+            units.append(in_unit)
             columns.append(np.asarray(values, dtype=np.float64))
     return names, units, np.stack(columns, axis=1)
+
+
+def _columns(y: Any, unit: str | None) -> list[tuple[str, Any, str | None]]:
+    """What a curve gives: the ending of the name, values, unit."""
+    if not np.iscomplexobj(y):
+        return [("", y, unit)]
+    phase = np.degrees(np.angle(y))
+    return [
+        (" (amplitude)", np.abs(y), unit),
+        (" (phase)", phase, "deg"),
+        (" (real)", y.real, unit),
+        (" (imaginary)", y.imag, unit),
+    ]
+
+
+def _ratio(above: str | None, below: str | None) -> str | None:
+    if below is None or above is None:
+        return above
+    return f"{above}/({below})" if any(sign in below for sign in "*/ ") else f"{above}/{below}"
 
 
 def _label(one: dict[str, Any], axis: str, otherwise: str) -> str:

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Iterator, Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from importlib import import_module
 from pathlib import Path
 
@@ -147,6 +147,19 @@ def steps_of(path: Path, before: RawStep | None = None) -> Iterator[RawStep]:
         check_data(step, path)
         before = step
         yield step
+
+
+def vertices(step: RawStep) -> RawStep:
+    """A step that has points alone as one whose elements are these points: places with values."""
+    count = len(step.points)
+    every = np.arange(count, dtype=np.int64)
+    return replace(
+        step,
+        types=np.full(count, 1, dtype=np.uint8),
+        offsets=np.arange(count + 1, dtype=np.int64),
+        connectivity=every,
+        cell_data={},
+    )
 
 
 def same_mesh(a: RawStep, b: RawStep) -> bool:

@@ -1,8 +1,8 @@
 """Universal files (UFF): text in numbered datasets between lines of -1. Nodes and elements, nodal and elemental results, groups.
 
-Read: 15 and 2411 nodes, 2412 elements, 2414 and 55 results, 2467 (and 2477, 2452) groups, 164 units (told, not converted).
-Layouts after the published descriptions of the datasets, from memory; parabolic elements list their nodes around, corner and middle
-in turn. Curves (58) are read as tables, see ``tables``; writing is in ``universal_out``.
+Read: 15 and 2411 nodes, 2412 elements, 82 lines between measured points, 2414 and 55 results, real or complex, 2467 (2477, 2452)
+groups, 164 units (told, not converted). Layouts after the published descriptions of the datasets, from memory; parabolic elements
+list their nodes around, corner and middle in turn. Curves (58) are read as tables, see ``tables``; writing is in ``universal_out``.
 """
 
 from __future__ import annotations
@@ -39,7 +39,10 @@ _COMPONENTS = {
     2: ("x", "y", "z"),
     4: ("xx", "xy", "yy", "xz", "yz", "zz"),
 }
-_KINDS = {2: "mode", 4: "time", 5: "frequency", 7: "mode"}
+_KINDS = {2: "mode", 3: "mode", 4: "time", 5: "frequency", 7: "mode"}
+COMPLEX = (5, 6)
+# Modes by complex eigenvalues, whose imaginary part is the circular frequency.
+EIGENVALUES = (3, 7)
 
 
 @dataclass
@@ -53,6 +56,7 @@ class _Result:
     value: float | None
     loading: str
     rows: dict[int, Any] = field(default_factory=dict)
+    harmonic: bool = False
 
 
 @dataclass
@@ -62,6 +66,7 @@ class _Model:
     groups: list[tuple[str, list[int], list[int]]] = field(default_factory=list)
     results: list[_Result] = field(default_factory=list)
     notes: list[str] = field(default_factory=list)
+    traced: list[tuple[int, int]] = field(default_factory=list)
 
 
 def read(path: Path) -> Iterator[RawStep]:
@@ -72,11 +77,13 @@ def read(path: Path) -> Iterator[RawStep]:
             _take(model, number, lines)
         except (ValueError, IndexError, StopIteration) as error:
             raise IronstoneError(f"{path.name}: dataset {number} (from line {at}) is damaged: {error}.", EXPORT_AGAIN) from error
-    if not model.nodes or not model.elements:
+    if not model.nodes or not (model.elements or model.results):
         raise IronstoneError(
             f"{path.name} holds {'no nodes' if not model.nodes else 'no elements'}.",
             "Export mesh and results into one universal file. Curves (dataset 58) are brought in as test records.",
         )
+    if not model.elements:
+        _measured(model)
     yield from _steps(model, path)
 
 
@@ -123,6 +130,8 @@ def _take(model: _Model, number: int, lines: list[str]) -> None:
         _results_55(model, lines)
     elif number in (2467, 2477, 2452):
         _groups(model, lines)
+    elif number == 82:
+        _trace_lines(model, lines)
     elif number == 164 and lines:
         model.notes.append(f"The file states its units as '{lines[0][10:30].strip()}': choose the unit system that fits.")
 
@@ -141,6 +150,22 @@ def _reals(line: str, width: int) -> list[float]:
 def _integers(line: str, width: int = 10) -> list[int]:
     text = line.rstrip()
     return [int(text[i : i + width]) for i in range(0, len(text), width) if text[i : i + width].strip()]
+
+
+def _measured(model: _Model) -> None:
+    """Points without elements, as measured motions come: lines between them where the file traces them, else the points alone."""
+    pairs = [(a, b) for a, b in model.traced if a in model.nodes and b in model.nodes]
+    met = {label for pair in pairs for label in pair}
+    shapes = [(3, list(pair)) for pair in pairs] + [(1, [label]) for label in model.nodes if label not in met]
+    model.elements = {i: (vtk, nodes, 1, 1) for i, (vtk, nodes) in enumerate(shapes, start=1)}
+    model.notes.append("The file has points and no elements: they are shown as they are, with the lines it traces between them.")
+
+
+def _trace_lines(model: _Model, lines: list[str]) -> None:
+    """Dataset 82: labels in the order in which they are joined; 0 lifts the pen."""
+    wanted = _integers(lines[0])[1]
+    labels = [label for line in lines[2:] for label in _integers(line)][:wanted]
+    model.traced += [(a, b) for a, b in zip(labels, labels[1:], strict=False) if a and b]
 
 
 def _elements(model: _Model, lines: list[str]) -> None:
@@ -164,13 +189,13 @@ def _elements(model: _Model, lines: list[str]) -> None:
 def _results_2414(model: _Model, lines: list[str]) -> None:
     name, location = lines[1].strip(), int(lines[2][:10])
     _, analysis, character, result, data_type, width = _integers(lines[8])[:6]
-    if data_type in (5, 6):
-        model.notes.append(f"'{name}' is complex, which is not read yet.")
-        return
+    times = 2 if data_type in COMPLEX else 1
     counts = _integers(lines[9])
     reals = _reals(lines[11], 13)
     mode = counts[5] if len(counts) > 5 else 0
     value = {2: reals[1] or float(mode), 5: reals[1]}.get(analysis, reals[0])
+    if analysis in EIGENVALUES:
+        value = reals[1] or abs(_reals(lines[12], 13)[1]) / TURN
     where = {1: "node", 2: "element", 3: "corner"}.get(location)
     if where is None:
         model.notes.append(f"'{name}' lives where it is not read (location {location}).")
@@ -182,20 +207,30 @@ def _results_2414(model: _Model, lines: list[str]) -> None:
         _KINDS.get(analysis, "time"),
         value,
         _loading(lines[3]),
+        harmonic=times == 2,
     )
     rows = iter(lines[13:])
     for head in rows:
         if where == "corner":
             label, expansion, nodes, values = _integers(head)[:4]
             wanted = values * (nodes if expansion == 1 else 1)
-            numbers = _gather(rows, wanted)
-            found.rows[label] = np.array(numbers).reshape(-1, values).repeat(1 if expansion == 1 else nodes, axis=0)
+            numbers = _gather(rows, wanted * times)
+            each = np.array([_parted(row, times) for row in np.array(numbers).reshape(-1, values * times).tolist()])
+            found.rows[label] = each.repeat(1 if expansion == 1 else nodes, axis=0)
         elif where == "element":
             label, values = _integers(head)[:2]
-            found.rows[label] = _gather(rows, values)[:width]
+            found.rows[label] = _parted(_gather(rows, values * times)[: width * times], times)
         else:
-            found.rows[int(head[:10])] = _gather(rows, width)
+            found.rows[int(head[:10])] = _parted(_gather(rows, width * times), times)
     model.results.append(found)
+
+
+TURN = 2 * np.pi
+
+
+def _parted(numbers: list[float], times: int) -> list[float]:
+    """Of complex numbers, written as pairs, the real parts and then the imaginary ones."""
+    return numbers if times == 1 else [*numbers[0::2], *numbers[1::2]]
 
 
 def _gather(rows: Iterator[str], count: int) -> list[float]:
@@ -208,16 +243,17 @@ def _gather(rows: Iterator[str], count: int) -> list[float]:
 def _results_55(model: _Model, lines: list[str]) -> None:
     _, analysis, character, result, data_type, width = _integers(lines[5])[:6]
     name = RESULTS.get(result, lines[0].strip())
-    if data_type in (5, 6):
-        model.notes.append(f"'{name}' is complex, which is not read yet.")
-        return
+    times = 2 if data_type in COMPLEX else 1
     counts = _integers(lines[6])
     rows = iter(lines[7:])
     reals = _gather(rows, counts[1])
     value = reals[0] if reals else 0.0
+    if analysis in EIGENVALUES and len(reals) > 1:
+        value = abs(reals[1]) / TURN
     found = _Result(name, "node", _components(character, width), _KINDS.get(analysis, "time"), value, _loading(lines[1]))
+    found.harmonic = times == 2
     for head in rows:
-        found.rows[int(head[:10])] = _gather(rows, width)
+        found.rows[int(head[:10])] = _parted(_gather(rows, width * times), times)
     model.results.append(found)
 
 
@@ -277,7 +313,9 @@ def _steps(model: _Model, path: Path) -> Iterator[RawStep]:
         for result in moments.get((loading, kind, value), []):
             target, values = _values(result, node_ids, element_ids, offsets, types)
             into: dict[str, RawArray] = getattr(step, target)
-            into[result.name if result.name not in into else f"{result.name} {len(into)}"] = RawArray(values, result.components)
+            into[result.name if result.name not in into else f"{result.name} {len(into)}"] = RawArray(
+                values, result.components, harmonic=result.harmonic
+            )
         yield step
 
 

@@ -15,8 +15,8 @@ from vtkmodules.vtkIOXML import vtkXMLUnstructuredGridReader
 
 from ironstone.core.errors import IronstoneError
 from ironstone.formats.merged import without_ghosts
-from ironstone.formats.registry import EXPORT_AGAIN, RawArray, RawStep
-from ironstone.formats.vtu_check import promised
+from ironstone.formats.registry import EXPORT_AGAIN, RawArray, RawStep, vertices
+from ironstone.formats.vtu_check import points_alone, promised
 
 
 def read(path: Path) -> Iterator[RawStep]:
@@ -24,9 +24,12 @@ def read(path: Path) -> Iterator[RawStep]:
     _check_head(path)
     counts = promised(path)
     grid = updated(vtkXMLUnstructuredGridReader(), path)
-    if grid.GetNumberOfPoints() == 0 or grid.GetNumberOfCells() == 0:
+    alone = grid.GetNumberOfCells() == 0 and points_alone(path)
+    if grid.GetNumberOfPoints() == 0 or (grid.GetNumberOfCells() == 0 and not alone):
         raise IronstoneError(f"{path.name} holds no mesh: it is empty or was cut off while it was written.", EXPORT_AGAIN)
-    step = from_grid(grid)
+    step = from_grid(grid, alone)
+    if alone:
+        step = vertices(step)
     if len(counts) > 1 and sum(counts) == len(step.points):
         step.pieces = np.repeat(np.arange(len(counts)), counts)
         step = without_ghosts(step)
@@ -88,17 +91,18 @@ def _in_words(heard: list[str]) -> str:
     return f"{meaning} ('{(name[1] or name[2]).strip()}')" if name else meaning
 
 
-def from_grid(grid: Any) -> RawStep:
-    """A VTK unstructured grid as a step."""
-    if grid.GetPoints() is None or not grid.GetNumberOfCells():
+def from_grid(grid: Any, alone: bool = False) -> RawStep:
+    """A VTK unstructured grid as a step. alone: its points are meant to be without cells."""
+    if grid.GetPoints() is None or not (grid.GetNumberOfCells() or alone):
         none = np.zeros(0, dtype=np.int64)
         return RawStep(np.zeros((0, 3)), np.zeros(0, np.uint8), np.zeros(1, np.int64), none)
-    cells = grid.GetCells()
-    types = vtk_to_numpy(grid.GetCellTypes()).astype(np.uint8, copy=False)
-    offsets = vtk_to_numpy(cells.GetOffsetsArray()).astype(np.int64, copy=False)
-    connectivity = vtk_to_numpy(cells.GetConnectivityArray()).astype(np.int64, copy=False)
-    time, factor = (_one(grid.GetFieldData(), name) for name in ("TimeValue", "LoadFactor"))
-    moment = factor if time is None else time
+    types, offsets, connectivity = np.zeros(0, np.uint8), np.zeros(1, np.int64), np.zeros(0, np.int64)
+    if grid.GetNumberOfCells():
+        cells = grid.GetCells()
+        types = vtk_to_numpy(grid.GetCellTypes()).astype(np.uint8, copy=False)
+        offsets = vtk_to_numpy(cells.GetOffsetsArray()).astype(np.int64, copy=False)
+        connectivity = vtk_to_numpy(cells.GetConnectivityArray()).astype(np.int64, copy=False)
+    moment, kind = _moment(grid.GetFieldData())
     return RawStep(
         points=vtk_to_numpy(grid.GetPoints().GetData()),
         types=types,
@@ -107,10 +111,18 @@ def from_grid(grid: Any) -> RawStep:
         point_data=arrays_of(grid.GetPointData()),
         cell_data=arrays_of(grid.GetCellData()),
         time=moment,
-        kind="load factor" if factor is not None and time is None else "time",
+        kind=kind,
         totals=_totals(grid.GetFieldData()),
         notes=_left_out(grid),
     )
+
+
+def _moment(data: Any) -> tuple[float | None, str]:
+    """Which moment a step is, and of which kind: a frequency is a mode's where the number of a mode stands beside it."""
+    time, factor, frequency, mode = (_one(data, name) for name in ("TimeValue", "LoadFactor", "Frequency", "Mode"))
+    if frequency is not None or mode is not None:
+        return frequency if frequency is not None else mode, "mode" if mode is not None else "frequency"
+    return (factor, "load factor") if factor is not None and time is None else (time, "time")
 
 
 def _left_out(grid: Any) -> list[str]:
@@ -124,7 +136,7 @@ def _left_out(grid: Any) -> list[str]:
 
 
 # What field data of open formats hold beside numbers of the whole model: which moment it is.
-_MOMENTS = ("TimeValue", "LoadFactor", "TIME", "CYCLE")
+_MOMENTS = ("TimeValue", "LoadFactor", "Frequency", "Mode", "TIME", "CYCLE")
 
 
 def _totals(data: Any) -> dict[str, float]:

@@ -54,5 +54,18 @@ def promised(path: Path) -> list[int]:
     return pieces
 
 
+def points_alone(path: Path) -> bool:
+    """Whether the heads of a file's pieces promise points and no cells at all: not a mesh that was cut off."""
+    points = cells = 0
+    with path.open("rb") as stream, mmap.mmap(stream.fileno(), 0, access=mmap.ACCESS_READ) as data:
+        for tag in _TAG.finditer(data):
+            if tag[1] == b"Piece":
+                words = {k: v.decode("latin-1") for k, v in _WORD.findall(tag[2])}
+                if not words.get(b"NumberOfCells", "").strip().isdigit():
+                    return False
+                points, cells = points + _number(words.get(b"NumberOfPoints")), cells + _number(words[b"NumberOfCells"])
+    return points > 0 and cells == 0
+
+
 def _number(text: str | None) -> int:
     return int(text) if text and text.strip().isdigit() else 0

@@ -32,6 +32,7 @@ from ironstone.service.schemas import (
     ResultBrief,
     ReviewOut,
     SetQuery,
+    StepsIn,
     UnitsIn,
     UploadOut,
 )
@@ -129,8 +130,15 @@ def state_units(result: int, units: UnitsIn, review: OpenReview) -> ContentsOut:
 
 @router.put("/results/{result}/fields")
 def state_field(result: int, stated: FieldEntryIn, review: OpenReview) -> ContentsOut:
-    """Correct what a field was taken for: kind, order of components, shear, averaged before import, unit."""
-    review.correct_field(result, stated.field, stated.model_dump(exclude={"field"}, exclude_none=True))
+    """Correct what fields were taken for: kind, order of components, shear, averaged before import, unit."""
+    review.correct_fields(result, stated.fields, stated.entries)
+    return result_contents(result, review)
+
+
+@router.put("/results/{result}/steps")
+def state_steps(result: int, stated: StepsIn, review: OpenReview) -> ContentsOut:
+    """State what the steps stand for: times, load factors, frequencies, modes."""
+    review.set_steps(result, stated.kind, stated.values)
     return result_contents(result, review)
 
 

@@ -53,11 +53,48 @@ class MeasureChoice(BaseModel):
     direction: int | None
 
 
-class NamedWay(BaseModel):
+class WayOut(BaseModel):
     """One thing that can be stated, and how it is said."""
 
-    name: str
+    value: str
     label: str
+    explanation: str
+
+
+class EntryOut(BaseModel):
+    """Something that can be stated of a field: how it stands (before and label, a piece of a sentence) and what it can be. state:
+    stated, found (the file proves it), file (it says so), guessed."""
+
+    name: str
+    title: str
+    before: str
+    value: str
+    label: str
+    ways: list[WayOut]
+    state: Literal["stated", "found", "file", "guessed"]
+    doubtful: bool
+
+
+class NumbersOut(BaseModel):
+    """Whole numbers of the files, and what they are taken for."""
+
+    name: str
+    location: str
+    entry: EntryOut
+
+
+class ActOut(BaseModel):
+    """A statement that settles a doubt: the last word of its address, and its body. Without words a form opens."""
+
+    label: str
+    what: Literal["units", "fields", "model", "steps"]
+    words: dict[str, Any]
+
+
+class DoubtOut(BaseModel):
+    said: str
+    why: str
+    acts: list[ActOut]
 
 
 class FieldOut(BaseModel):
@@ -69,7 +106,8 @@ class FieldOut(BaseModel):
     unit: str
     precision: str
     guessed: bool
-    kinds: list[str]
+    title: str
+    entries: list[EntryOut]
     averaged_before: bool
     recovered: str
     names: bool
@@ -77,15 +115,6 @@ class FieldOut(BaseModel):
     layers: int
     places: list[str]
     harmonic: bool
-    columns: str | None
-    ways: list[str]
-    layout: str
-    layouts: list[str]
-    surface_axes: str
-    surface_ways: list[NamedWay]
-    order: list[str] | None
-    shear: str | None
-    can_be_averaged: bool
     notes: list[str]
     labels: list[str]
     measures: list[MeasureChoice]
@@ -163,6 +192,10 @@ class ContentsOut(BaseModel):
     sets: list[SetOut]
     removed_sets: list[str] = Field(description="Sets that were made here and removed: they can be brought back.")
     steps: list[StepOut]
+    doubts: list[DoubtOut]
+    whole_numbers: list[NumbersOut]
+    steps_stated: str
+    step_kinds: list[str]
     opens: str | None = Field(None, description="The field a result is first looked at by.")
     fields: list[FieldOut]
     system: str
@@ -257,17 +290,18 @@ class UnitsIn(Strict):
 
 
 class FieldEntryIn(Strict):
-    """What is corrected of a field's entry in the dictionary; what is left out stays. A kind of '' is not known."""
+    """What is corrected of the entries of fields in the dictionary, by the names of entries; what is left out stays."""
 
-    field: str
-    kind: str | None = None
-    order: list[str] | None = None
-    shear: Literal["tensor", "engineering"] | None = None
-    averaged_before: bool | None = None
-    columns: str | None = None
-    unit: str | None = None
-    surface_axes: str | None = None
-    layout: str | None = None
+    fields: list[str]
+    entries: dict[str, str]
+
+
+class StepsIn(Strict):
+    """What the steps stand for: a kind, and a value a step ('0, 0.5, 1'), the first and the increment ('0:0.1'), or 'names', the
+    numbers in the files' names. A kind of '' takes the statement back."""
+
+    kind: str
+    values: str = ""
 
 
 class ConstantsIn(Strict):

@@ -6,7 +6,7 @@ import hashlib
 from collections import Counter
 from collections.abc import Callable, Sequence
 from concurrent.futures import Future, ThreadPoolExecutor
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import partial
 from pathlib import Path
 from typing import Any
@@ -24,6 +24,7 @@ from ironstone.core.units import SYSTEMS
 from ironstone.formats import load, numbered_order, read_series
 from ironstone.formats.registry import RawArray, RawStep, apart, reader_for
 from ironstone.store import arrays
+from ironstone.store.companions import places_alone
 from ironstone.store.doings import Doings
 from ironstone.store.held import WithReader
 from ironstone.store.joined import joined
@@ -33,9 +34,11 @@ from ironstone.store.models import FieldRow, ResultRow, StepRow
 from ironstone.store.plan import (
     Plan,
     as_field,
+    divides,
     field_values,
     first_look,
     gaps_in_numbers,
+    lay,
     look,
     mesh_of,
     precision,
@@ -44,6 +47,7 @@ from ironstone.store.plan import (
 )
 from ironstone.store.prover import Prover
 from ironstone.store.review import Review
+from ironstone.store.roles import NAMES
 from ironstone.store.watch import Watch
 
 Tell = Callable[[float, str], None]
@@ -108,17 +112,37 @@ def intake(
         stacks: dict[str, Stack] = {}
         doings = Doings()
         place = {path: i for i, path in enumerate(ordered, start=1)}
-        for path, stored in read_series(ordered, scratch):
-            raw = joined(load(stored), stacks)
+        alone: list[tuple[Path, Path, RawStep]] = []
+        places: RawStep | None = None
+
+        def take(path: Path, stored: Path, raw: RawStep) -> None:
+            nonlocal plan
             if plan is None:
                 plan = first_look(raw)
                 plan.stacks = stacks
             look(plan, raw, len(read), path, ordered[0])
             doings.look(plan, raw)
             read.append(_Read(stored, stored.stat().st_size, raw))
+
+        for path, stored in read_series(ordered, scratch):
+            raw = joined(load(stored), stacks)
+            # A step on the mesh of the one before is told without it.
+            places = raw if places_alone(raw) else places if raw.same_mesh else None
+            if places is not None:
+                alone.append((path, stored, replace(raw, points=places.points)))
+            else:
+                take(path, stored, raw)
             share = place[path] / len(ordered) if len(ordered) > 1 else 0.5
-            tell(0.6 * share, f"read {path.name}, step {len(read)}")
+            tell(0.6 * share, f"read {path.name}, step {len(read) + len(alone)}")
+        if plan is None:
+            # Points alone, and nothing they could be laid on: they are what is looked at.
+            for path, stored, raw in alone:
+                take(path, stored, raw)
+            alone.clear()
         assert plan is not None
+        if alone:
+            lay(plan, [(path.name, raw) for path, _, raw in alone])
+            ordered = [path for path in ordered if path not in {path for path, _, _ in alone}]
         settle(plan, len(read))
         plan.warnings += gaps_in_numbers(ordered)
 
@@ -187,6 +211,8 @@ def _store(
         # The mesh is checked beside the storing, which waits for the disk.
         checked = aside.submit(mesh_warnings, mesh)
         watch, prover = Watch(mesh), Prover(mesh)
+        # Whole numbers that say what is where are kept once.
+        moving = [f for f in fields if f[2].more.get("role", NAMES) == NAMES]
         totals: dict[str, list[float | None]] = {}
         # The log is moved into the file while the next step is read, and begins anew: it stays as short as a step or two.
         settled = review.settle()
@@ -194,10 +220,10 @@ def _store(
             settled.result()
             with review.bulk() as connection:
                 for index in group:
-                    raw = read[index].step or joined(load(read[index].stored), plan.stacks)
+                    raw = _raw(plan, read[index])
                     if index == 0:
                         write_mesh(connection, result_id, mesh)
-                    for attribute, array, declared in fields:
+                    for attribute, array, declared in fields if index == 0 else moving:
                         values = field_values(plan, attribute, getattr(raw, attribute).get(array), declared)
                         if values is not None:
                             arrays.write(connection, result_id, "field", values, declared.id, index)
@@ -212,7 +238,13 @@ def _store(
                 read[index].step = None
                 read[index].stored.unlink()
             tell(0.6 + 0.4 * (group[-1] + 1) / len(read), f"stored step {group[-1] + 1} of {len(read)}")
-        summary: dict[str, Any] = {**known, **watch.summary(), "totals": totals, "proved": prover.found}
+        summary: dict[str, Any] = {
+            **known,
+            **watch.summary(),
+            "totals": totals,
+            "proved": prover.found,
+            "proved points": prover.points,
+        }
         review.ready(result_id, unique, summary, plan.warnings + checked.result(), files())
     except BaseException:
         review.remove_result(result_id)
@@ -239,10 +271,15 @@ def _show(
 
     def get(field_id: int, step: int) -> NDArray[np.floating] | None:
         attribute, array, row = by_id[field_id]
-        raw = read[step].step or joined(load(read[step].stored), plan.stacks)
+        raw = _raw(plan, read[step])
         return field_values(plan, attribute, getattr(raw, attribute).get(array), row)
 
     review.show_arriving(result_id, WithReader(review, result_id, get), mesh)
+
+
+def _raw(plan: Plan, one: _Read) -> RawStep:
+    """A step as it was read, with what lies on it."""
+    return plan.companions.added_to(one.step or joined(load(one.stored), plan.stacks))
 
 
 def _groups(sizes: Sequence[int]) -> list[list[int]]:
@@ -262,10 +299,11 @@ def _declare(review: Review, plan: Plan, result_id: int) -> list[tuple[str, str,
     """Rows of the fields, each with where a RawStep holds its array and under which name."""
     rows: list[tuple[str, str, FieldRow]] = []
     taken: set[str] = set()
+    dividing = divides(plan)
     for _, attribute, guesses in plan.guesses():
         data: dict[str, RawArray] = getattr(plan.first, attribute)
         for name, guess in guesses.items():
-            shown = as_field(name, guess)
+            shown = as_field(name, guess, data[name], dividing)
             if shown is None:
                 continue
             agree = name not in plan.checks or plan.checks[name].agree
@@ -287,7 +325,7 @@ def _declare(review: Review, plan: Plan, result_id: int) -> list[tuple[str, str,
                 guessed=shown.guessed,
                 averaged_before=welded.shared and attribute == "point_data" and kind_of(guess.kind).smoothed,
                 notes=list(shown.notes),
-                more=shown.more,
+                more=shown.more if shown.role == "field" else {**shown.more, "role": shown.role},
             )
             rows.append((attribute, name, row))
     with review.session() as session:

@@ -2,22 +2,24 @@
 
 from __future__ import annotations
 
+from dataclasses import asdict
 from typing import Any
 
 import numpy as np
 
 from ironstone.core.curves.events import driver_history, marks
 from ironstone.core.field.axes import ELEMENT, GLOBAL, MATERIAL
-from ironstone.core.field.classify import FOUR, TWO_BY_TWO
+from ironstone.core.field.classify import AVERAGED
 from ironstone.core.field.constants import CONSTANTS
 from ironstone.core.field.fields import MODELS, Field, displacement_of, opening_field
-from ironstone.core.field.shell_axes import SAID, ways_of
-from ironstone.core.field.sliced import usual_split, ways_to_split
-from ironstone.core.kinds import kind_of, kinds_of_rank
-from ironstone.core.mesh.weld import OURS
+from ironstone.core.field.titles import field_title
+from ironstone.core.kinds import kind_of
+from ironstone.core.moments import KINDS
 from ironstone.core.reading.measures import Measure, measures_for
 from ironstone.core.statics.balance import held_state
 from ironstone.core.units import ANGLES, SYSTEMS
+from ironstone.store.doubts import doubts
+from ironstone.store.entries import offers
 from ironstone.store.source import ReviewSource
 
 
@@ -26,9 +28,8 @@ def contents(source: ReviewSource) -> dict[str, Any]:
     mesh = source.mesh
     moves = displacement_of(source.fields) is not None
     warnings = [w for w in source.warnings if not (moves and w.startswith("No displacement was found"))]
-    if source.system_guessed:
-        warnings.append(f"The files state no unit. Taken as {source.system.name}: state it in Intake if that is wrong.")
-        warnings += _implausible(source)
+    # What can be settled stands among the doubts.
+    warnings = [w for w in warnings if AVERAGED not in w]
     turning = [f.name for f in source.fields.values() if f.harmonic and f.kind in ("displacement", "reaction", "force")]
     if turning:
         warnings.append(
@@ -70,7 +71,8 @@ def contents(source: ReviewSource) -> dict[str, Any]:
                 "unit": f.unit,
                 "precision": f.precision,
                 "guessed": f.guessed,
-                "kinds": list(kinds_of_rank(f.rank)),
+                "title": field_title(f.name, source.fields).strip("'"),
+                "entries": [asdict(offer) for offer in offers(source, f)],
                 "averaged_before": f.averaged_before,
                 "recovered": f.recovered,
                 "names": f.names,
@@ -80,7 +82,6 @@ def contents(source: ReviewSource) -> dict[str, Any]:
                 "places": list(f.places) if f.layers else [],
                 "harmonic": f.harmonic,
                 "notes": list(f.notes),
-                **_dictionary(source, f),
                 "measures": [
                     {"name": m.name, "label": m.label, "explanation": m.explanation, "signed": m.signed,
                      "unit": f.unit if m.unit is None else m.unit, "units": units_of(m, f),
@@ -91,6 +92,15 @@ def contents(source: ReviewSource) -> dict[str, Any]:
             for f in source.fields.values()
             if f.rank != "matrix"
         ],
+        "whole_numbers": [
+            {"name": f.name, "location": f.location, "entry": asdict(offer)}
+            for f in source.dictionary.values()
+            for offer in offers(source, f)
+            if offer.name == "role"
+        ],
+        "doubts": [asdict(doubt) for doubt in doubts(source)],
+        "steps_stated": (source.correction.get("steps") or {}).get("how", ""),
+        "step_kinds": list(KINDS),
         "opens": opens.name if (opens := opening_field(source.fields)) else None,
         "materials": _materials(source),
         "constants": [
@@ -122,42 +132,6 @@ def contents(source: ReviewSource) -> dict[str, Any]:
         "centre": [float(v) for v in (mesh.points.min(0) + mesh.points.max(0)) / 2] if len(mesh.points) else [0.0, 0.0, 0.0],
         "warnings": warnings,
     }  # fmt: skip
-
-
-# A stress that no material of structures bears, in MPa: as a number in guessed MPa it is one in Pa.
-UNBORNE = 2e4
-
-
-def _implausible(source: ReviewSource) -> list[str]:
-    """That guessed units make numbers no structure has, where they do."""
-    largest = float(source.summary.get("largest_stress", 0.0))
-    if source.system.stress != "MPa" or largest < UNBORNE:
-        return []
-    return [
-        f"A body of {source.mesh.size:.3g} with stresses up to {largest:.3g}: in {source.system.length} and MPa no material bears "
-        "that. Are they in m and Pa?"
-    ]
-
-
-def _dictionary(source: ReviewSource, field: Field) -> dict[str, Any]:
-    """What of a field's entry can be corrected, and how it stands."""
-    stored = source.stored_field(field.name)
-    stated = source.correction.get("fields", {}).get(field.name, {})
-    more: dict[str, Any] = (stored.more or {}) if stored is not None else {}
-    tensor = stored is not None and field.rank == "tensor"
-    order, shear = source.convention(stored) if stored is not None else (None, "")
-    shear = shear or ("engineering" if more.get("engineering") else "tensor")
-    return {
-        "order": list(order or OURS) if tensor and not more.get("settled") and not field.flat else None,
-        "shear": shear if tensor and "strain" in field.kind else None,
-        "columns": stated.get("columns", usual_split(more)) if ways_to_split(more) else None,
-        "ways": ways_to_split(more),
-        "layout": stated.get("layout", more.get("layout", "")),
-        "layouts": [FOUR, TWO_BY_TWO] if more.get("layout") else [],
-        "surface_axes": field.surface_axes,
-        "surface_ways": [{"name": way, "label": SAID[way]} for way in ways_of(field, source.setup)],
-        "can_be_averaged": stored is not None and field.location == "node" and field.rank in ("tensor", "scalar"),
-    }
 
 
 def _materials(source: ReviewSource) -> list[dict[str, Any]]:

@@ -11,7 +11,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ironstone.core.errors import IronstoneError
-from ironstone.core.field.classify import BREAKS, Guess, converted
+from ironstone.core.field.classify import AVERAGED, BREAKS, Guess, converted
 from ironstone.core.field.stacked import Stack
 from ironstone.core.kinds import kind_of
 from ironstone.core.mesh.cells import CELLS
@@ -19,8 +19,10 @@ from ironstone.core.mesh.gauss import known_counts
 from ironstone.core.mesh.mesh import Int, Mesh
 from ironstone.core.mesh.weld import TOLERANCE, CopyCheck, Weld, weld
 from ironstone.formats.registry import RawArray, RawStep
+from ironstone.store.companions import Companions
 from ironstone.store.joined import no_symmetric_tensor, taken_for
 from ironstone.store.models import FieldRow
+from ironstone.store.roles import MATERIALS, NAMES, PARTS, SET, UNUSED, divided
 
 
 @dataclass
@@ -40,6 +42,7 @@ class Plan:
     moments: list[tuple[str, str]] = field(default_factory=list)
     stacks: dict[str, Stack] = field(default_factory=dict)
     gauss: frozenset[int] = frozenset()
+    companions: Companions = field(default_factory=Companions)
 
     def guesses(self) -> tuple[tuple[str, str, dict[str, Guess]], ...]:
         """Of each kind of array: where it lives in words, the attribute of a RawStep, and what its arrays were taken for."""
@@ -114,6 +117,18 @@ def first_look(raw: RawStep) -> Plan:
     return plan
 
 
+def lay(plan: Plan, alone: Sequence[tuple[str, RawStep]]) -> None:
+    """Lay files of points alone on the body: their marks become sets, their values fields of its nodes, the same at every step."""
+    companions = plan.companions
+    companions.steps = list(alone)
+    companions.laid_on(plan.first)
+    plan.warnings += companions.said
+    plan.first = replace(plan.first, node_sets={**plan.first.node_sets, **companions.sets})
+    for name, array in companions.arrays.items():
+        plan.first.point_data[name] = array
+        plan.points[name] = taken_for(name, array, False)
+
+
 def _watched(guess: Guess, welded: Weld) -> bool:
     """Whether it is looked at all steps whether the copies of a node agree."""
     return welded.pieces or (kind_of(guess.kind).single_valued and not welded.shared)
@@ -123,15 +138,23 @@ def precision(values: NDArray[np.generic]) -> str:
     return "single" if values.dtype == np.float32 else "double"
 
 
+def divides(plan: Plan) -> str:
+    """The array that divides the body into parts, '' where none does or the format itself has parts."""
+    return "" if plan.first.part is not None else _dividing(plan.cells)
+
+
+def _dividing(cells: dict[str, Guess]) -> str:
+    found = ((n, g) for wanted in ("part", "material", "") for n, g in cells.items() if (g.role, g.kind) == ("partition", wanted))
+    return next((name for name, _ in found), "")
+
+
 def _partition(raw: RawStep, cells: dict[str, Guess]) -> tuple[NDArray[np.int32], tuple[str, ...]]:
     """Part of each element and the names of the parts."""
     if raw.part is not None:
         return raw.part, raw.part_names
-    for wanted in ("part", "material", ""):
-        for name, guess in cells.items():
-            if guess.role == "partition" and guess.kind == wanted:
-                distinct, part = np.unique(raw.cell_data[name].values[:, 0], return_inverse=True)
-                return part.astype(np.int32), tuple(f"{name} {v}" for v in distinct.tolist())
+    name = _dividing(cells)
+    if name:
+        return divided(name, raw.cell_data[name].values[:, 0])
     return np.zeros(len(raw.types), dtype=np.int32), ("part 1",)
 
 
@@ -141,8 +164,7 @@ def _material(raw: RawStep, cells: dict[str, Guess]) -> tuple[NDArray[np.int32] 
         return raw.material, raw.material_names
     for name, guess in cells.items():
         if guess.role == "partition" and guess.kind == "material":
-            distinct, material = np.unique(raw.cell_data[name].values[:, 0], return_inverse=True)
-            return material.astype(np.int32), tuple(f"{name} {v}" for v in distinct.tolist())
+            return divided(name, raw.cell_data[name].values[:, 0])
     return None, ()
 
 
@@ -240,9 +262,7 @@ def settle(plan: Plan, count: int) -> None:
     if plan.weld.shared:
         smooth = [n for n, g in plan.points.items() if g.role == "field" and kind_of(g.kind).smoothed]
         if smooth:
-            plan.warnings.append(
-                f"{', '.join(smooth)}: node values on shared nodes. They were averaged before import and cannot be un-averaged."
-            )
+            plan.warnings.append(f"{', '.join(smooth)}: node values on shared nodes. {AVERAGED}.")
     if not any(g.role == "field" for _, _, guesses in plan.guesses() for g in guesses.values()):
         plan.warnings.append("The files hold a mesh and no results: they were cut off, or the results are in another file.")
     elif not any(g.kind == "displacement" for g in plan.points.values()):
@@ -282,14 +302,23 @@ def mesh_of(plan: Plan) -> Mesh:
     )
 
 
-def as_field(name: str, guess: Guess) -> Guess | None:
-    """What is stored as a field: fields, and model data that come as whole numbers, as names."""
+def as_field(name: str, guess: Guess, array: RawArray, divides: str) -> Guess | None:
+    """What is stored as a field: fields, and whole numbers, whatever they were taken for: their role can be stated.
+
+    divides: the array that divides the body into parts.
+    """
     if guess.role == "field":
         return guess
-    if guess.role == "partition" and guess.kind != "part":
-        note = f"'{name}' holds whole numbers that name something: never averaged"
-        return replace(guess, role="field", kind="", rank="scalar", components=("value",), names=True, notes=(note,), guessed=True)
-    return None
+    if array.values.shape[1] != 1 or array.values.dtype.kind not in "iub" or guess.role == "ids":
+        return None
+    if guess.role == "ignored" and not guess.notes:
+        return None
+    note = f"'{name}' holds whole numbers that name something: never averaged"
+    if guess.role == "partition":
+        role = MATERIALS if guess.kind == "material" else PARTS if name == divides or guess.kind == "part" else NAMES
+    else:
+        role = SET if guess.role == "set" else UNUSED
+    return replace(guess, role=role, kind="", rank="scalar", components=("value",), names=True, notes=(note,), guessed=True)
 
 
 def field_values(plan: Plan, attribute: str, array: RawArray | None, row: FieldRow) -> NDArray[np.floating] | None:

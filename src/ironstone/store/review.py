@@ -355,7 +355,7 @@ class Review(Statements):
             if source is None or source.correction != correction or source.name != shown[number]:
                 before = source
                 source = ReviewSource(self, row, correction, name=shown[number])
-                if before is not None and before.mesh_cache is not None:
+                if before is not None and before.mesh_cache is not None and before.roles == source.roles:
                     source.mesh_cache = before.mesh_cache
                     for name in before.correction.get("sets", {}):
                         source.mesh_cache.node_sets.pop(name, None)

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import json
 from abc import abstractmethod
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Mapping, Sequence
 from typing import Any
 
 import numpy as np
@@ -16,6 +16,7 @@ from ironstone.core.field.axes import Axes
 from ironstone.core.field.constants import checked
 from ironstone.core.field.fields import MODELS
 from ironstone.core.mesh.mesh import Int
+from ironstone.core.moments import KINDS, values_of
 from ironstone.core.strength.zones import placed
 from ironstone.core.units import SYSTEMS
 from ironstone.formats.laminates import parse_laminates
@@ -58,27 +59,29 @@ class Statements(Items):
 
     def set_kind(self, result_id: int, field: str, kind: str) -> None:
         """State what a field is, in place of what its name was taken for; '' is a kind not known."""
-        self.correct_field(result_id, field, {"kind": kind})
+        self.correct_fields(result_id, [field], {"kind": kind})
 
-    def correct_field(self, result_id: int, field: str, entry: dict[str, Any]) -> None:
-        """Correct a field's entry in the dictionary: kind, order, shear, averaged_before, unit. Nothing stored is changed.
+    def correct_fields(self, result_id: int, fields: Sequence[str], entry: Mapping[str, str]) -> None:
+        """Correct the entry of fields in the dictionary by the names of ``store.entries``. Nothing stored is changed.
 
         Raises IronstoneError, with what is possible, where an entry cannot be.
         """
         source = self.result(result_id)
-        found = source.fields.get(field)
-        if found is None or not found.stored:
-            raise NotFound(f"There is no field named '{field}' in this result's files.")
-        checked: dict[str, Any] = {}
-        for name, value in entry.items():
-            checked |= checked_entry(source, found, name, value)
+        checked: dict[str, dict[str, Any]] = {}
+        for field in fields:
+            found = source.dictionary.get(field)
+            if found is None:
+                raise NotFound(f"There is no field named '{field}' in this result's files.")
+            checked[field] = {}
+            for name, value in entry.items():
+                checked[field] |= checked_entry(source, found, name, value)
         said = ", ".join(f"{name.replace('_', ' ')} {value if value != '' else 'not known'}" for name, value in entry.items())
 
         def entered(now: dict[str, Any]) -> dict[str, Any]:
-            fields = now.get("fields", {})
-            return {"fields": with_entry(fields, field, {**fields.get(field, {}), **checked})}
+            known = now.get("fields", {})
+            return {"fields": {**known, **{f: {**known.get(f, {}), **new} for f, new in checked.items()}}}
 
-        self._correct(result_id, entered, f"'{field}' stated: {said}")
+        self._correct(result_id, entered, f"{', '.join(repr(f) for f in fields)} stated: {said}")
 
     def set_constants(self, result_id: int, material: str, values: Mapping[str, float]) -> None:
         """State constants of a material by name (``core.field.constants``), in the result's units; none takes them back."""
@@ -101,6 +104,21 @@ class Statements(Items):
                 "This model is not planar.", "Only a flat model can be in plane stress, plane strain or axisymmetric."
             )
         self._correct(result_id, lambda _: {"model": model}, f"Model stated: {model or 'not known'}")
+
+    def set_steps(self, result_id: int, kind: str, written: str) -> None:
+        """State what the steps stand for: a kind of ``core.moments.KINDS`` and their values as ``values_of`` reads them; a kind
+        of '' takes the statement back, and the steps are what the files say."""
+        source = self.result(result_id)
+        if not kind:
+            self._correct(result_id, lambda _: {"steps": None}, "Steps as the files say")
+            return
+        if kind not in KINDS:
+            raise IronstoneError(f"A step is no '{kind}'.", f"Choose one of: {', '.join(KINDS)}.")
+        values, how = values_of(written, len(source.steps), [f["name"] for f in source.files])
+        if kind in ("frequency", "mode") and min(values) < 0:
+            raise IronstoneError(f"A {kind} of {min(values):g} Hz does not exist.", "Give values of zero or more.")
+        entry = {"kind": kind, "values": values, "how": how}
+        self._correct(result_id, lambda _: {"steps": entry}, f"Steps stated: {kind}, {how}")
 
     def set_mirror(self, result_id: int, axis: str, at: float) -> None:
         """State that a result is half of a body, mirrored at the plane where 'x', 'y' or 'z' is ``at``; '' takes it back.

@@ -2055,7 +2055,7 @@ export interface paths {
         get?: never;
         /**
          * State Field
-         * @description Correct what a field was taken for: kind, order of components, shear, averaged before import, unit.
+         * @description Correct what fields were taken for: kind, order of components, shear, averaged before import, unit.
          */
         put: operations["state_field_api_results__result__fields_put"];
         post?: never;
@@ -2581,6 +2581,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/results/{result}/steps": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * State Steps
+         * @description State what the steps stand for: times, load factors, frequencies, modes.
+         */
+        put: operations["state_steps_api_results__result__steps_put"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/results/{result}/surface": {
         parameters: {
             query?: never;
@@ -2935,6 +2955,23 @@ export interface paths {
 export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
+        /**
+         * ActOut
+         * @description A statement that settles a doubt: the last word of its address, and its body. Without words a form opens.
+         */
+        ActOut: {
+            /** Label */
+            label: string;
+            /**
+             * What
+             * @enum {string}
+             */
+            what: "units" | "fields" | "model" | "steps";
+            /** Words */
+            words: {
+                [key: string]: unknown;
+            };
+        };
         /**
          * Agreement
          * @description A kept curve held against a kept test record, both by number or name.
@@ -3483,6 +3520,8 @@ export interface components {
             centre: number[];
             /** Constants */
             constants: components["schemas"]["ConstantOut"][];
+            /** Doubts */
+            doubts: components["schemas"]["ironstone__service__schemas__DoubtOut"][];
             /** Elements */
             elements: number;
             /** Fields */
@@ -3531,8 +3570,12 @@ export interface components {
             size: number;
             /** Stated */
             stated: string;
+            /** Step Kinds */
+            step_kinds: string[];
             /** Steps */
             steps: components["schemas"]["StepOut"][];
+            /** Steps Stated */
+            steps_stated: string;
             /** System */
             system: string;
             /** System Guessed */
@@ -3548,6 +3591,8 @@ export interface components {
             warnings: string[];
             /** Welding */
             welding: string;
+            /** Whole Numbers */
+            whole_numbers: components["schemas"]["NumbersOut"][];
         };
         /**
          * Coupon
@@ -3882,21 +3927,6 @@ export interface components {
              */
             x: number[];
         };
-        /** DoubtOut */
-        DoubtOut: {
-            /** Do */
-            do: string;
-            /** Name */
-            name: string;
-            /** Node */
-            node: number | null;
-            /** Said */
-            said: string;
-            /** Verdict */
-            verdict: string;
-            /** Xyz */
-            xyz: number[] | null;
-        };
         /**
          * Doubts
          * @description Whether a result makes sense at a step: balance, motion, distortion, symmetry, peaks; each with what to do about it.
@@ -3920,6 +3950,32 @@ export interface components {
             unit: string;
             /** Values */
             values: number[];
+        };
+        /**
+         * EntryOut
+         * @description Something that can be stated of a field: how it stands (before and label, a piece of a sentence) and what it can be. state:
+         *     stated, found (the file proves it), file (it says so), guessed.
+         */
+        EntryOut: {
+            /** Before */
+            before: string;
+            /** Doubtful */
+            doubtful: boolean;
+            /** Label */
+            label: string;
+            /** Name */
+            name: string;
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "stated" | "found" | "file" | "guessed";
+            /** Title */
+            title: string;
+            /** Value */
+            value: string;
+            /** Ways */
+            ways: components["schemas"]["WayOut"][];
         };
         /**
          * Envelope
@@ -4189,54 +4245,34 @@ export interface components {
         };
         /**
          * FieldEntryIn
-         * @description What is corrected of a field's entry in the dictionary; what is left out stays. A kind of '' is not known.
+         * @description What is corrected of the entries of fields in the dictionary, by the names of entries; what is left out stays.
          */
         FieldEntryIn: {
-            /** Averaged Before */
-            averaged_before?: boolean | null;
-            /** Columns */
-            columns?: string | null;
-            /** Field */
-            field: string;
-            /** Kind */
-            kind?: string | null;
-            /** Layout */
-            layout?: string | null;
-            /** Order */
-            order?: string[] | null;
-            /** Shear */
-            shear?: ("tensor" | "engineering") | null;
-            /** Surface Axes */
-            surface_axes?: string | null;
-            /** Unit */
-            unit?: string | null;
+            /** Entries */
+            entries: {
+                [key: string]: string;
+            };
+            /** Fields */
+            fields: string[];
         };
         /** FieldOut */
         FieldOut: {
             /** Averaged Before */
             averaged_before: boolean;
-            /** Can Be Averaged */
-            can_be_averaged: boolean;
-            /** Columns */
-            columns: string | null;
             /** Components */
             components: string[];
+            /** Entries */
+            entries: components["schemas"]["EntryOut"][];
             /** Guessed */
             guessed: boolean;
             /** Harmonic */
             harmonic: boolean;
             /** Kind */
             kind: string;
-            /** Kinds */
-            kinds: string[];
             /** Labels */
             labels: string[];
             /** Layers */
             layers: number;
-            /** Layout */
-            layout: string;
-            /** Layouts */
-            layouts: string[];
             /** Location */
             location: string;
             /** Measures */
@@ -4247,8 +4283,6 @@ export interface components {
             names: boolean;
             /** Notes */
             notes: string[];
-            /** Order */
-            order: string[] | null;
             /** Places */
             places: string[];
             /** Points */
@@ -4259,16 +4293,10 @@ export interface components {
             rank: string;
             /** Recovered */
             recovered: string;
-            /** Shear */
-            shear: string | null;
-            /** Surface Axes */
-            surface_axes: string;
-            /** Surface Ways */
-            surface_ways: components["schemas"]["NamedWay"][];
+            /** Title */
+            title: string;
             /** Unit */
             unit: string;
-            /** Ways */
-            ways: string[];
         };
         /**
          * Figure
@@ -5347,12 +5375,13 @@ export interface components {
             values: (number | null)[];
         };
         /**
-         * NamedWay
-         * @description One thing that can be stated, and how it is said.
+         * NumbersOut
+         * @description Whole numbers of the files, and what they are taken for.
          */
-        NamedWay: {
-            /** Label */
-            label: string;
+        NumbersOut: {
+            entry: components["schemas"]["EntryOut"];
+            /** Location */
+            location: string;
             /** Name */
             name: string;
         };
@@ -6426,6 +6455,20 @@ export interface components {
             value: number;
         };
         /**
+         * StepsIn
+         * @description What the steps stand for: a kind, and a value a step ('0, 0.5, 1'), the first and the increment ('0:0.1'), or 'names', the
+         *     numbers in the files' names. A kind of '' takes the statement back.
+         */
+        StepsIn: {
+            /** Kind */
+            kind: string;
+            /**
+             * Values
+             * @default
+             */
+            values: string;
+        };
+        /**
          * Strength
          * @description What fails of a result's laminates: the worst ply with its mode and reserve, the share of plies, the first failure.
          */
@@ -6977,6 +7020,18 @@ export interface components {
             result: number;
         };
         /**
+         * WayOut
+         * @description One thing that can be stated, and how it is said.
+         */
+        WayOut: {
+            /** Explanation */
+            explanation: string;
+            /** Label */
+            label: string;
+            /** Value */
+            value: string;
+        };
+        /**
          * Word
          * @description One word group. before: what stands before it in the sentence; marked: something was guessed, averaged or changed in it.
          */
@@ -7062,6 +7117,30 @@ export interface components {
             x: number;
             /** Y */
             y: number;
+        };
+        /** DoubtOut */
+        ironstone__engine__statics__DoubtOut: {
+            /** Do */
+            do: string;
+            /** Name */
+            name: string;
+            /** Node */
+            node: number | null;
+            /** Said */
+            said: string;
+            /** Verdict */
+            verdict: string;
+            /** Xyz */
+            xyz: number[] | null;
+        };
+        /** DoubtOut */
+        ironstone__service__schemas__DoubtOut: {
+            /** Acts */
+            acts: components["schemas"]["ActOut"][];
+            /** Said */
+            said: string;
+            /** Why */
+            why: string;
         };
     };
     responses: never;
@@ -10816,7 +10895,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["DoubtOut"][];
+                    "application/json": components["schemas"]["ironstone__engine__statics__DoubtOut"][];
                 };
             };
             /** @description Unprocessable Entity */
@@ -12138,6 +12217,41 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["NameIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ContentsOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    state_steps_api_results__result__steps_put: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                result: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["StepsIn"];
             };
         };
         responses: {

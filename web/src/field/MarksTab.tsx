@@ -128,7 +128,7 @@ function Arrows() {
           <option value="">nothing</option>
           {fields.map((f) => (
             <option key={f.name} value={f.name}>
-              {f.name.replaceAll("_", " ")}, {f.rank === "vector" ? "arrows" : "principal crosses"}
+              {f.title}, {f.rank === "vector" ? "arrows" : "principal crosses"}
             </option>
           ))}
         </Form.Select>

@@ -11,9 +11,11 @@ import { useBench } from "../bench/store";
 import { Section } from "../controls/Section";
 import { figure } from "../reading/format";
 import { Constants } from "./Constants";
+import { Doubts } from "./Doubts";
 import { receive } from "./Dropping";
-import { FieldEntry } from "./FieldEntry";
+import { EntryWord, FieldEntry, useEntries } from "./FieldEntry";
 import { RemovedList, Results } from "./Kept";
+import { Steps } from "./Steps";
 
 type State = { phase: "idle" } | { phase: "sending"; share: number; text: string } | { phase: "reading"; job: Job };
 
@@ -26,6 +28,8 @@ export function IntakeDrawer() {
   const [problem, setProblem] = useState<Problem | null>(null);
   const [over, setOver] = useState(false);
   const [system, setSystem] = useState("");
+  const [asked, setAsked] = useState(0);
+  const entries = useEntries(result ?? 0);
   const input = useRef<HTMLInputElement>(null);
   const stopped = useRef(false);
   const stated = () => void client.invalidateQueries();
@@ -177,14 +181,15 @@ export function IntakeDrawer() {
             {Object.entries(c.cells)
               .map(([n, k]) => `${k} ${n}`)
               .join(", ")}
-            ), <span className="fig">{c.steps.length}</span> steps, {c.steps[0]?.label} to{" "}
-            {c.steps[c.steps.length - 1]?.label}.
+            ).
           </div>
+          <Doubts contents={c} onStated={stated} onForm={() => setAsked((n) => n + 1)} />
           {c.warnings.map((w) => (
             <div className="caveat caveat-in" key={w}>
               {w}
             </div>
           ))}
+          <Steps key={c.id} contents={c} onStated={stated} asked={asked} />
           <div className="row-line">
             <label htmlFor="system">Unit system{c.system_guessed && <span className="guess">guessed</span>}</label>
             <Form.Select
@@ -198,23 +203,40 @@ export function IntakeDrawer() {
               ))}
             </Form.Select>
           </div>
-          {c.system_guessed && (
-            <button type="button" className="link" onClick={() => units.mutate(c.system, { onSuccess: stated })}>
-              {c.system} is right
-            </button>
-          )}
           <h3 className="sub">Fields</h3>
           <ul className="plain" data-testid="fields">
             {c.fields.map((f) => (
               <li key={f.name} title={f.notes.join("; ")}>
                 <div>
-                  <b>{f.name.replaceAll("_", " ")}</b>
+                  <b title={f.title === f.name ? undefined : `in the file: ${f.name}`}>{f.title}</b>
                   <span className="fig">{f.names ? "" : f.unit || "1"}</span>
                 </div>
                 <FieldEntry result={c.id} field={f} onStated={stated} />
               </li>
             ))}
           </ul>
+          {c.whole_numbers.length > 0 && (
+            <>
+              <h3 className="sub">Whole numbers</h3>
+              <ul className="plain" data-testid="whole-numbers">
+                {c.whole_numbers.map((n) => (
+                  <li key={n.name}>
+                    <div>{n.name}</div>
+                    <small>
+                      <EntryWord
+                        entry={n.entry}
+                        of={n.name}
+                        onChoose={(role) =>
+                          entries.mutate({ fields: [n.name], entries: { role } }, { onSuccess: stated })
+                        }
+                      />
+                      , {n.location === "element" ? "of elements" : "of nodes"}
+                    </small>
+                  </li>
+                ))}
+              </ul>
+            </>
+          )}
           <h3 className="sub">Parts and sets</h3>
           <ul className="plain">
             {c.parts.map((p) => (

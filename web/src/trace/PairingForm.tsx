@@ -212,7 +212,7 @@ function TraceFields({
         >
           {contents.fields.map((f) => (
             <option key={f.name} value={f.name}>
-              {f.name.replaceAll("_", " ")}
+              {f.title}
             </option>
           ))}
           <option value="=step">the steps themselves</option>

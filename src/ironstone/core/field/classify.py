@@ -27,8 +27,13 @@ TENSOR = ("xx", "yy", "zz", "xy", "yz", "xz")
 
 NAMING = ("number", "flag", "index", "status", "failed", "ply", "layer", "category", "order", "id", "mode")
 BREAKS = ("thickness", "shell_thickness", "property", "property_id", "section", "section_id")
-# How four columns of a planar tensor may be laid out.
-FOUR, TWO_BY_TWO = "xx, yy, zz, xy", "xx, xy, yx, yy"
+AVERAGED = "They were averaged before import and cannot be un-averaged"
+# How four columns of a planar tensor may be laid out, and three; those of the plane leave the third direction out.
+FOUR, TWO_BY_TWO, FOUR_LAST = "xx, yy, zz, xy", "xx, xy, yx, yy", "xx, yy, xy, zz"
+THREE, THREE_ROWS = "xx, yy, xy", "xx, xy, yy"
+LAYOUTS = {FOUR: (FOUR, FOUR_LAST, TWO_BY_TWO), THREE: (THREE, THREE_ROWS)}
+LAYOUTS |= {other: LAYOUTS[FOUR] for other in (TWO_BY_TWO, FOUR_LAST)}
+IN_THE_PLANE = (TWO_BY_TWO, THREE, THREE_ROWS)
 ENGINEERING = ("engineering", "gamma", "eng_", "_eng")
 
 
@@ -121,6 +126,8 @@ def classify(
         if done:
             notes.append(done)
         flat = width == 3
+        if flat and tensor_order(components) is None and not points and not layers:
+            layout = THREE
         if width == 4 and named is None and not points and not layers:
             layout = TWO_BY_TWO if _two_by_two(values) else FOUR
             if layout == TWO_BY_TWO:

@@ -89,6 +89,28 @@ def tubes(mesh: Mesh, bars: Int, detail: int, radius: Float) -> Drawn:
     )
 
 
+def octahedra(mesh: Mesh, points: Int, radius: float) -> Drawn:
+    """A small body about each element that is a point alone, so that its value is seen."""
+    around = np.concatenate([np.eye(3), -np.eye(3)]) * radius
+    count = len(around)
+    base = count * np.arange(len(points))
+    x, y, z, minus_x, minus_y, minus_z = range(count)
+    belt = ((x, y), (y, minus_x), (minus_x, minus_y), (minus_y, x))
+    cut = np.array([*((a, b, z) for a, b in belt), *((b, a, minus_z) for a, b in belt)])
+    rim = np.array([*belt, *((a, top) for a, _ in belt for top in (z, minus_z))])
+    middles = mesh.points[mesh.connectivity[mesh.offsets[points]]]
+    return Drawn(
+        element=np.repeat(points, count),
+        xi=np.zeros((count * len(points), 3)),
+        st=np.zeros((count * len(points), 2)),
+        points=(middles[:, None] + around).reshape(-1, 3),
+        triangles=(base[:, None, None] + cut).reshape(-1, 3),
+        edges=(base[:, None, None] + rim).reshape(-1, 2),
+        outline=(base[:, None, None] + rim).reshape(-1, 2),
+        ends=base,
+    )
+
+
 def thickened(
     mesh: Mesh,
     place: AtSamples,

@@ -9,7 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ironstone.core.errors import Impossible
-from ironstone.core.geometry.solid import Drawn, stacked, thickened, tubes
+from ironstone.core.geometry.solid import Drawn, octahedra, stacked, thickened, tubes
 from ironstone.core.mesh.cells import CELLS, face_samples
 from ironstone.core.mesh.mesh import Float, Int, Mesh
 from ironstone.core.mesh.places import AtSamples
@@ -105,6 +105,10 @@ def skin(mesh: Mesh, look: Look = Look(), thickness: Float | None = None, area: 
     bars = np.flatnonzero(shown & (mesh.dimensions == 1))
     if len(bars):
         surface = _with_bars(surface, mesh, bars, max(detail, 2) if curved else 1, area if look.solid else None)
+    alone = np.flatnonzero(shown & (mesh.dimensions == 0))
+    if len(alone):
+        bodies = octahedra(mesh, alone, 0.008 * mesh.size or 1.0)
+        surface = _with_bodies(surface, alone, bodies, np.zeros((len(alone), 4, 3)))
     see_through = (
         translucent[surface.face_element[surface.face[surface.triangles[:, 0]]]] if len(surface.triangles) else np.zeros(0)
     )
@@ -159,27 +163,31 @@ def _with_bars(surface: Surface, mesh: Mesh, bars: Int, detail: int, area: Float
     if area is not None:
         known = area[bars] > 0
         radius[known] = np.sqrt(area[bars][known] / np.pi)
-    drawn: Drawn = tubes(mesh, bars, detail, radius)
-    vertex, face = len(surface.face), len(surface.face_element)
     middle = np.zeros((len(bars), 4, 3))
     middle[:, 0], middle[:, 1:] = CELLS[3].nodes[0], CELLS[3].nodes[1]
-    count = len(drawn.points) // len(bars)
+    return _with_bodies(surface, bars, tubes(mesh, bars, detail, radius), middle)
+
+
+def _with_bodies(surface: Surface, elements: Int, drawn: Drawn, natural: Float) -> Surface:
+    """A surface and bodies that stand for elements without faces, as many vertices each; natural: (elements, 4, 3) their ends."""
+    vertex, face = len(surface.face), len(surface.face_element)
+    count = len(drawn.points) // len(elements)
     return replace(
         surface,
         vertices=AtSamples(
             np.concatenate([surface.vertices.element, drawn.element]), np.concatenate([surface.vertices.xi, drawn.xi])
         ),
-        face=np.concatenate([surface.face, face + np.repeat(np.arange(len(bars)), count)]).astype(np.int32),
+        face=np.concatenate([surface.face, face + np.repeat(np.arange(len(elements)), count)]).astype(np.int32),
         st=np.concatenate([surface.st, drawn.st]).astype(np.float32),
         points=np.concatenate([surface.points, drawn.points]),
         triangles=stacked(surface.triangles, drawn.triangles, vertex),
         edges=stacked(surface.edges, drawn.edges, vertex),
         outline=stacked(surface.outline, drawn.outline, vertex),
-        face_element=np.concatenate([surface.face_element, bars]),
-        face_local=np.concatenate([surface.face_local, np.zeros(len(bars), dtype=np.int8)]),
-        face_vertex=np.concatenate([surface.face_vertex, vertex + count * np.arange(len(bars))]),
-        face_corners=np.concatenate([surface.face_corners, np.full(len(bars), 2, dtype=np.int8)]),
-        face_natural=np.concatenate([surface.face_natural, middle]),
+        face_element=np.concatenate([surface.face_element, elements]),
+        face_local=np.concatenate([surface.face_local, np.zeros(len(elements), dtype=np.int8)]),
+        face_vertex=np.concatenate([surface.face_vertex, vertex + count * np.arange(len(elements))]),
+        face_corners=np.concatenate([surface.face_corners, np.full(len(elements), 2, dtype=np.int8)]),
+        face_natural=np.concatenate([surface.face_natural, natural]),
         nodes=np.concatenate([surface.nodes, vertex + drawn.ends]).astype(np.int32),
     )
 

@@ -196,17 +196,21 @@ def as_tensor(values: NDArray[np.floating], components: tuple[str, ...]) -> tupl
 
 
 def as_meant(
-    stored: NDArray[np.floating], order: Sequence[str] | None, engineering: bool, two_by_two: bool
+    stored: NDArray[np.floating], order: Sequence[str] | None, engineering: bool, layout: str = ""
 ) -> NDArray[np.floating]:
     """Tensors as kept at intake (n, several x 6) as they are meant, (n, several, 6) in our order.
 
-    order: of the file's columns. engineering: the shear is the change of the angle, and halved. two_by_two: what is kept as xx, yy,
-    zz, xy is xx, xy, yx, yy, whose third direction is missing.
+    order: of six columns of the file. engineering: the shear is the change of the angle, and halved. layout: what three or four
+    columns of the file are; they are kept as xx, yy, zz, xy and xx, yy, xy.
     """
     table = np.array(stored).reshape(len(stored), -1, 6)
-    if two_by_two:
-        xx, xy, yx, yy = table[..., 0], table[..., 1], table[..., 2], table[..., 3]
-        table = np.stack([xx, yy, np.full_like(xx, np.nan), (xy + yx) / 2, table[..., 4], table[..., 5]], axis=-1)
+    if layout:
+        names = layout.split(", ")
+        columns = [table[..., i] for i in ((0, 1, 2, 3) if len(names) == 4 else (0, 1, 3))]
+        missing = np.full_like(columns[0], np.nan)
+        shears = [c for c, name in zip(columns, names, strict=True) if name in ("xy", "yx")]
+        found = dict(zip(names, columns, strict=True)) | {"xy": sum(shears) / len(shears)}
+        table = np.stack([found["xx"], found["yy"], found.get("zz", missing), found["xy"], table[..., 4], table[..., 5]], axis=-1)
     if order is not None:
         table = table[:, :, [order.index(name) for name in OURS]]
     if engineering:

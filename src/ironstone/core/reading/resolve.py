@@ -10,10 +10,11 @@ from ironstone.core.field.constants import CONSTANTS, ELASTIC, labels, lacking
 from ironstone.core.field.fields import Field, Source
 from ironstone.core.field.shell_axes import SAID
 from ironstone.core.field.sliced import WORST, layers_of, phase_of
+from ironstone.core.field.titles import field_title
 from ironstone.core.kinds import kind_of
 from ironstone.core.reading.measures import MEASURES, Measure, measure, measures_for
 from ironstone.core.reading.reading import AVERAGINGS, GROUPED, WEIGHTS, Reading, plane_of
-from ironstone.core.reading.resolved import OF_WORDS, OVER_WORDS, Resolved, field_words
+from ironstone.core.reading.resolved import OF_WORDS, OVER_WORDS, Resolved
 from ironstone.core.strength.criteria import USUAL, check_of, mode_words
 from ironstone.core.units import conversion, difference_unit
 
@@ -86,7 +87,7 @@ def resolve(reading: Reading, source: Source) -> Resolved:
         step_count=len(source.steps),
         step_kind=step.kind,
         model=source.setup.model,
-        name=field_words(chosen.name, source.fields),
+        name=field_title(chosen.name, source.fields),
         axes=axes if turns else GLOBAL,
         by_element=turns and axes.kind in BY_ELEMENT,
         by_place=turns and axes.kind not in BY_ELEMENT,

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable
 from dataclasses import dataclass, field
 from typing import Any
 
@@ -247,14 +246,6 @@ class Resolved:
         if reading.of == "error":
             notes.append("An estimate from the averaged stress: it misses error that neighbouring elements share.")
         return notes
-
-
-def field_words(name: str, names: Iterable[str]) -> str:
-    """A field's name as it stands in sentences: plain words where no other field would be called the same."""
-    plain = name.replace("_", " ")
-    if sum(n.replace("_", " ") == plain for n in names) > 1:
-        plain = name
-    return f"'{plain}'" if " of " in plain or "," in plain or ";" in plain else plain
 
 
 def measure_label(found: Measure, axes: Axes) -> str:
