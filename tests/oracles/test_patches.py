@@ -7,8 +7,10 @@ from pathlib import Path
 import numpy as np
 import pytest
 
+from ironstone.core.field.fields import Field, Memory
+from ironstone.core.field.recover import internal_force
 from ironstone.core.mesh.mesh import Mesh
-from ironstone.core.mesh.patches import Done, patches
+from ironstone.core.mesh.patches import Done, Patch, left_by_stress, patches
 from ironstone.store import Review, intake
 from ironstone.store.describe import contents
 from tests.oracles.boxes import SHAPES, Shape, box
@@ -127,3 +129,47 @@ def test_sets_of_the_file_stand_alone(tmp_path: Path) -> None:
         intake(review, series(tmp_path, sets=True))
         (only,) = contents(review.result())["sets"]
         assert (only["name"], only["found"]) == ("grip", None)
+
+
+SOLIDS = [s for s in SHAPES if s.dimension == 3]
+
+
+def straight_pull(mesh: Mesh) -> np.ndarray:
+    """The forces of an even stress of 7 along x: on both ends, by the integral of its traction, and nothing anywhere else."""
+    stress = np.zeros((len(mesh.connectivity), 6))
+    stress[:, 0] = 7.0
+    source = Memory(mesh, [Field("stress", "stress", "tensor", "corner", ("xx",), "")], {"stress": stress[None]})
+    return internal_force(source, 0, stress)
+
+
+@pytest.mark.parametrize("shape", SOLIDS, ids=lambda s: s.name)
+def test_what_a_stress_leaves_at_free_nodes_is_where_a_body_is_loaded(shape: Shape) -> None:
+    mesh = box(shape, counts=(4, 4, 4), size=SIZE)
+    held = {"support at x = 0": Patch(np.flatnonzero(at(mesh, 0.0)), "found: its nodes do not move at any step")}
+    found = left_by_stress(mesh, straight_pull(mesh), held)
+    assert list(found) == ["loaded at x = 2"]
+    assert set(found["loaded at x = 2"].nodes) <= set(np.flatnonzero(at(mesh, SIZE[0])))
+    assert straight_pull(mesh)[found["loaded at x = 2"].nodes, 0].sum() == pytest.approx(7.0 * SIZE[1] * SIZE[2], rel=0.05)
+
+
+def test_forces_that_cancel_over_a_side_still_tell_the_side_that_carries_the_whole() -> None:
+    """An error at every node, as an even stress in bent elements leaves it, whose sums over the cross sections are nothing."""
+    mesh = box(next(s for s in SHAPES if s.name == "hex8"), counts=(6, 4, 4), size=SIZE)
+    sections = np.unique(mesh.points[:, 0].round(9), return_inverse=True)[1]
+    force = straight_pull(mesh)
+    error = np.random.default_rng(8).normal(size=force.shape) * np.abs(force).max()
+    for k in range(sections.max() + 1):
+        error[sections == k] -= error[sections == k].mean(0)
+    held = {"support at x = 0": Patch(np.flatnonzero(at(mesh, 0.0)), "found: its nodes do not move at any step")}
+    found = left_by_stress(mesh, force + error, held)
+    assert {n: set(p.nodes) for n, p in found.items()} == {"loaded at x = 2": set(np.flatnonzero(at(mesh, SIZE[0])))}
+
+
+def test_weight_is_no_load_on_a_patch_and_nothing_is_nothing() -> None:
+    mesh = box(next(s for s in SHAPES if s.name == "hex8"), counts=(4, 4, 4), size=SIZE)
+    held = {"support at x = 0": Patch(np.flatnonzero(at(mesh, 0.0)), "found: its nodes do not move at any step")}
+    weight = np.zeros((len(mesh.points), 3))
+    weight[:, 2] = -np.bincount(mesh.connectivity, minlength=len(mesh.points))
+    assert not left_by_stress(mesh, weight, held)
+    assert not left_by_stress(mesh, np.zeros_like(weight), held)
+    assert not left_by_stress(mesh, np.full_like(weight, np.nan), held)

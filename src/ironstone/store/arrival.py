@@ -16,9 +16,13 @@ from numpy.typing import NDArray
 from sqlalchemy import insert, select
 
 from ironstone.core.errors import IronstoneError
+from ironstone.core.field.fields import Field, Memory
+from ironstone.core.field.recover import internal_force
 from ironstone.core.field.stacked import Stack
 from ironstone.core.kinds import kind_of
 from ironstone.core.mesh.mesh import Mesh
+from ironstone.core.mesh.weld import as_meant
+from ironstone.core.reading.corners import corner_components
 from ironstone.core.statics.sense import mesh_warnings
 from ironstone.core.units import SYSTEMS
 from ironstone.formats import load, numbered_order, read_series
@@ -121,7 +125,7 @@ def intake(
                 plan = first_look(raw)
                 plan.stacks = stacks
             look(plan, raw, len(read), path, ordered[0])
-            doings.look(plan, raw)
+            doings.look(plan, raw, len(read))
             read.append(_Read(stored, stored.stat().st_size, raw))
 
         for path, stored in read_series(ordered, scratch):
@@ -180,7 +184,8 @@ def _store(
         unique = f"{name} {count}"
     timed = all(t is not None for t in plan.times)
     mesh = mesh_of(plan)
-    patches = doings.found(plan, mesh)
+    rows = _rows(plan)
+    patches = doings.found(plan, mesh, lambda: _forces_left(plan, mesh, rows, _raw(plan, read[doings.step])))
     mesh.node_sets.update({set_name: patch.nodes for set_name, patch in patches.items()})
     found_sets = {set_name: patch.how for set_name, patch in patches.items()}
     known = {
@@ -203,7 +208,7 @@ def _store(
         session.flush()
         result_id = row.id
     try:
-        fields = _declare(review, plan, result_id)
+        fields = _declare(review, rows, result_id)
         _time(review, plan, result_id, timed)
         if shown is not None:
             _show(review, plan, read, fields, result_id, mesh)
@@ -295,7 +300,45 @@ def _groups(sizes: Sequence[int]) -> list[list[int]]:
     return groups
 
 
-def _declare(review: Review, plan: Plan, result_id: int) -> list[tuple[str, str, FieldRow]]:
+# A mesh of more elements than these is not asked what its stress leaves: it takes longer than one waits for.
+MOST_LEFT = 200_000
+
+
+def _forces_left(plan: Plan, mesh: Mesh, rows: list[tuple[str, str, FieldRow]], raw: RawStep) -> NDArray[np.float64] | None:
+    """The forces (nodes, 3) that the stress of a step leaves at the nodes of solids; None where there is no such stress."""
+    if len(mesh.types) > MOST_LEFT or not len(mesh.types) or mesh.dimensions.min() < 3:
+        return None
+    found = [r for r in rows if r[2].kind == "stress" and r[2].rank == "tensor"]
+    plain = [r for r in found if not any(r[2].more[word] for word in ("flat", "layers", "harmonic"))]
+    described = min(plain, key=lambda r: r[2].averaged_before, default=None)
+    if described is None:
+        return None
+    row = described[2]
+    told = {r.name: field_values(plan, at, getattr(raw, at).get(array), r) for at, array, r in rows}
+    prover = Prover(mesh)
+    for _, _, r in rows:
+        if (values := told[r.name]) is not None:
+            prover.look(r, values)
+    prover.step_is_over()
+    values = told[row.name]
+    if values is None:
+        return None
+    order = prover.found.get(row.name, {}).get("order") or None
+    values = as_meant(values, order, False, row.more["layout"]).reshape(len(values), -1)
+    stress = Field(row.name, row.kind, row.rank, row.location, tuple(row.components), "", points=row.more["points"])
+    source = Memory(mesh, [stress], {row.name: np.asarray(values)[None]})
+    return internal_force(source, 0, corner_components(source, row.name, 0, np.arange(len(mesh.connectivity))))
+
+
+def _declare(review: Review, rows: list[tuple[str, str, FieldRow]], result_id: int) -> list[tuple[str, str, FieldRow]]:
+    for _, _, row in rows:
+        row.result_id = result_id
+    with review.session() as session:
+        session.add_all([r for _, _, r in rows])
+    return rows
+
+
+def _rows(plan: Plan) -> list[tuple[str, str, FieldRow]]:
     """Rows of the fields, each with where a RawStep holds its array and under which name."""
     rows: list[tuple[str, str, FieldRow]] = []
     taken: set[str] = set()
@@ -315,7 +358,6 @@ def _declare(review: Review, plan: Plan, result_id: int) -> list[tuple[str, str,
             unique = name if name not in taken else f"{name} ({'elements' if attribute == 'cell_data' else 'corners'})"
             taken.add(unique)
             row = FieldRow(
-                result_id=result_id,
                 name=unique,
                 kind=shown.kind,
                 rank=shown.rank,
@@ -328,8 +370,6 @@ def _declare(review: Review, plan: Plan, result_id: int) -> list[tuple[str, str,
                 more=shown.more if shown.role == "field" else {**shown.more, "role": shown.role},
             )
             rows.append((attribute, name, row))
-    with review.session() as session:
-        session.add_all([r for _, _, r in rows])
     return rows
 
 

@@ -2,10 +2,12 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
+
 import numpy as np
 
 from ironstone.core.mesh.mesh import Float, Int, Mesh
-from ironstone.core.mesh.patches import Done, Patch, patches
+from ironstone.core.mesh.patches import Done, Patch, left_by_stress, patches
 from ironstone.core.mesh.weld import TOLERANCE
 from ironstone.formats.registry import RawStep
 from ironstone.store.plan import Plan, precision
@@ -23,9 +25,13 @@ class Doings:
         self._largest: dict[str, Float] = {}
         self._shift: Float | None = None
         self._reach = -1.0
+        # The step at which nodes move most, the last where nothing is known of that.
+        self.step = 0
         self._loose = TOLERANCE["double"]
 
-    def look(self, plan: Plan, raw: RawStep) -> None:
+    def look(self, plan: Plan, raw: RawStep, step: int) -> None:
+        if self._shift is None:
+            self.step = step
         if raw.node_sets:
             return
         if self._first is None and not plan.weld.straight:
@@ -49,9 +55,11 @@ class Doings:
             if moves and reach > self._reach:
                 self._reach = reach
                 self._shift = values
+                self.step = step
 
-    def found(self, plan: Plan, mesh: Mesh) -> dict[str, Patch]:
-        """Patches by name; none where the files have sets of their own."""
+    def found(self, plan: Plan, mesh: Mesh, left: Callable[[], Float | None]) -> dict[str, Patch]:
+        """Patches by name; none where the files have sets of their own. left: the forces (nodes, 3) that the stress leaves at
+        nodes at ``step``, asked for where the files have no loads."""
         if mesh.node_sets or not self._largest:
             return {}
         first = plan.weld.first
@@ -68,4 +76,7 @@ class Doings:
             self._loose,
         )
         taken = {*mesh.element_sets, *mesh.part_names}
-        return {name: patch for name, patch in patches(mesh, done).items() if name not in taken}
+        every = dict(patches(mesh, done))
+        if done.force is None and (force := left()) is not None:
+            every |= left_by_stress(mesh, force, every)
+        return {name: patch for name, patch in every.items() if name not in taken}
