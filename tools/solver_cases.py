@@ -1,8 +1,8 @@
 """Makes the files of ``tests/data/solvers``: small problems solved by open solver libraries and written by their own writers.
 
-``python tools/solver_cases.py LIBRARY FOLDER`` with a Python that has the library (scikit-fem and meshio, felupe, sfepy, or
-getfem): each in an environment of its own, for solving and writing only. Beside every file lie the solver's own numbers, in JSON. A
-cantilever of 10 x 1 x 1 (E = 210000, nu = 0.3) is held at x = 0 and sheared at its end by a traction of 1 along z; a block of
+``python tools/solver_cases.py LIBRARY FOLDER`` with a Python that has the library (scikit-fem and meshio, felupe, sfepy, getfem
+or ngsolve): each in an environment of its own, for solving and writing only. Beside every file are the solver's own numbers.
+A cantilever of 10 x 1 x 1 (E = 210000, nu = 0.3) is held at x = 0 and sheared at its end by a traction of 1 along z; a block of
 rubber is pulled in steps.
 """
 
@@ -14,6 +14,7 @@ from pathlib import Path
 from typing import Any
 
 import numpy as np
+from solver_benchmarks import felupe_cycles, ngsolve, scikit_fem_modes
 
 YOUNG, POISSON = 210_000.0, 0.3
 
@@ -171,4 +172,9 @@ def getfem(folder: Path) -> None:
 
 if __name__ == "__main__":
     library, where = sys.argv[1:]
-    {"scikit-fem": scikit_fem, "felupe": felupe, "sfepy": sfepy, "getfem": getfem}[library](Path(where))
+    each = {"scikit-fem": scikit_fem, "felupe": felupe, "sfepy": sfepy, "getfem": getfem}
+    more = {"ngsolve": ngsolve, "scikit-fem": scikit_fem_modes, "felupe": felupe_cycles}
+    if library in each:
+        each[library](Path(where))
+    if library in more:
+        more[library](Path(where), keep)

@@ -173,3 +173,18 @@ def test_weight_is_no_load_on_a_patch_and_nothing_is_nothing() -> None:
     assert not left_by_stress(mesh, weight, held)
     assert not left_by_stress(mesh, np.zeros_like(weight), held)
     assert not left_by_stress(mesh, np.full_like(weight, np.nan), held)
+
+
+def test_a_roller_is_a_support_and_says_so() -> None:
+    """Held square to one end alone, pulled at the other: nodes that slide are held, not loaded and not driven."""
+    mesh = box(next(s for s in SHAPES if s.name == "hex8"), counts=(4, 2, 2), size=SIZE)
+    moved = mesh.points * np.array([0.05, -0.015, -0.015])
+    ends = at(mesh, 0.0) | at(mesh, SIZE[0])
+    found = patches(mesh, Done(of(mesh, ends), np.abs(moved), moved))
+    assert {n: set(p.nodes) for n, p in found.items()} == {
+        "driven at x = 2": set(np.flatnonzero(at(mesh, SIZE[0]))),
+        "support at x = 0": set(np.flatnonzero(at(mesh, 0.0))),
+    }
+    assert "in some direction" in found["support at x = 0"].how
+    left = left_by_stress(mesh, straight_pull(mesh), {}, Done(of(mesh, ends)))
+    assert not left, "what carries a reaction is no load"

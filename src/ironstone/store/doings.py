@@ -78,5 +78,5 @@ class Doings:
         taken = {*mesh.element_sets, *mesh.part_names}
         every = dict(patches(mesh, done))
         if done.force is None and (force := left()) is not None:
-            every |= left_by_stress(mesh, force, every)
+            every |= left_by_stress(mesh, force, every, done)
         return {name: patch for name, patch in every.items() if name not in taken}

@@ -14,7 +14,7 @@ from typing import Any, ClassVar
 import numpy as np
 
 from ironstone.core.errors import IronstoneError
-from ironstone.core.field.classify import LAYOUTS
+from ironstone.core.field.classify import LAYOUTS, TWO_BY_TWO
 from ironstone.core.field.fields import Field
 from ironstone.core.field.gauss_fields import gauss_count
 from ironstone.core.field.shell_axes import SAID, ways_of
@@ -170,7 +170,9 @@ class Layout(Entry):
             return None
         ways = [Way(w, w) for w in LAYOUTS[taken]]
         before = "three columns" if len(taken.split(", ")) == 3 else "four columns"
-        return self._offer(before, _stated(source, row).get("layout", taken), ways, _state(source, row, self.name, GUESSED))
+        # Two by two is told by its middle columns, which agree everywhere.
+        state = _state(source, row, self.name, FOUND if taken == TWO_BY_TWO else GUESSED)
+        return self._offer(before, _stated(source, row).get("layout", taken), ways, state)
 
     def checked(self, source: ReviewSource, field: Field, row: FieldRow, value: str) -> dict[str, Any]:
         possible = LAYOUTS.get((row.more or {}).get("layout", ""), ())

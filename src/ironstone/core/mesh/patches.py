@@ -28,6 +28,9 @@ HOW = {
 }
 
 
+ROLLER = "found: its nodes carry reactions and do not move in some direction at any step"
+
+
 @dataclass(frozen=True, eq=False)
 class Done:
     """What nodes do over all steps: the largest reaction and force of each (nodes,) and displacement (nodes, 3), and that itself
@@ -41,6 +44,9 @@ class Done:
     loose: float = 1e-6
 
 
+NOTHING = Done()
+
+
 @dataclass(frozen=True, eq=False)
 class Patch:
     nodes: Int
@@ -51,13 +57,21 @@ def patches(mesh: Mesh, done: Done) -> Mapping[str, Patch]:
     """Supports, driven and loaded patches of a mesh by name, each named by what it is and where."""
     found: dict[str, Patch] = {}
     still: NDArray[np.bool_] | None = None
+    stands = np.ones((len(mesh.points), 3), dtype=bool)
     if done.moved is not None:
-        still = np.asarray((done.moved <= done.loose * float(np.nanmax(done.moved, initial=0.0))).all(axis=1))
+        stands = np.asarray(done.moved <= done.loose * float(np.nanmax(done.moved, initial=0.0)))
+        still = np.asarray(stands.all(axis=1))
     if done.reaction is not None and _some(done.reaction, done.loose):
         holding = done.reaction > done.loose * float(done.reaction.max())
-        kinds = [(SUPPORT, holding & still), (DRIVEN, holding & ~still)] if still is not None else [(SUPPORT, holding)]
-        for kind, members in kinds:
-            _add(found, mesh, kind, members, done, reactions=True)
+        if still is not None:
+            _add(found, mesh, DRIVEN, holding & ~still, done, reactions=True)
+            for patch in found.values():
+                holding[patch.nodes] = False
+        # A roller holds in one direction alone.
+        _add(found, mesh, SUPPORT, holding & stands.any(axis=1), done, reactions=True)
+        for name, patch in found.items():
+            if name.startswith(SUPPORT) and not stands[patch.nodes].all():
+                found[name] = Patch(patch.nodes, ROLLER)
     elif still is not None and done.moved is not None and _some(done.moved, done.loose):
         _add(found, mesh, SUPPORT, still, done, reactions=False)
         for axis, nodes in _sides(mesh):
@@ -71,7 +85,7 @@ def patches(mesh: Mesh, done: Done) -> Mapping[str, Patch]:
     return found
 
 
-def left_by_stress(mesh: Mesh, force: Float, found: Mapping[str, Patch]) -> Mapping[str, Patch]:
+def left_by_stress(mesh: Mesh, force: Float, found: Mapping[str, Patch], done: Done = NOTHING) -> Mapping[str, Patch]:
     """Loaded patches by the force (nodes, 3) that a stress leaves at nodes, beside the supports and driven patches ``found``.
 
     Inside the body nothing acts: what a stress leaves there is its error, and what is a load stands well above it. Where that is
@@ -81,6 +95,8 @@ def left_by_stress(mesh: Mesh, force: Float, found: Mapping[str, Patch]) -> Mapp
     held = np.zeros(len(size), dtype=bool)
     for patch in found.values():
         held[patch.nodes] |= not patch.how.startswith(HOW[SLIDING, False])
+    if done.reaction is not None:
+        held |= done.reaction > done.loose * float(np.nanmax(done.reaction, initial=0.0))
     free = ~held & ~np.isnan(force).any(axis=1)
     if not free.any():
         return {}
