@@ -32,6 +32,7 @@ def ngsolve(folder: Path, keep: Keep) -> None:
         fixed: dict[str, str],
         load: Any,
         curve: int = 2,
+        strain_alone: bool = False,
     ) -> Any:
         sizes = MeshingParameters(maxh=size, grading=0.35)
         if near is not None:
@@ -41,7 +42,9 @@ def ngsolve(folder: Path, keep: Keep) -> None:
         across = {axis: "|".join(n for n, axes in fixed.items() if axis in axes) for axis in "xy"}
         space = ng.VectorH1(mesh, order=2, dirichletx=across["x"], dirichlety=across["y"])
         u, v = space.TnT()
-        factor, shear = young * poisson / (1 - poisson**2), young / 2 / (1 + poisson)
+        shear = young / 2 / (1 + poisson)
+        # In plane strain it is Lame's own constant.
+        factor = young * poisson / ((1 + poisson) * (1 - 2 * poisson) if strain_alone else 1 - poisson**2)
 
         def strain(w: Any) -> Any:
             return ng.Sym(ng.Grad(w))
@@ -91,6 +94,18 @@ def ngsolve(folder: Path, keep: Keep) -> None:
         plate.Append(["line", a, b], bc=name, leftdomain=1, rightdomain=0)
     solved = solve(plate, 6.0, (0.0, 1.0, 0.12), 210e3, 0.3, {"flat": "y", "side": "x"}, lambda v: 100.0 * v[0] * ng.ds("end"), 3)
     write("hole", solved, [("stress", "xx", (0.0, 1.0), 300.0, 0.03), ("stress", "yy", (1.0, 0.0), -100.0, 0.05)], plane)
+    # A thick cylinder under inner pressure p: p (b2 + a2) / (b2 - a2) around its bore (Lame 1852), in plane strain.
+    wall = SplineGeometry()
+    bore = [wall.AppendPoint(*p) for p in ((1, 0), (1, 1), (0, 1))]
+    skin = [wall.AppendPoint(*p) for p in ((2, 0), (2, 2), (0, 2))]
+    wall.Append(["spline3", *bore], bc="bore", leftdomain=0, rightdomain=1)
+    wall.Append(["spline3", *skin], bc="skin", leftdomain=1, rightdomain=0)
+    wall.Append(["line", bore[0], skin[0]], bc="flat", leftdomain=1, rightdomain=0)
+    wall.Append(["line", skin[2], bore[2]], bc="side", leftdomain=1, rightdomain=0)
+    solved = solve(wall, 0.3, (1.0, 0.0, 0.06), 210e3, 0.3, {"flat": "y", "side": "x"},
+                   lambda v: 30.0 * (ng.x * v[0] + ng.y * v[1]) * ng.ds("bore"), 3, True)  # fmt: skip
+    write("cylinder", solved, [("stress", "yy", (1.0, 0.0), 50.0, 0.02), ("stress", "xx", (1.0, 0.0), -30.0, 0.03),
+                               ("stress", "yy", (2.0, 0.0), 20.0, 0.02)], [{"model": "plane strain"}])  # fmt: skip
     # The tapered panel of Cook (1974): the middle of the free end moves by 23.96 with E = 1, nu = 1/3, load 1 (from memory).
     panel = SplineGeometry()
     corners = [panel.AppendPoint(*p) for p in ((0, 0), (48, 44), (48, 60), (0, 44))]
@@ -169,3 +184,105 @@ def felupe_cycles(folder: Path, keep: Keep) -> None:
         folder, "cycles.xdmf", writer="XDMF with HDF5, a cyclic load history", beside=["cycles.h5"], end=x, force=force,
         energy=energy, area=4.0, yields=300.0,
     )  # fmt: skip
+
+
+def scikit_fem_plate(folder: Path, keep: Keep) -> None:
+    """The thick elliptic plate under pressure, benchmark LE10: -5.38 MPa along y on top at the inner end of the long axis.
+
+    Curved bricks of 27 nodes that share none, stress as computed at each, in single precision.
+    """
+    import meshio
+    import skfem.io.meshio
+    from scipy.spatial import cKDTree
+    from skfem import Basis, ElementHex2, ElementVector, FacetBasis, LinearForm, MeshHex, MeshHex2, condense, solve
+    from skfem.models.elasticity import lame_parameters, linear_elasticity
+
+    straight = MeshHex2.from_mesh(
+        MeshHex.init_tensor(np.linspace(0, 1, 6) ** 2.0, np.linspace(0, 1, 9) ** 1.8, np.linspace(0, 1, 3))
+    )
+    share, turn, height = straight.doflocs
+    around = turn * np.pi / 2
+    long, short = 2.0 + share * 1.25, 1.0 + share * 1.75
+    mesh = MeshHex2(np.stack([long * np.cos(around), short * np.sin(around), 0.6 * height]), straight.t)
+    element = ElementVector(ElementHex2())
+    basis = Basis(mesh, element, intorder=5)
+    lame, shear = lame_parameters(210e3, 0.3)
+    top = FacetBasis(mesh, element, facets=mesh.facets_satisfying(lambda x: np.isclose(x[2], 0.6)), intorder=5)
+    load = LinearForm(lambda v, w: -1.0 * v[2]).assemble(top)
+    x, y, z = basis.doflocs
+    component = np.zeros(basis.N, dtype=int)
+    for k in range(3):
+        component[basis.get_dofs(elements=True).all([f"u^{k + 1}"])] = k
+    rim = np.isclose((x / 3.25) ** 2 + (y / 2.75) ** 2, 1)
+    fixed = (rim & (component < 2)) | (rim & (component == 2) & np.isclose(z, 0.3))
+    fixed |= (np.isclose(y, 0) & (component == 1)) | (np.isclose(x, 0) & (component == 0))
+    moved = solve(*condense(linear_elasticity(lame, shear).assemble(basis), load, D=np.flatnonzero(fixed)))
+    local = element.elem.doflocs.T
+    there = Basis(mesh, element, quadrature=(local, np.ones(local.shape[1])))
+    field = there.interpolate(moved)
+    gradient = field.grad
+    strain = (gradient + gradient.transpose(1, 0, 2, 3)) / 2
+    stress = lame * np.trace(strain) * np.eye(3)[:, :, None, None] + 2 * shear * strain
+    places = np.asarray(there.global_coordinates())
+    written = skfem.io.meshio.to_meshio(mesh)
+    rows, points = [], []
+    for e, nodes in enumerate(written.cells[0].data):
+        _, order = cKDTree(places[:, e].T).query(written.points[nodes])
+        points.append(written.points[nodes])
+        tensor = [stress[i, j, e, order] for i, j in ((0, 0), (1, 1), (2, 2), (0, 1), (1, 2), (0, 2))]
+        rows.append(np.column_stack([np.asarray(field)[:, e, order].T, *tensor]))
+    table = np.concatenate(rows).astype(np.float32)
+    meshio.Mesh(
+        np.concatenate(points), [("hexahedron27", np.arange(len(table)).reshape(-1, 27))],
+        point_data={"displacement": table[:, :3], "stress": table[:, 3:]},
+    ).write(folder / "plate.vtu", compression="zlib")  # fmt: skip
+    at = np.concatenate(points)
+    corner = int(np.argmin(np.linalg.norm(at - [2.0, 0.0, 0.6], axis=1)))
+    keep(
+        folder, "plate.vtu", writer="meshio, VTU, bricks of 27 nodes that share none", state=[],
+        points=[{"kind": "stress", "measure": "yy", "at": [2.0, 0.0, 0.6], "solver": float(table[corner, 4]), "known": -5.38,
+                 "within": 0.06}],
+    )  # fmt: skip
+
+
+def scikit_fem_sweep(folder: Path, keep: Keep) -> None:
+    """A cantilever shaken at four frequencies, with structural damping: real and imaginary arrays in numbered files, nothing that says
+    the frequency."""
+    import meshio
+    import skfem.io.meshio
+    from scipy.sparse.linalg import spsolve
+    from skfem import Basis, BilinearForm, ElementHex1, ElementVector, FacetBasis, LinearForm, MeshHex, condense
+    from skfem.helpers import dot
+    from skfem.models.elasticity import lame_parameters, linear_elasticity
+
+    mesh = MeshHex.init_tensor(np.linspace(0, 1, 11), np.linspace(0, 0.05, 2), np.linspace(0, 0.05, 2))
+    basis = Basis(mesh, ElementVector(ElementHex1()), intorder=4)
+    stiffness = linear_elasticity(*lame_parameters(210e9, 0.3)).assemble(basis)
+    mass = BilinearForm(lambda u, v, w: 7850.0 * dot(u, v)).assemble(basis)
+    end = FacetBasis(mesh, basis.elem, facets=mesh.facets_satisfying(lambda x: np.isclose(x[0], 1)), intorder=4)
+    load = LinearForm(lambda v, w: 1e4 * v[2]).assemble(end)
+    frequencies, files, ends = [30.0, 60.0, 80.0, 120.0], [], []
+    for number, frequency in enumerate(frequencies, start=1):
+        k, f, x, free = condense(
+            (1 + 0.05j) * stiffness - (2 * np.pi * frequency) ** 2 * mass, load.astype(complex),
+            D=basis.get_dofs(lambda p: np.isclose(p[0], 0)),
+        )  # fmt: skip
+        whole = np.zeros(basis.N, dtype=complex)
+        whole[free] = spsolve(k.tocsc(), f)
+        nodal = whole[basis.nodal_dofs].T
+        files.append(f"sweep_{number}.vtu")
+        meshio.Mesh(
+            mesh.p.T, [("hexahedron", skfem.io.meshio.to_meshio(mesh).cells[0].data)],
+            point_data={"real_displacement": nodal.real.copy(), "imag_displacement": nodal.imag.copy()},
+        ).write(folder / files[-1], compression="zlib")  # fmt: skip
+        tip = nodal[np.isclose(mesh.p[0], 1), 2].mean()
+        ends.append([float(tip.real), float(tip.imag)])
+    keep(
+        folder, "sweep_1.vtu", writer="meshio, real and imaginary arrays, a numbered file a frequency", beside=files[1:],
+        sweep=frequencies, complex_end=ends, state=[{"steps": "frequency", "values": ", ".join(map(str, frequencies))}],
+    )  # fmt: skip
+
+
+def scikit_fem_more(folder: Path, keep: Keep) -> None:
+    for problem in (scikit_fem_modes, scikit_fem_plate, scikit_fem_sweep):
+        problem(folder, keep)

@@ -14,7 +14,7 @@ from pathlib import Path
 from typing import Any
 
 import numpy as np
-from solver_benchmarks import felupe_cycles, ngsolve, scikit_fem_modes
+from solver_benchmarks import felupe_cycles, ngsolve, scikit_fem_more
 
 YOUNG, POISSON = 210_000.0, 0.3
 
@@ -173,7 +173,7 @@ def getfem(folder: Path) -> None:
 if __name__ == "__main__":
     library, where = sys.argv[1:]
     each = {"scikit-fem": scikit_fem, "felupe": felupe, "sfepy": sfepy, "getfem": getfem}
-    more = {"ngsolve": ngsolve, "scikit-fem": scikit_fem_modes, "felupe": felupe_cycles}
+    more = {"ngsolve": ngsolve, "scikit-fem": scikit_fem_more, "felupe": felupe_cycles}
     if library in each:
         each[library](Path(where))
     if library in more:

@@ -37,11 +37,11 @@ def test_what_the_file_says_of_failure_is_found_shown_and_its_axes_are_stated(pa
     expect(page.get_by_role("option", name="averaged within each part")).to_contain_text("not averaged")
     page.keyboard.press("Escape")
     page.keyboard.press("1")
-    page.get_by_role("button", name="axes not stated").click()
+    page.get_by_test_id("fields").get_by_role("button", name="axes not stated").click()
     page.get_by_role("option", name="the first edge of each element").click()
-    expect(page.get_by_role("button", name="the first edge of each element")).to_be_visible()
+    expect(page.get_by_test_id("fields").get_by_role("button", name="the first edge of each element")).to_be_visible()
     page.get_by_label("Undo").click()
-    expect(page.get_by_role("button", name="axes not stated")).to_be_visible()
+    expect(page.get_by_test_id("fields").get_by_role("button", name="axes not stated")).to_be_visible()
 
 
 def test_a_field_stated_to_be_of_another_kind_is_read_by_the_usual_measure_of_that(page: Page) -> None:

@@ -13,7 +13,7 @@ import pytest
 
 from ironstone.core.curves.curves import Curve, loops
 from ironstone.core.field.fields import displacement_of, opening_field
-from ironstone.core.mesh.places import AtElements
+from ironstone.core.mesh.places import AtElements, AtNodes
 from ironstone.core.reading.evaluate import evaluate
 from ironstone.core.reading.reading import Reading
 from ironstone.core.reading.where import parse, place_of
@@ -130,6 +130,21 @@ def test_modes_without_a_word_of_their_frequency_are_modes_once_that_is_stated(n
     end = np.isclose(source.mesh.points[:, 0], 1.0)
     for step, largest in enumerate(CASES[name]["largest"]):
         assert np.abs(source.values("displacement", step)[end]).max() == pytest.approx(largest, rel=1e-6)
+
+
+@pytest.mark.parametrize("name", with_key("sweep"))
+def test_real_and_imaginary_arrays_are_one_harmonic_at_the_frequencies_that_are_stated(
+    name: str, taken: dict[str, ReviewSource]
+) -> None:
+    source, case = stated_of(taken[name], CASES[name]["state"]), CASES[name]
+    assert [(s.kind, s.value) for s in source.steps] == [("frequency", f) for f in case["sweep"]]
+    field = next(f for f in source.fields.values() if f.kind == "displacement" and f.stored)
+    assert field.harmonic
+    end = AtNodes(np.flatnonzero(np.isclose(source.mesh.points[:, 0], 1.0)))
+    for step, (real, imaginary) in enumerate(case["complex_end"]):
+        for phase, expected in (("0", real), ("90", -imaginary), ("magnitude", np.hypot(real, imaginary))):
+            found = evaluate(Reading(field.name, "z", step=step, phase=phase), source, end).values.mean()
+            assert found == pytest.approx(expected, rel=1e-5), (step, phase)
 
 
 @pytest.mark.parametrize("name", with_key("yields"))

@@ -185,11 +185,7 @@ def _store(
     timed = all(t is not None for t in plan.times)
     mesh = mesh_of(plan)
     rows = _rows(plan)
-    patches = doings.found(plan, mesh, lambda: _forces_left(plan, mesh, rows, _raw(plan, read[doings.step])))
-    mesh.node_sets.update({set_name: patch.nodes for set_name, patch in patches.items()})
-    found_sets = {set_name: patch.how for set_name, patch in patches.items()}
-    known = {
-        "found sets": found_sets,
+    known: dict[str, Any] = {
         "welding": plan.weld.how,
         "raw points": len(plan.first.points),
         "material names": list(mesh.material_names),
@@ -213,6 +209,11 @@ def _store(
         if shown is not None:
             _show(review, plan, read, fields, result_id, mesh)
             shown(result_id)
+        patches = doings.found(plan, mesh, lambda: _forces_left(plan, mesh, rows, _raw(plan, read[doings.step])))
+        found = {set_name: patch.nodes for set_name, patch in patches.items()}
+        # The one that is looked at gets them once all is stored: until then others read it.
+        shown_mesh, mesh = mesh, replace(mesh, node_sets={**mesh.node_sets, **found})
+        known["found sets"] = {set_name: patch.how for set_name, patch in patches.items()}
         # The mesh is checked beside the storing, which waits for the disk.
         checked = aside.submit(mesh_warnings, mesh)
         watch, prover = Watch(mesh), Prover(mesh)
@@ -250,6 +251,7 @@ def _store(
             "proved": prover.found,
             "proved points": prover.points,
         }
+        shown_mesh.node_sets.update(found)
         review.ready(result_id, unique, summary, plan.warnings + checked.result(), files())
     except BaseException:
         review.remove_result(result_id)

@@ -55,7 +55,7 @@ def contents(source: ReviewSource) -> dict[str, Any]:
              "held": held.get(n, {}).get("held") or (held_state(source, v) if n in made else "unknown"),
              "moves": held.get(n, {}).get("moves", False), "made": made[n]["how"] if n in made else None,
              "found": None if n in made else found_sets.get(n)}
-            for n, v in mesh.node_sets.items()
+            for n, v in list(mesh.node_sets.items())
         ]
         + [{"name": n, "of": "elements", "count": len(v), "held": None, "moves": False, "made": None, "found": None}
            for n, v in mesh.element_sets.items()],

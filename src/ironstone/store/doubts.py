@@ -102,7 +102,8 @@ def _fields(source: ReviewSource) -> Iterator[Doubt]:
             Act(RIGHT if w.value == value else w.label, "fields", {"fields": fields, "entries": {name: w.value}})
             for w in _acts_of(field, offer)
         ]
-        yield Doubt(f"{names}: {f'{offer.before} {offer.label}'.strip()}, assumed.", _why(offer), tuple(acts))
+        taken = f"{offer.before} {offer.label}, assumed".strip() if offer.value else offer.label
+        yield Doubt(f"{names}: {taken}.", _why(offer), tuple(acts))
 
 
 def _matters(field: Field, offer: Offer) -> bool:

@@ -1,4 +1,4 @@
-import { useQueryClient } from "@tanstack/react-query";
+import { useMutation, useQueryClient } from "@tanstack/react-query";
 import {
   Activity,
   BookmarkPlus,
@@ -14,14 +14,14 @@ import {
   Undo2,
   Waves,
 } from "lucide-react";
-import { type ReactNode, useEffect, useState } from "react";
+import { type ReactNode, useCallback, useEffect, useState } from "react";
 import { Modal } from "react-bootstrap";
 import { api, ask } from "../api/client";
 import { whyReopened } from "../api/events";
 import { useContents, useLine, useReview } from "../api/queries";
 import { BalanceDrawer } from "../balance/BalanceDrawer";
 import { useAddress } from "../bench/address";
-import { dismissNewest, Notices, say, tell } from "../bench/notices";
+import { dismissNewest, Notices, say } from "../bench/notices";
 import { Unreachable } from "../bench/problem";
 import { useReach } from "../bench/reach";
 import { type Bay, nothingPicked, useBench } from "../bench/store";
@@ -125,15 +125,16 @@ export function Bench() {
   }, []);
   const client = useQueryClient();
 
-  const travel = async (path: "/api/undo" | "/api/redo", word: string) => {
-    try {
+  // One change after the other: what a quick hand takes back is what it did last, once that is done and known here.
+  const { mutate: travelBy } = useMutation({
+    scope: { id: "changes" },
+    mutationFn: async ({ path, word }: { path: "/api/undo" | "/api/redo"; word: string }) => {
       const done = await ask(api.POST(path));
       say(done.label ? `${word}: ${done.label}` : "There is nothing of that kind left.");
       await client.invalidateQueries();
-    } catch (error) {
-      tell(error);
-    }
-  };
+    },
+  });
+  const travel = useCallback((path: "/api/undo" | "/api/redo", word: string) => travelBy({ path, word }), [travelBy]);
 
   useEffect(() => {
     const onKey = (e: KeyboardEvent) => {
@@ -141,8 +142,8 @@ export function Bench() {
       const switched = target.matches("input[type=radio], input[type=checkbox]");
       const typing = !switched && target.closest("input, textarea, select, .modal, .chooser");
       if ((e.ctrlKey || e.metaKey) && !typing) {
-        if (e.key.toLowerCase() === "z") void travel("/api/undo", "Undone");
-        else if (e.key.toLowerCase() === "y") void travel("/api/redo", "Done again");
+        if (e.key.toLowerCase() === "z") travel("/api/undo", "Undone");
+        else if (e.key.toLowerCase() === "y") travel("/api/redo", "Done again");
         else return;
         e.preventDefault();
         return;
@@ -237,7 +238,7 @@ export function Bench() {
             title={review.data?.can_undo ? `Undo: ${review.data.can_undo.label} (Ctrl Z)` : "Nothing to undo"}
             aria-label={review.data?.can_undo ? `Undo: ${review.data.can_undo.label}` : "Undo: nothing"}
             disabled={!review.data?.can_undo}
-            onClick={() => void travel("/api/undo", "Undone")}
+            onClick={() => travel("/api/undo", "Undone")}
           >
             <Undo2 size={15} />
           </button>
@@ -247,7 +248,7 @@ export function Bench() {
             title={review.data?.can_redo ? `Redo: ${review.data.can_redo.label} (Ctrl Y)` : "Nothing to redo"}
             aria-label={review.data?.can_redo ? `Redo: ${review.data.can_redo.label}` : "Redo: nothing"}
             disabled={!review.data?.can_redo}
-            onClick={() => void travel("/api/redo", "Done again")}
+            onClick={() => travel("/api/redo", "Done again")}
           >
             <Redo2 size={15} />
           </button>

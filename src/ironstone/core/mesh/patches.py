@@ -178,7 +178,8 @@ def _joined(mesh: Mesh, members: NDArray[np.bool_]) -> list[Int]:
     from scipy.sparse.csgraph import connected_components
 
     pairs = [np.zeros((0, 2), dtype=np.int64)]
-    for block in mesh.blocks:
+    for whole in mesh.blocks:
+        block = whole.some(members[whole.nodes].sum(axis=1) > 1)
         for edge in block.cell.edges:
             chain = block.nodes[:, list(edge)] if len(edge) == 2 else block.nodes[:, [edge[0], edge[2]]]
             pairs.append(chain)
