@@ -246,7 +246,7 @@ def scikit_fem_plate(folder: Path, keep: Keep) -> None:
 
 
 def scikit_fem_sweep(folder: Path, keep: Keep) -> None:
-    """A cantilever shaken at four frequencies, with structural damping: real and imaginary arrays in numbered files, nothing that says
+    """A cantilever shaken at four frequencies, with structural damping: real and imaginary arrays in numbered files that do not say
     the frequency."""
     import meshio
     import skfem.io.meshio
@@ -263,7 +263,7 @@ def scikit_fem_sweep(folder: Path, keep: Keep) -> None:
     load = LinearForm(lambda v, w: 1e4 * v[2]).assemble(end)
     frequencies, files, ends = [30.0, 60.0, 80.0, 120.0], [], []
     for number, frequency in enumerate(frequencies, start=1):
-        k, f, x, free = condense(
+        k, f, _, free = condense(
             (1 + 0.05j) * stiffness - (2 * np.pi * frequency) ** 2 * mass, load.astype(complex),
             D=basis.get_dofs(lambda p: np.isclose(p[0], 0)),
         )  # fmt: skip

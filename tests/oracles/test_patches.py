@@ -10,7 +10,8 @@ import pytest
 from ironstone.core.field.fields import Field, Memory
 from ironstone.core.field.recover import internal_force
 from ironstone.core.mesh.mesh import Mesh
-from ironstone.core.mesh.patches import Done, Patch, left_by_stress, patches
+from ironstone.core.mesh.patches import Done, Patch, patches
+from ironstone.core.statics.loaded import left_by_stress
 from ironstone.store import Review, intake
 from ironstone.store.describe import contents
 from tests.oracles.boxes import SHAPES, Shape, box

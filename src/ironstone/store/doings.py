@@ -7,8 +7,9 @@ from collections.abc import Callable
 import numpy as np
 
 from ironstone.core.mesh.mesh import Float, Int, Mesh
-from ironstone.core.mesh.patches import Done, Patch, left_by_stress, patches
+from ironstone.core.mesh.patches import Done, Patch, patches
 from ironstone.core.mesh.weld import TOLERANCE
+from ironstone.core.statics.loaded import left_by_stress
 from ironstone.formats.registry import RawStep
 from ironstone.store.plan import Plan, precision
 
