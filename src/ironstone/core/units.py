@@ -69,6 +69,26 @@ def registry() -> pint.UnitRegistry[float]:
     return units
 
 
+# A unit as texts have them: letters, signs and small whole powers, never a power of a power, never arithmetic on large numbers.
+LONGEST_UNIT = 60
+_SIGNS = re.compile(r"[A-Za-z0-9 _.*/^()\-+%°µμΩ·²³⁴¹⁻]*")
+_NUMBER = re.compile(r"\d+(?:\.\d+)?(?:[eE][-+]?\d{1,3})?")
+_POWER = re.compile(r"(?:\*\*|\^)\s*(?:\(\s*([-+]?\d+)\s*\)|([-+]?\d+(?:\.\d+)?))(?!\s*(?:\*\*|\^))(?![\d.eE])")
+LARGEST_POWER = 12
+
+
+def _bounded(unit: str) -> bool:
+    """Whether a text can be a unit at all: looked at before anything is worked out, which odd powers would make take for ever."""
+    if len(unit) > LONGEST_UNIT or not _SIGNS.fullmatch(unit):
+        return False
+    if any(len(number) > 12 for number in _NUMBER.findall(unit)):
+        return False
+    powers = _POWER.findall(unit)
+    if len(re.findall(r"\*\*|\^", unit)) != len(powers):
+        return False
+    return all(abs(float(one or other)) <= LARGEST_POWER for one, other in powers)
+
+
 @cache
 def conversion(source: str, target: str) -> tuple[float, float]:
     """(factor, offset) by which a number in ``source`` is one in ``target``: value * factor + offset; '' is a pure number.
@@ -77,6 +97,9 @@ def conversion(source: str, target: str) -> tuple[float, float]:
     """
     if source == target:
         return 1.0, 0.0
+    for unit in (source, target):
+        if not _bounded(unit):
+            raise IronstoneError(f"The unit '{unit[:LONGEST_UNIT]}' is not known.", "Write it like kN, mm, MPa, s or in.")
     import pint
 
     try:
@@ -108,6 +131,8 @@ def difference_unit(unit: str) -> str:
 
 def known(unit: str) -> bool:
     """Whether this text is a unit (the empty text is: a pure number)."""
+    if not _bounded(unit):
+        return False
     try:
         registry().Unit(unit or "dimensionless")
     except Exception:  # pint raises a wide family on odd text

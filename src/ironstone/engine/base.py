@@ -320,6 +320,8 @@ def engine() -> str:
 
 
 # What is wrong with words, by the kind of Pydantic's complaint; {} is what the complaint compares with.
+# What a check of our own says stands behind this.
+_OWN = "Value error, "
 _WRONG = {
     "missing": ("is missing", ""),
     "extra_forbidden": ("is not known here", ""),
@@ -346,7 +348,9 @@ _WRONG = {
 
 def said_of(error: ValidationError | Sequence[Any], skip: int = 0) -> str:
     """What the first complaint of a check is, in words; ``skip`` leaves so many names before the place out."""
-    first = (error.errors() if isinstance(error, ValidationError) else error)[0]
+    first = (error.errors(include_input=False, include_url=False) if isinstance(error, ValidationError) else error)[0]
+    if first["type"] == "value_error" and first["msg"].startswith(_OWN):
+        return f"the request cannot be taken: {first['msg'].removeprefix(_OWN)}"
     said, compared = _WRONG.get(first["type"], ("is not as it must be", ""))
-    where = ".".join(str(p) for p in first["loc"][skip:])
+    where = ".".join(str(p)[:60] for p in first["loc"][skip:])
     return f"{where or 'the request'} {said.format(first.get('ctx', {}).get(compared, '')) if compared else said}"

@@ -12,7 +12,7 @@ from ironstone.engine.base import Answer, Kept, State, keep, readable, state_of
 from ironstone.engine.pairings import PairingIn
 from ironstone.engine.printed import picture_of
 from ironstone.engine.records import Record
-from ironstone.engine.words import Strict
+from ironstone.engine.words import WITH_PICTURES, Strict
 from ironstone.formats.tables import write_table
 from ironstone.store import Review
 from ironstone.store.items import Item
@@ -56,6 +56,7 @@ def shown_words(shown: ShownIn, review: Review) -> str:
 class ExhibitIn(Strict):
     """A kept view, curve or table. ``picture`` is a PNG as a data address; ``table`` is CSV text."""
 
+    longest: ClassVar[int] = WITH_PICTURES
     kind: Literal["view", "curve", "table"]
     title: str = Field(max_length=200)
     sentence: str = Field(max_length=2000)

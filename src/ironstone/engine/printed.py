@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import base64
 import binascii
+from typing import ClassVar
 
 import numpy as np
 from pydantic import Field
@@ -12,7 +13,7 @@ from ironstone.core.curves.printed import AxisMarks, read_off
 from ironstone.core.errors import IronstoneError
 from ironstone.engine.base import keep
 from ironstone.engine.records import LARGEST_RECORD, ColumnUse, Record, TestOut, TestUse, understood_as
-from ironstone.engine.words import Strict
+from ironstone.engine.words import WITH_PICTURES, Strict
 from ironstone.formats.tables import number_in, parse_table, write_table
 from ironstone.store import Review
 
@@ -32,6 +33,7 @@ class AxisMarksIn(Strict):
 class PrintedIn(Strict):
     """A printed curve: its picture (PNG or JPEG, a data address), the marks on its axes, the places of its points in order."""
 
+    longest: ClassVar[int] = WITH_PICTURES
     name: str = Field(min_length=1, max_length=80)
     picture: str
     x: AxisMarksIn

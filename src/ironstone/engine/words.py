@@ -2,9 +2,10 @@
 
 from __future__ import annotations
 
-from typing import Literal
+from collections.abc import Mapping
+from typing import Any, ClassVar, Literal
 
-from pydantic import BaseModel, ConfigDict, Field
+from pydantic import BaseModel, ConfigDict, Field, model_validator
 
 from ironstone.core.geometry.surface import Look
 from ironstone.core.reading.reading import FOLD, Reading, plane_of
@@ -24,8 +25,44 @@ Sign = Literal[1, -1]
 Point = tuple[float, float, float]
 
 
+# What a request may hold, whatever it is of: a text, and all texts and numbers together; how deep lists lie in each other.
+LONGEST_TEXT, MOST_THINGS, DEEPEST = 20_000, 300_000, 12
+WITH_PICTURES = 64 * 1024**2
+
+
+def bounded(words: Any, longest: int = LONGEST_TEXT) -> Any:
+    """The words of a request as they are. Raises ValueError where they are longer, more or deeper than anything one would ask."""
+    left, level = MOST_THINGS, [words]
+    for _ in range(DEEPEST):
+        below: list[Any] = []
+        for one in level:
+            if isinstance(one, str):
+                if len(one) > longest:
+                    raise ValueError("a text is too long")
+                if not one.isprintable() and any("\ud800" <= c <= "\udfff" for c in one):
+                    raise ValueError("a text holds half a character")
+            elif isinstance(one, Mapping):
+                below += [*one.keys(), *one.values()]
+            elif isinstance(one, list | tuple):
+                below += one
+        left -= len(below)
+        if left < 0:
+            raise ValueError("there is too much of it")
+        if not below:
+            return words
+        level = below
+    raise ValueError("it lies too deep")
+
+
 class Strict(BaseModel):
     model_config = ConfigDict(extra="forbid")
+    # What brings pictures and tables along takes longer texts.
+    longest: ClassVar[int] = LONGEST_TEXT
+
+    @model_validator(mode="before")
+    @classmethod
+    def _in_bounds(cls, words: Any) -> Any:
+        return bounded(words, cls.longest)
 
 
 class ReadingWords(Strict):

@@ -29,6 +29,7 @@ from ironstone.service import (
     routes_review,
     routes_strength,
 )
+from ironstone.service.bodies import BoundedBodies
 from ironstone.service.jobs import Jobs
 from ironstone.service.packing import PackedAnswers, PackedFiles
 from ironstone.service.routes_asked import asked
@@ -40,7 +41,6 @@ from ironstone.store.stale import Stale, expecting
 
 STATIC = Path(__file__).parent / "static"
 STATUS = {NotFound: 404, Stale: 409}
-LARGEST_BODY = 64 * 1024**2
 
 
 def create_app(review: Review, folders: Sequence[Path] = ()) -> FastAPI:
@@ -61,6 +61,7 @@ def create_app(review: Review, folders: Sequence[Path] = ()) -> FastAPI:
     app.router.routes.extend(below_api())
     _guard(app)
     app.add_middleware(PackedAnswers)
+    app.add_middleware(BoundedBodies)
     _map_errors(app)
     _serve_bench(app)
     return app
@@ -98,15 +99,11 @@ def _below_api(*_kinds: type) -> APIRouter:
 def _guard(app: FastAPI) -> None:
     @app.middleware("http")
     async def refuse_strangers(request: Request, call_next: Callable) -> Response:  # type: ignore[type-arg]
-        """Changes come from this page only, and bodies are bounded."""
+        """Changes come from this page only."""
         if request.method not in ("GET", "HEAD"):
             origin = request.headers.get("origin")
-            if origin and origin.split("://")[-1] != request.headers.get("host"):
+            if origin and origin not in (f"{way}://{request.headers.get('host')}" for way in ("http", "https")):
                 return _problem(403, "Refused: the request comes from another page.", "")
-            answer = request.headers.get("content-length") or "0"
-            length = int(answer) if answer.isdigit() else LARGEST_BODY + 1
-            if length > LARGEST_BODY and not request.url.path.startswith("/api/uploads/"):
-                return _problem(413, "That is too much to take at once.", f"The limit is {LARGEST_BODY // 1024**2} MB.")
         seen = request.headers.get("if-match") if request.method in ("PUT", "POST", "DELETE") else None
         with expecting(seen.strip('"') if seen else None) as made:
             response: Response = await call_next(request)

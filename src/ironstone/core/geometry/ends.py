@@ -24,12 +24,21 @@ def joined(*lines: Line) -> Line:
     return Line(distance, points, element, xi)
 
 
+# How many times the size of the model a line may reach beyond its ends, and the most samples there.
+FARTHEST, MOST_SAMPLES = 10, 20_000
+
+
 def resized(mesh: Mesh, line: Line, before: float, after: float, samples: int, side: Parts = frozenset()) -> Line:
     """A line lengthened before its start and after its end, straight on as it goes there; shortened along itself where negative.
 
     Raises Impossible where nothing would be left of it.
     """
     whole = float(line.distance[-1])
+    reach = FARTHEST * max(mesh.size, whole)
+    if not max(before, after) <= reach:
+        raise Impossible(
+            f"A line cannot be made longer by {max(before, after):.6g} here.", f"At most {reach:.6g}: {FARTHEST} times the model."
+        )
     if max(-before, 0.0) + max(-after, 0.0) >= whole:
         raise Impossible(f"Nothing is left of this line: it is {whole:.6g} long.", "Take less off its ends.")
     if before < 0 or after < 0:
@@ -48,7 +57,7 @@ def _straight_on(mesh: Mesh, line: Line, length: float, samples: int, side: Part
     away = np.linalg.norm(line.points - last, axis=1)
     along = last - line.points[np.flatnonzero(away > 1e-9 * max(float(line.distance[-1]), 1e-300))[-1]]
     end = last + length * along / np.linalg.norm(along)
-    each = max(2, round(samples * length / float(line.distance[-1])))
+    each = min(max(2, round(samples * length / float(line.distance[-1]))), MOST_SAMPLES)
     try:
         return straight(mesh, last, end, each, side)
     except Impossible:

@@ -22,6 +22,9 @@ from ironstone.core.reading.grammar import GRAMMAR
 from ironstone.core.reading.reading import Reading
 from ironstone.core.reading.resolved import Values
 
+# How often an arc may go round.
+MOST_TURNS = 10
+
 
 @dataclass(frozen=True)
 class Ends:
@@ -122,6 +125,8 @@ def _arc_resized(centre: Float, normal: Float, radius: Float, sweep: float, ends
     back = np.radians(-ends.before * degrees)
     first = np.cos(back) * first + np.sin(back) * across
     longer = sweep + (ends.before + ends.after) * degrees
+    if not abs(longer) <= MOST_TURNS * 360.0:
+        raise Impossible(f"An arc cannot turn by {longer:.6g} degrees.", f"At most {MOST_TURNS} times round.")
     if longer * np.sign(sweep) <= 0:
         raise Impossible("Nothing is left of this arc.", "Take less off its ends.")
     return centre, normal, first, float(longer)
