@@ -82,7 +82,10 @@ def open_review(path: Path) -> Review:
     """A review, opened. Commands load what they need when they run, so that none of them waits for what another one needs."""
     from ironstone.store.review import Review
 
-    return Review.open(path)
+    opened = Review.open(path)
+    for notice in opened.notices:
+        typer.echo(f"ironstone: {notice}", err=True)
+    return opened
 
 
 def named_numbers(texts: list[str]) -> dict[str, float]:

@@ -3,6 +3,8 @@
 from __future__ import annotations
 
 import gc
+import signal
+import threading
 from collections.abc import Sequence
 from pathlib import Path
 
@@ -13,12 +15,26 @@ from ironstone.service.app import STATIC, create_app
 from ironstone.store import Review
 
 
+def _end_in_order() -> None:
+    """Let SIGTERM and SIGHUP end the service as Ctrl+C does, with the review closed: by itself a signal ends a process at once."""
+
+    def end(number: int, _frame: object) -> None:
+        raise SystemExit(128 + number)
+
+    if threading.current_thread() is threading.main_thread():
+        signal.signal(signal.SIGTERM, end)
+        if hasattr(signal, "SIGHUP"):
+            # The server knows how to end at a SIGTERM: its requests are answered first.
+            signal.signal(signal.SIGHUP, lambda *_: signal.raise_signal(signal.SIGTERM))
+
+
 def serve(review: Path, port: int, folders: Sequence[Path] = ()) -> None:
     """Serve a review, and the others of its folder and of the folders given, on 127.0.0.1 until stopped."""
     if not STATIC.is_dir():
         raise IronstoneError("The bench has not been built.", "Run 'make build' once.")
     # A service lives long and lets large results go: it looks for garbage as usual, whatever the command had chosen for its start.
     gc.set_threshold(700, 10, 10)
+    _end_in_order()
     opened = Review.open(review) if review.exists() else Review.create(review)
     with opened:
         print(f"Ironstone Ridge: the bench is at http://127.0.0.1:{port}", flush=True)

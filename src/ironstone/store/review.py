@@ -16,7 +16,7 @@ from sqlalchemy.pool import QueuePool
 
 from ironstone.core.errors import IronstoneError, NotFound
 from ironstone.core.mesh.mesh import Mesh
-from ironstone.store import known, lease, seal, stale
+from ironstone.store import known, lease, log_of, seal, stale
 from ironstone.store.held import Held
 from ironstone.store.items import Item, mark
 from ironstone.store.layout import bring_up, laid_out, layouts
@@ -28,6 +28,7 @@ from ironstone.store.models import (
     ReviewRow,
     StepRow,
 )
+from ironstone.store.settling import Settling
 from ironstone.store.source import ReviewSource, describe_fields, describe_steps
 from ironstone.store.statements import Statements
 
@@ -43,6 +44,9 @@ class Review(Statements):
         self._lock = threading.RLock()
         self._one_writer = threading.RLock()
         self._aside = ThreadPoolExecutor(1)
+        self._settling = Settling(path, engine)
+        # What was noticed of the file when it was opened, in words.
+        self.notices: list[str] = []
 
     @classmethod
     def create(cls, path: Path, name: str = "") -> Review:
@@ -63,7 +67,9 @@ class Review(Statements):
         known.check(path, set(layouts()))
         if not known.writable(path):
             return cls._for_reading(path)
+        noticed = log_of.set_aside_foreign(path)
         review = cls._connect(path, path.stem)
+        review.notices += [noticed] if noticed else []
         # On a full disk what is left over stays, out of sight; the rest can be read.
         with suppress(IronstoneError):
             review.sweep()
@@ -72,7 +78,7 @@ class Review(Statements):
     @classmethod
     def _for_reading(cls, path: Path) -> Review:
         """A review that cannot be written to. Raises IronstoneError where an older layout would have to be brought up first."""
-        address = f"{path.resolve().as_uri()}?mode=ro&immutable=1"
+        address = log_of.readable_at(path)
         engine = create_engine(
             "sqlite://", creator=lambda: sqlite3.connect(address, uri=True, check_same_thread=False), poolclass=QueuePool
         )
@@ -127,19 +133,21 @@ class Review(Statements):
 
     def close(self) -> None:
         self._aside.shutdown()
-        self.engine.dispose()
+        self._settling.end()
         with self._lock:
             self._sources.clear()
             self._arriving.clear()
 
     @contextmanager
     def session(self) -> Iterator[Session]:
+        self._settling.still_there()
         with known.in_words(self.path), Session(self.engine, expire_on_commit=False) as session, session.begin():
             yield session
 
     @contextmanager
     def writing(self) -> Iterator[Session]:
         """A transaction that nobody else writes beside: what is read in it is still so when it is written."""
+        self._settling.begin()
         with self._one_writer, self.session() as session:
             # A write that changes nothing takes SQLite's lock before anything is read.
             session.execute(update(ReviewRow).values(name=ReviewRow.name))
@@ -148,10 +156,12 @@ class Review(Statements):
             session.flush()
             if (after := mark(session)) != before:
                 stale.note_change(before, after)
+        self._settling.soon()
 
     @contextmanager
     def bulk(self) -> Iterator[Connection]:
         """A transaction for much at once: SQLite leaves it in its log, and ``settle`` moves it into the file beside other work."""
+        self._settling.begin()
         with known.in_words(self.path), self.engine.connect() as connection:
             database: sqlite3.Connection = connection.connection.driver_connection  # type: ignore[assignment]
             database.execute("PRAGMA wal_autocheckpoint = 0")
