@@ -32,7 +32,8 @@ def words_of(given: list[str] | None, kind: type[BaseModel]) -> dict[str, Any]:
         *way, last = name.replace("-", "_").split(".")
         for step in way:
             inside = inside.setdefault(step, {})
-        inside[last] = _value(value)
+        field = None if way else kind.model_fields.get(last)
+        inside[last] = value if field is not None and field.annotation in (str, str | None) and value != "null" else _value(value)
     return words
 
 

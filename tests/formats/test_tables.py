@@ -8,7 +8,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from ironstone.core.errors import IronstoneError
-from ironstone.formats.tables import _cells, parse_table, write_table, write_workbook
+from ironstone.formats.tables import _cells, parse_table, without_formulas, write_table, write_workbook
 
 
 def test_header_unit_row_and_numbers() -> None:
@@ -159,3 +159,15 @@ def test_a_line_without_quotes_has_the_cells_a_csv_parser_finds(cells: list[str]
 
 def test_a_quoted_cell_may_hold_the_separator() -> None:
     assert _cells('"load, static",12', ",") == ["load, static", "12"]
+
+
+@pytest.mark.parametrize("label", ["=F", "+F", "-F", "@F", "F"])
+def test_a_label_that_a_spreadsheet_would_take_for_a_formula_is_read_back_as_it_was(label: str) -> None:
+    text = write_table(["u", label], ["mm", "kN"], [[1.0, 2.0], [3.0, 4.0]])
+    assert parse_table(text.encode(), "a.csv").names == ("u", label)
+
+
+def test_no_cell_of_a_table_that_came_along_is_a_formula_and_a_workbook_holds_no_control_character() -> None:
+    text = without_formulas('a,"=1+1"\n-2.5,@x\n# =kept, as it is\n')
+    assert text.splitlines()[:2] == ["a,'=1+1", "-2.5,'@x"] and "# =kept" in text
+    assert write_workbook(["a\x07b"], [None], [["c\x00d"]])

@@ -130,3 +130,32 @@ def test_what_is_too_long_or_too_deep_is_refused_in_a_few_words(asked: TestClien
         reply = asked.post("/api/ask/read", json={"field": value})
         assert reply.status_code == 422 and len(reply.content) < 400
         assert any(word in reply.json()["title"] for word in ("too long", "too deep", "too much"))
+
+
+def test_a_record_that_becomes_a_member_of_itself_locks_nothing(asked: TestClient) -> None:
+    files = [("u,F\nmm,kN\n" + "\n".join(f"{x},{k * x}" for x in range(6))).encode() for k in (1, 2)]
+    numbers = [asked.post(f"/api/tests?name=r{k}.csv", content=data).json()["id"] for k, data in enumerate(files)]
+    mean = asked.post("/api/tests/mean", json={"name": "M", "tests": numbers})
+    number = mean.json()["id"]
+    asked.put(f"/api/kept/test/{number}", json={"of": [number, numbers[0]]})
+    listed = asked.get("/api/tests")
+    assert listed.status_code == 200 and {t["id"] for t in listed.json()} >= set(numbers)
+    assert asked.delete(f"/api/tests/{number}").status_code < 300
+    assert {t["id"] for t in asked.get("/api/tests").json()} == set(numbers)
+
+
+@pytest.mark.parametrize("value", ["NaN", "Infinity", "-Infinity"])
+def test_what_is_no_number_is_not_kept_as_one(asked: TestClient, value: str) -> None:
+    check = '{"result": 1, "name": "n", "reading": {"field": "stress"}, "at": "node:1", "expected": %s}' % value
+    exhibit = '{"kind": "view", "title": "t", "sentence": "s", "shown": {"exaggeration": %s}}' % value
+    for path, body in (("/api/keep/check", check), ("/api/exhibits", exhibit)):
+        reply = asked.post(path, content=body, headers={"Content-Type": "application/json"})
+        assert reply.status_code == 422, reply.text
+
+
+def test_a_name_of_letters_of_four_bytes_makes_a_file_and_control_characters_none(asked: TestClient) -> None:
+    name = "\U00020000" * 80
+    reply = asked.post("/api/reviews", json={"name": name})
+    assert reply.status_code < 300, reply.text
+    assert reply.json()["name"] == name
+    assert asked.post("/api/reviews", json={"name": "bell\x07"}).status_code == 422

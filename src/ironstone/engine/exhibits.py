@@ -13,7 +13,7 @@ from ironstone.engine.pairings import PairingIn
 from ironstone.engine.printed import picture_of
 from ironstone.engine.records import Record
 from ironstone.engine.words import WITH_PICTURES, Strict
-from ironstone.formats.tables import write_table
+from ironstone.formats.tables import without_formulas, write_table
 from ironstone.store import Review
 from ironstone.store.items import Item
 
@@ -178,8 +178,11 @@ def keep_exhibit(exhibit: ExhibitIn, review: Review) -> ExhibitOut:
             raise IronstoneError("The picture is no PNG.", "Keep it again.")
         payload["picture"] = review.attach(f"{exhibit.title}.png", "image/png", data)
     if exhibit.table is not None:
+        text = without_formulas(exhibit.table).rstrip()
         payload["table"] = review.attach(
-            f"{exhibit.title}.csv", "text/csv", f"{exhibit.table.rstrip()}\n\n# {exhibit.sentence}\n# {words}\n".encode()
+            f"{exhibit.title}.csv",
+            "text/csv",
+            f"{text}\n\n# {exhibit.sentence}\n# {words}\n".encode(),
         )
     kept = ExhibitKept.understood(payload)
     return exhibit_of(keep(review, kept), kept, {r.id for r in review.results()})

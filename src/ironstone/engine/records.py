@@ -275,6 +275,8 @@ def _printed_words(kept: Record) -> list[str]:
 
 
 def _scatter(review: Review, kept: Record) -> tuple[Scatter, list[TestOut]]:
+    if any(Record.understood(review.item(number, "test").payload).of for number in kept.of):
+        raise IronstoneError(f"'{kept.name}' is a mean of means, or of itself.", "Choose the records themselves.")
     members = [record_of(review, number) for number in kept.of]
     return scatter([curve for curve, _ in members]), [out for _, out in members]
 
@@ -327,7 +329,7 @@ def use_record(review: Review, number: int, use: TestUse) -> TestOut:
 def remove_record(review: Review, number: int) -> None:
     """Remove a record. Raises IronstoneError where a mean is made of it."""
     name = review.item(number, "test").payload["name"]
-    means = [kept.name for _, kept in readable(review, Record) if number in kept.of]
+    means = [kept.name for item, kept in readable(review, Record) if number in kept.of and item.id != number]
     if means:
         raise IronstoneError(f"'{name}' is one of the records of '{means[0]}'.", "Remove the mean first.")
     remove(review, number, "test")

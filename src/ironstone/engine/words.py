@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Mapping
 from typing import Any, ClassVar, Literal
 
@@ -30,6 +31,10 @@ LONGEST_TEXT, MOST_THINGS, DEEPEST = 20_000, 300_000, 12
 WITH_PICTURES = 64 * 1024**2
 
 
+# Halves of characters, and what steers a terminal or ends a text; a tab and a new line are neither.
+_UNREADABLE = re.compile("[\ud800-\udfff\x00-\x08\x0b\x0c\x0e-\x1f\x7f]")
+
+
 def bounded(words: Any, longest: int = LONGEST_TEXT) -> Any:
     """The words of a request as they are. Raises ValueError where they are longer, more or deeper than anything one would ask."""
     left, level = MOST_THINGS, [words]
@@ -39,8 +44,10 @@ def bounded(words: Any, longest: int = LONGEST_TEXT) -> Any:
             if isinstance(one, str):
                 if len(one) > longest:
                     raise ValueError("a text is too long")
-                if not one.isprintable() and any("\ud800" <= c <= "\udfff" for c in one):
-                    raise ValueError("a text holds half a character")
+                if not one.isprintable() and (found := _UNREADABLE.search(one)):
+                    raise ValueError(
+                        "a text holds half a character" if found[0] >= "\ud800" else "a text holds a control character"
+                    )
             elif isinstance(one, Mapping):
                 below += [*one.keys(), *one.values()]
             elif isinstance(one, list | tuple):
@@ -55,7 +62,7 @@ def bounded(words: Any, longest: int = LONGEST_TEXT) -> Any:
 
 
 class Strict(BaseModel):
-    model_config = ConfigDict(extra="forbid")
+    model_config = ConfigDict(extra="forbid", allow_inf_nan=False)
     # What brings pictures and tables along takes longer texts.
     longest: ClassVar[int] = LONGEST_TEXT
 

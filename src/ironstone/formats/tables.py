@@ -201,6 +201,7 @@ def _head(rows: list[list[str]], width: int) -> tuple[list[str], list[str | None
     names = [f"column {i + 1}" for i in range(width)]
     units: list[str | None] = [None] * width
     if rows:
+        rows = [[_as_written(cell) for cell in row] for row in rows]
         last = [re.sub(r"^[\[(](.*)[\])]$", r"\1", cell) for cell in rows[-1]]
         tidy = ["" if cell == "1" else tidied(cell) for cell in last]
         if len(rows) > 1 and all(unit is not None for unit in tidy) and any(last):
@@ -221,6 +222,20 @@ def _head(rows: list[list[str]], width: int) -> tuple[list[str], list[str | None
     return names, units
 
 
+def _as_written(cell: str) -> str:
+    """A label as it was before ``_cell`` made sure that no spreadsheet takes it for a formula."""
+    return cell[1:] if re.match(r"'[=@+\-]", cell) else cell
+
+
+def without_formulas(text: str) -> str:
+    """A table as CSV text with no cell that a spreadsheet would take for a formula; lines that begin with # stay as they are."""
+    stream = io.StringIO()
+    writer = csv.writer(stream, lineterminator="\n")
+    for line in csv.reader(io.StringIO(text)):
+        writer.writerow(line if line and line[0].startswith("#") else [_cell(cell) for cell in line])
+    return stream.getvalue()
+
+
 def write_table(names: Sequence[str], units: Sequence[str | None], columns: Sequence[Sequence[object] | Float]) -> str:
     """CSV text with a header row and a unit row; missing values are left empty."""
     stream = io.StringIO()
@@ -235,7 +250,8 @@ def write_table(names: Sequence[str], units: Sequence[str | None], columns: Sequ
 def _cell(value: object) -> str:
     if isinstance(value, (float, np.floating)):
         return "" if math.isnan(value) else f"{float(value):.10g}"
-    text = str(value)
+    # Characters no workbook may hold.
+    text = re.sub(r"[\x00-\x08\x0b\x0c\x0e-\x1f]", " ", str(value))
     # A cell that a spreadsheet would take for a formula is written as text.
     risky = text.startswith(("=", "@", "+", "-", "\t", "\r")) and not re.fullmatch(r"[+-]?[\d.]+([eE][+-]?\d+)?", text)
     return f"'{text}" if risky else text

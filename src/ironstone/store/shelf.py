@@ -31,6 +31,9 @@ class OnShelf:
     open: bool
 
 
+MOST_BYTES = 180
+
+
 class Shelf:
     """The review that is open, and the folders in which others are looked for and made."""
 
@@ -59,6 +62,8 @@ class Shelf:
         if not name or len(name) > LONGEST_NAME:
             raise IronstoneError(f"A review needs a name of 1 to {LONGEST_NAME} characters.", "Name it after its question.")
         stem = "".join(c if c.isalnum() or c in "-_" else "_" for c in name)
+        # A file's name is bounded in bytes, and letters may have four.
+        stem = stem.encode()[:MOST_BYTES].decode(errors="ignore")
         return self._turn_to(Review.create(self._folder(folder) / f"{stem}{SUFFIX}", name))
 
     def open(self, file: str, folder: int = 0) -> Review:
