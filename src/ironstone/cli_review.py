@@ -98,6 +98,7 @@ def told_of_check(answer: dict[str, Any]) -> str:
         lines += [f"  lost: {what}" for what in r["lost"]]
         lines += [f"  to get it back, {r['way_back']}"] if r["lost"] else []
     lines += [f"the file itself: {said}" for said in answer["structure"]]
+    lines += answer["made"]
     lines.append("The review is whole." if answer["whole"] else "The rest of the review can be read.")
     return "\n".join(lines)
 

@@ -50,7 +50,7 @@ def review_overview(review: OpenReview) -> ReviewOut:
         name=review.name,
         file=review.path.name,
         results=[ResultBrief(id=r.id, name=r.name, arriving=r.arriving) for r in (*review.results(), *review.arriving())],
-        unreadable=[*review.notices, *unreadable(review)],
+        unreadable=[*review.notices, *review.damaged(), *unreadable(review)],
         can_undo=undo,
         can_redo=redo,
         state=review.state(),

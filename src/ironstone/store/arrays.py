@@ -9,6 +9,7 @@ from typing import Any, NamedTuple
 import numpy as np
 from numpy.typing import NDArray
 from sqlalchemy import Connection, select
+from sqlalchemy.orm import Session
 
 from ironstone.core.errors import IronstoneError
 from ironstone.core.mesh.mesh import Int
@@ -60,6 +61,17 @@ def write(
         database.execute("INSERT INTO seal (block_id, sums) VALUES (?, ?)", (block, seal.sums(data, mark, position)))
     assert array_id is not None
     return array_id
+
+
+def arrays_held(session: Session, result_id: int) -> dict[str, Any]:
+    """Which arrays a result has: the roles of its mesh, and of each field (by its number) the steps."""
+    rows = session.execute(select(ArrayRow.role, ArrayRow.field_id, ArrayRow.step).where(ArrayRow.result_id == result_id)).all()
+    steps: dict[str, list[int]] = {}
+    for _, field, step in rows:
+        if field is not None:
+            steps.setdefault(str(field), []).append(step or 0)
+    mesh = sorted(role for role, field, _ in rows if field is None)
+    return {"mesh": mesh, "fields": {field: seal.of_steps(found) for field, found in steps.items()}}
 
 
 class Damaged(IronstoneError):

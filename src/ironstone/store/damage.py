@@ -9,7 +9,7 @@ from typing import Any
 from sqlalchemy import select
 
 from ironstone.core.errors import IronstoneError
-from ironstone.store import arrays, known
+from ironstone.store import arrays, known, seal
 from ironstone.store.models import ArrayRow, FieldRow, ResultRow
 from ironstone.store.review import Review
 
@@ -37,12 +37,15 @@ def check(review: Review, tell: Callable[[float], None] = lambda share: None) ->
     for i, row in enumerate(rows):
         found.append(_result(review, row))
         tell((i + 1) / len(rows))
-    whole = not structure and not any(r.lost for r in found)
-    return {"whole": whole, "results": [asdict(r) for r in found], "structure": structure}
+    made = review.damaged()
+    whole = not structure and not made and not any(r.lost for r in found)
+    return {"whole": whole, "results": [asdict(r) for r in found], "structure": structure, "made": made}
 
 
 def _result(review: Review, row: ResultRow) -> Checked:
     checked = Checked(row.name)
+    if not row.whole:
+        checked.lost.append("what the review says of it")
     try:
         source = review.source(row)
         for described in ("steps", "stored_fields"):
@@ -68,6 +71,15 @@ def _result(review: Review, row: ResultRow) -> Checked:
         except IronstoneError:
             where = f"'{name}' at step {(array.step or 0) + 1}" if array.field_id is not None else f"the mesh ({array.role})"
             checked.lost.append(where)
+    with review.session() as session:
+        now = arrays.arrays_held(session, row.id)
+        names = dict(session.execute(select(FieldRow.id, FieldRow.name).where(FieldRow.result_id == row.id)).tuples().all())
+    then = row.summary.get("arrays", now)
+    checked.lost += [f"the mesh ({role}), which is not there any more" for role in then["mesh"] if role not in now["mesh"]]
+    for number, steps in then["fields"].items():
+        there = set(seal.steps_of(now["fields"].get(number, "")))
+        gone = [step for step in seal.steps_of(steps) if step not in there]
+        checked.lost += [f"'{names.get(int(number), number)}' at step {step + 1}, which is not there any more" for step in gone]
     if checked.lost:
         checked.way_back = arrays.way_back(row.files)
     return checked

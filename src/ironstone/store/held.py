@@ -10,8 +10,8 @@ from numpy.typing import NDArray
 from sqlalchemy import select
 
 from ironstone.core.mesh.mesh import Int
-from ironstone.store import arrays, known
-from ironstone.store.models import ArrayRow, BlockRow
+from ironstone.store import arrays, known, seal
+from ironstone.store.models import ArrayRow, BlockRow, FieldRow, ResultRow
 
 if TYPE_CHECKING:
     from ironstone.store.review import Review
@@ -48,8 +48,33 @@ class InReview:
             ids.setdefault(array_id, []).append(block_id)
         return {(r.field_id or 0, r.step or 0): (r, ids.get(r.id, [])) for r in rows}
 
-    def whole(self, field_id: int, step: int) -> NDArray[Any] | None:
+    @cached_property
+    def _lost(self) -> set[tuple[int, int]]:
+        """Field and step of every array that was there when the result came and is not any more."""
+        with self.review.session() as session:
+            row = session.get_one(ResultRow, self.result_id)
+        return {
+            (int(field), step)
+            for field, steps in row.summary.get("arrays", {}).get("fields", {}).items()
+            for step in seal.steps_of(steps)
+            if (int(field), step) not in self._arrays
+        }
+
+    def _there(self, field_id: int, step: int) -> tuple[ArrayRow, list[int]] | None:
+        """The array of a field at a step, None where it never had one. Raises Damaged where it is lost."""
         found = self._arrays.get((field_id, step))
+        if found is None and (field_id, step) in self._lost:
+            with self.review.session() as session:
+                name = session.scalar(select(FieldRow.name).where(FieldRow.id == field_id))
+                row = session.get_one(ResultRow, self.result_id)
+            raise arrays.Damaged(
+                f"'{name}' at step {step + 1} of {row.name} is lost on the disk: it was stored, and is not there any more.",
+                f"The rest can be read. To get it back, {arrays.way_back(row.files)}",
+            )
+        return found
+
+    def whole(self, field_id: int, step: int) -> NDArray[Any] | None:
+        found = self._there(field_id, step)
         if found is None:
             return None
         with known.in_words(self.review.path), self.review.engine.connect() as connection:
@@ -58,7 +83,7 @@ class InReview:
     def rows(self, field_id: int, steps: Sequence[int], entities: Int) -> Iterator[NDArray[Any] | None]:
         with self.review.database() as database:
             for step in steps:
-                found = self._arrays.get((field_id, step))
+                found = self._there(field_id, step)
                 if found is None:
                     yield None
                     continue

@@ -16,6 +16,7 @@ from ironstone.store.models import (
     AttachmentRow,
     ChangeRow,
     ItemRow,
+    ResultRow,
 )
 from ironstone.store.source import ReviewSource
 
@@ -67,7 +68,21 @@ class Items:
             query = select(ItemRow).where(~ItemRow.removed).order_by(ItemRow.id)
             if kind:
                 query = query.where(ItemRow.kind == kind)
-            return [Item(r.id, r.kind, r.payload, r.revision) for r in session.scalars(query)]
+            # What is damaged is named elsewhere, and costs only itself.
+            return [Item(r.id, r.kind, r.payload, r.revision) for r in session.scalars(query) if r.whole]
+
+    def damaged(self) -> list[str]:
+        """What was made or stated and is not as it was written, in words: it is left out everywhere else."""
+        with self.session() as session:
+            rows = [r for r in session.scalars(select(ItemRow).order_by(ItemRow.id)) if not r.whole]
+            ready = session.scalars(select(ResultRow).where(ResultRow.state != "arriving"))
+            results = [f"What the review says of {r.name} is damaged on the disk: it is left out." for r in ready if not r.whole]
+        said = {"correction": "what was stated of a result does not hold any more"}
+        called = [f", '{r.payload['name']}'" if r.payload.get("name") else "" for r in rows]
+        return results + [
+            f"Number {r.id} ({r.kind}{name}) is damaged on the disk: {said.get(r.kind, 'it is left out')}."
+            for r, name in zip(rows, called, strict=True)
+        ]
 
     def item(self, item_id: int, kind: str | None = None) -> Item:
         with self.session() as session:
@@ -113,6 +128,8 @@ class Items:
         row = session.get(ItemRow, item_id)
         if row is None or row.removed or (kind and row.kind != kind):
             raise NotFound(f"There is no {kind or 'item'} {item_id} in this review.", "It may have been removed.")
+        if not row.whole:
+            raise IronstoneError(f"Number {item_id} of this review is damaged on the disk.", "Take the review from a backup.")
         return row
 
     def _record(self, session: Session, item: int, label: str, before: Any, after: Any, joined: bool = False) -> None:
@@ -153,7 +170,7 @@ class Items:
                 .group_by(ItemRow.id)
                 .order_by(func.max(ChangeRow.id).desc())
             ).all()
-            return [Item(r.id, r.kind, r.payload, r.revision) for r, _ in rows]
+            return [Item(r.id, r.kind, r.payload, r.revision) for r, _ in rows if r.whole]
 
     def bring_back(self, item_id: int, label: str) -> None:
         """Bring back what was removed, however long ago; that is a change of its own, and can be undone."""

@@ -26,7 +26,7 @@ def log(path: Path) -> Path:
 
 
 def number_in(path: Path) -> int:
-    """The number in the file itself, not in its log."""
+    """The number in the file itself, not in its log. Not while this process has it open: see ``begin``."""
     with path.open("rb") as stream:
         return int.from_bytes(stream.read(100)[_AT], "big")
 
@@ -45,40 +45,42 @@ def readable_at(path: Path) -> str:
 
     Raises IronstoneError where there is a log that cannot be read from here: what is in the file alone would be old.
     """
-    address = f"{path.resolve().as_uri()}?mode=ro"
+    address, here = f"{path.resolve().as_uri()}?mode=ro", log(path)
+    if not here.exists() or not here.stat().st_size:
+        # The file is all there is: so nothing is written beside it, not even what SQLite keeps there for its own order.
+        return f"{address}&immutable=1"
     try:
         connection = sqlite3.connect(address, uri=True)
         try:
             connection.execute("SELECT count(*) FROM sqlite_master").fetchone()
         finally:
             connection.close()
-        return address
     except sqlite3.OperationalError as error:
-        here = log(path)
-        if here.exists() and here.stat().st_size:
-            raise IronstoneError(
-                f"{path.name} has changes in its log ({here.name}) that cannot be read from here: without them it would be old.",
-                f"Copy {path.name} and {here.name} together to a folder of your own and open it there, or have its owner close it.",
-            ) from error
-    return f"{address}&immutable=1"
+        raise IronstoneError(
+            f"{path.name} has changes in its log ({here.name}) that cannot be read from here: without them it would be old.",
+            f"Copy {path.name} and {here.name} together to a folder of your own and open it there, or have its owner close it.",
+        ) from error
+    return address
 
 
 def begin(path: Path, database: sqlite3.Connection) -> None:
     """Before a log is written to: give the file a number, and say beside the log that it is this file's.
 
-    Where that is said already, by another process that has the review open, it is left as it is.
+    Where that is said already, by another process that has the review open, it is left as it is. The file itself is asked through
+    SQLite alone: to open and close it beside would let go of the locks this process holds on it.
     """
     said, here = _beside(path, "-log-of"), log(path)
-    if said.exists() and _told(path) != number_in(path) and not (here.exists() and here.stat().st_size):
+    (now,) = database.execute("PRAGMA user_version").fetchone()
+    if said.exists() and _told(path) != now and not (here.exists() and here.stat().st_size):
         # Left over, and of no log.
         said.unlink(missing_ok=True)
     try:
         with said.open("x") as stream:
             number = 1 + secrets.randbelow(2**31 - 1)
             database.execute(f"PRAGMA user_version = {number}")
-            database.execute("PRAGMA wal_checkpoint(PASSIVE)").fetchall()
+            busy, pages, moved = database.execute("PRAGMA wal_checkpoint(PASSIVE)").fetchone()
             # Somebody who reads may keep it in the log: then nothing is said, as in reviews of older versions.
-            if number_in(path) == number:
+            if not busy and pages == moved:
                 stream.write(str(number))
     except FileExistsError:
         return

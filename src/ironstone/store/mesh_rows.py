@@ -11,7 +11,7 @@ from sqlalchemy.orm import Session
 
 from ironstone.core.mesh.mesh import Int, Mesh
 from ironstone.store import arrays
-from ironstone.store.models import ArrayRow
+from ironstone.store.models import ArrayRow, ResultRow
 
 
 def write_mesh(connection: Connection, result_id: int, mesh: Mesh) -> None:
@@ -49,6 +49,13 @@ def read_mesh(session: Session, result_id: int, parts: tuple[str, ...], material
             if " set " not in r.role:
                 raise
             lost.append(str(error))
+    row = session.get_one(ResultRow, result_id)
+    for role in row.summary.get("arrays", {}).get("mesh", []):
+        if role not in found and role not in {r.role for r in rows}:
+            said = f"The mesh ({role}) of {row.name} is lost on the disk: it was stored, and is not there any more."
+            if " set " not in role and role not in ("material", "breaks"):
+                raise arrays.Damaged(said, f"To get it back, {arrays.way_back(row.files)}")
+            lost.append(said)
     flat = {role: values[:, 0] for role, values in found.items() if role != "points"}
     sets: dict[str, dict[str, Int]] = {"node": {}, "element": {}}
     for role, values in flat.items():

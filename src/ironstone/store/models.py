@@ -2,11 +2,15 @@
 
 from __future__ import annotations
 
+import json
 from datetime import UTC, datetime
 from typing import Any
 
-from sqlalchemy import JSON, ForeignKey, Index, LargeBinary, String
+from sqlalchemy import ForeignKey, Index, LargeBinary, String, event
 from sqlalchemy.orm import DeclarativeBase, Mapped, mapped_column
+
+from ironstone.store import seal
+from ironstone.store.cells import Broken, Json, Moment
 
 
 def now() -> datetime:
@@ -14,7 +18,7 @@ def now() -> datetime:
 
 
 class Base(DeclarativeBase):
-    type_annotation_map = {dict[str, Any]: JSON, list[Any]: JSON}
+    type_annotation_map = {dict[str, Any]: Json, list[Any]: Json, datetime: Moment}
 
 
 class ReviewRow(Base):
@@ -40,6 +44,12 @@ class ResultRow(Base):
     warnings: Mapped[list[Any]] = mapped_column(default=list)
     part_names: Mapped[list[Any]] = mapped_column(default=list)
     summary: Mapped[dict[str, Any]] = mapped_column(default=dict)
+    seal: Mapped[str | None]
+
+    @property
+    def whole(self) -> bool:
+        """Whether it is as it was when it came to be in the review."""
+        return _sealed(self, RESULT_CELLS)
 
 
 class StepRow(Base):
@@ -115,6 +125,12 @@ class ItemRow(Base):
     removed: Mapped[bool] = mapped_column(default=False)
     revision: Mapped[int] = mapped_column(default=1)
     created: Mapped[datetime] = mapped_column(default=now)
+    seal: Mapped[str | None]
+
+    @property
+    def whole(self) -> bool:
+        """Whether it is as it was written."""
+        return _sealed(self, ITEM_CELLS)
 
 
 class ChangeRow(Base):
@@ -127,8 +143,8 @@ class ChangeRow(Base):
     id: Mapped[int] = mapped_column(primary_key=True)
     item_id: Mapped[int] = mapped_column(ForeignKey("item.id", ondelete="CASCADE"))
     label: Mapped[str]
-    before: Mapped[dict[str, Any] | None] = mapped_column(JSON(none_as_null=True))
-    after: Mapped[dict[str, Any] | None] = mapped_column(JSON(none_as_null=True))
+    before: Mapped[dict[str, Any] | None] = mapped_column(Json)
+    after: Mapped[dict[str, Any] | None] = mapped_column(Json)
     undone: Mapped[bool] = mapped_column(default=False)
     joined: Mapped[bool] = mapped_column(default=False)
 
@@ -141,3 +157,35 @@ class AttachmentRow(Base):
     name: Mapped[str]
     media_type: Mapped[str]
     data: Mapped[bytes] = mapped_column(LargeBinary)
+
+
+# What a row's seal is of.
+ITEM_CELLS = ("kind", "payload", "removed", "revision")
+RESULT_CELLS = ("name", "state", "system", "system_guessed", "files", "warnings", "part_names", "summary")
+
+
+def _mark(row: Any, cells: tuple[str, ...]) -> str:
+    # As it is once it was written and read: keys are texts, lists are lists.
+    return seal.of_description(json.loads(json.dumps([getattr(row, cell) for cell in cells])))
+
+
+def _sealed(row: Any, cells: tuple[str, ...]) -> bool:
+    """Whether a row is what its seal is of; one of an older review that has none is, as long as it can be read."""
+    if any(isinstance(getattr(row, cell), Broken) for cell in cells):
+        return False
+    return row.seal is None or row.seal == _mark(row, cells)
+
+
+def _seal_item(_mapper: Any, _connection: Any, row: ItemRow) -> None:
+    # What a column has until the row is written.
+    row.removed, row.revision = bool(row.removed), row.revision or 1
+    row.seal = _mark(row, ITEM_CELLS)
+
+
+def seal_result(row: ResultRow) -> None:
+    """Seal a result that is whole; from then on its row does not change."""
+    row.seal = _mark(row, RESULT_CELLS)
+
+
+for moment in ("before_insert", "before_update"):
+    event.listen(ItemRow, moment, _seal_item)

@@ -17,6 +17,7 @@ from sqlalchemy.pool import QueuePool
 from ironstone.core.errors import IronstoneError, NotFound
 from ironstone.core.mesh.mesh import Mesh
 from ironstone.store import known, lease, log_of, seal, stale
+from ironstone.store.arrays import Damaged, arrays_held, way_back
 from ironstone.store.held import Held
 from ironstone.store.items import Item, mark
 from ironstone.store.layout import bring_up, laid_out, layouts
@@ -27,8 +28,9 @@ from ironstone.store.models import (
     ResultRow,
     ReviewRow,
     StepRow,
+    seal_result,
 )
-from ironstone.store.settling import Settling
+from ironstone.store.settling import Settling, is_open
 from ironstone.store.source import ReviewSource, describe_fields, describe_steps
 from ironstone.store.statements import Statements
 
@@ -64,10 +66,12 @@ class Review(Statements):
         """
         if not path.is_file():
             raise NotFound(f"There is no review {path.name}.", "Check the name, or make one with 'intake'.")
-        known.check(path, set(layouts()))
+        ours = is_open(path)
+        if not ours:
+            known.check(path, set(layouts()))
         if not known.writable(path):
             return cls._for_reading(path)
-        noticed = log_of.set_aside_foreign(path)
+        noticed = "" if ours else log_of.set_aside_foreign(path)
         review = cls._connect(path, path.stem)
         review.notices += [noticed] if noticed else []
         # On a full disk what is left over stays, out of sight; the rest can be read.
@@ -218,9 +222,14 @@ class Review(Statements):
             steps = session.scalars(select(StepRow).where(StepRow.result_id == result_id).order_by(StepRow.position)).all()
             fields = session.scalars(select(FieldRow).where(FieldRow.result_id == result_id).order_by(FieldRow.id)).all()
             described = {"steps": describe_steps(steps), "fields": describe_fields(fields)}
-            summary = {**summary, "sealed": {what: seal.of_description(rows) for what, rows in described.items()}}
+            summary = {
+                **summary,
+                "arrays": arrays_held(session, result_id),
+                "sealed": {what: seal.of_description(rows) for what, rows in described.items()},
+            }
             answer = {"state": "ready", "summary": summary, "warnings": warnings, "files": files}
             session.execute(update(ResultRow).where(ResultRow.id == result_id).values(**answer))
+            seal_result(session.get_one(ResultRow, result_id, populate_existing=True))
             self._add(session, "result", {"result": result_id, "name": name}, f"Result '{name}' taken in")
         self._has_arrived(result_id)
 
@@ -282,7 +291,12 @@ class Review(Statements):
 
     def results(self) -> list[ReviewSource]:
         """All results that are in, oldest first. One that was removed (or whose intake was undone) is not among them."""
-        return [self.result(i) for i in self._shown()]
+        found = []
+        for number in self._shown():
+            # A damaged one is named among what is damaged; the others are there.
+            with suppress(Damaged):
+                found.append(self.result(number))
+        return found
 
     def _shown(self) -> dict[int, str]:
         """The results that are in, by number, with what they are called; oldest first."""
@@ -303,9 +317,9 @@ class Review(Statements):
         """
         with self.session() as session:
             called = [
-                r.payload["result"]
+                int(r.payload["result"])
                 for r in session.scalars(select(ItemRow).where(ItemRow.kind == "result"))
-                if r.payload.get("name") == which
+                if r.whole and r.payload.get("name") == which
             ]
             found = called or list(session.scalars(select(ResultRow.id).where(ResultRow.name == which)))
         if not found:
@@ -359,6 +373,11 @@ class Review(Statements):
             )
         with self.session() as session:
             row = session.get_one(ResultRow, number)
+        if not row.whole:
+            raise Damaged(
+                f"What the review says of {shown[number]} is damaged on the disk.",
+                f"The other results can be read. To get it back, {way_back(row.files)}",
+            )
         with self._lock:
             source = self._sources.get(row.id)
             correction = self.correction(row.id)

@@ -8,6 +8,7 @@ its description cannot change unseen either.
 from __future__ import annotations
 
 import json
+from collections.abc import Sequence
 from typing import Any, Protocol
 
 import xxhash
@@ -64,6 +65,26 @@ def run_is_whole(run: bytes, index: int, mark: int, position: int, sums: bytes) 
 
 def _sum(data: bytes | memoryview, mark: int, position: int, index: int) -> bytes:
     return xxhash.xxh3_64_digest(data, seed=(mark + (position << 20) + index) & 0xFFFFFFFFFFFFFFFF)
+
+
+def of_steps(steps: Sequence[int]) -> str:
+    """Steps as runs, '0-4,7': which of them a field has an array at."""
+    runs: list[list[int]] = []
+    for step in sorted(steps):
+        if runs and step == runs[-1][1] + 1:
+            runs[-1][1] = step
+        else:
+            runs.append([step, step])
+    return ",".join(f"{a}-{b}" if b > a else str(a) for a, b in runs)
+
+
+def steps_of(text: str) -> list[int]:
+    """The same read back."""
+    found: list[int] = []
+    for run in text.split(",") if text else []:
+        first, _, last = run.partition("-")
+        found += range(int(first), int(last or first) + 1)
+    return found
 
 
 def of_description(content: object) -> str:

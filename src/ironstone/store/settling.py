@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import sqlite3
 import threading
+from collections import Counter
 from contextlib import suppress
 from pathlib import Path
 
@@ -25,12 +26,23 @@ def identity(path: Path) -> tuple[int, int] | None:
     return found.st_dev, found.st_ino
 
 
+# How often this process has each file open: what is open is not looked at beside SQLite, which would lose its locks.
+_OPEN: Counter[tuple[int, int] | None] = Counter()
+
+
+def is_open(path: Path) -> bool:
+    """Whether this process has a review open already."""
+    return _OPEN[identity(path)] > 0
+
+
 class Settling:
     """What keeps the file of one open review complete."""
 
     def __init__(self, path: Path, engine: Engine) -> None:
         self.path, self.engine = path, engine
         self._file = identity(path)
+        self._closed = False
+        _OPEN[self._file] += 1
         self._lock = threading.RLock()
         self._timer: threading.Timer | None = None
         self._begun = False
@@ -70,6 +82,9 @@ class Settling:
 
     def end(self) -> None:
         """Close the engine, the log moved into the file."""
+        if not self._closed:
+            self._closed = True
+            _OPEN[self._file] -= 1
         with self._lock:
             if self._timer is not None:
                 self._timer.cancel()
