@@ -1,6 +1,9 @@
 from __future__ import annotations
 
 import csv
+import io
+import tracemalloc
+import zipfile
 
 import numpy as np
 import pytest
@@ -171,3 +174,44 @@ def test_no_cell_of_a_table_that_came_along_is_a_formula_and_a_workbook_holds_no
     text = without_formulas('a,"=1+1"\n-2.5,@x\n# =kept, as it is\n')
     assert text.splitlines()[:2] == ["a,'=1+1", "-2.5,'@x"] and "# =kept" in text
     assert write_workbook(["a\x07b"], [None], [["c\x00d"]])
+
+
+def bomb(texts: int) -> bytes:
+    """A small workbook whose list of texts unpacks to so many bytes."""
+    stream = io.BytesIO()
+    with zipfile.ZipFile(stream, "w", zipfile.ZIP_DEFLATED) as packed:
+        packed.writestr("xl/sharedStrings.xml", b"<sst>" + b"<si><t>a</t></si>" * (texts // 17) + b"</sst>")
+        packed.writestr("[Content_Types].xml", b"<Types/>")
+    return stream.getvalue()
+
+
+def test_a_workbook_that_unpacks_to_far_more_than_it_is_is_refused_before_it_is_unpacked() -> None:
+    data = bomb(60_000_000)
+    assert len(data) < 400_000
+    tracemalloc.start()
+    with pytest.raises(IronstoneError, match="MB of texts"):
+        parse_table(data, "b.xlsx")
+    assert tracemalloc.get_traced_memory()[1] < 20_000_000
+    tracemalloc.stop()
+
+
+def test_a_workbook_that_defines_entities_is_refused() -> None:
+    stream = io.BytesIO()
+    with zipfile.ZipFile(stream, "w") as packed:
+        packed.writestr("xl/workbook.xml", '<?xml version="1.0"?><!DOCTYPE z [<!ENTITY a "aaaa">]><workbook>&a;</workbook>')
+    with pytest.raises(IronstoneError, match="entities"):
+        parse_table(stream.getvalue(), "e.xlsx")
+
+
+@pytest.mark.parametrize(("text", "words"), [("1," * 5_000_000, "columns"), ("1,2,3,4\n" * 1_700_000, "million cells")])
+def test_a_table_of_too_many_cells_is_refused_at_once(text: str, words: str) -> None:
+    with pytest.raises(IronstoneError, match=words):
+        parse_table(text.encode(), "large.csv")
+
+
+@given(st.lists(st.lists(st.floats(-1e12, 1e12), min_size=3, max_size=3), min_size=1, max_size=6), st.booleans())
+def test_numbers_read_all_at_once_are_those_read_one_by_one(rows: list[list[float]], gap: bool) -> None:
+    lines = [",".join(map(repr, row)) for row in rows] + ([f"{1.5!r},,{2.5!r}"] if gap else [])
+    table = parse_table(("a,b,c\n" + "\n".join(lines)).encode(), "t.csv")
+    expected = np.array(rows + ([[1.5, np.nan, 2.5]] if gap else []))
+    np.testing.assert_array_equal(table.columns[: len(expected)], expected)

@@ -6,6 +6,8 @@ import csv
 import io
 import math
 import re
+import zipfile
+import zlib
 from collections.abc import Sequence
 from dataclasses import dataclass
 from pathlib import Path
@@ -69,6 +71,7 @@ def parse_table(data: bytes, name: str = "the table") -> Table:
     lines = [(i, line) for i, line in enumerate(text.splitlines(), start=1) if line.strip()]
     if not lines:
         raise IronstoneError(f"{name} is empty.", "Export the record as CSV with a header row.")
+    _bounded(lines, name)
     remarks = {i for i, line in lines if line.lstrip()[0] in REMARK}
     separator, decimal = dialect([line for i, line in lines if i not in remarks] or [line for _, line in lines])
     try:
@@ -82,7 +85,10 @@ def parse_table(data: bytes, name: str = "the table") -> Table:
     names, units = _head([_head_cells(line, separator, width) for _, line in lines[:first]], width)
     answer = [k for k in range(first, len(lines)) if lines[k][0] not in remarks]
     lines, rows, first = [lines[k] for k in answer], [rows[k] for k in answer], 0
-    values = np.empty((len(rows) - first, width))
+    plain = _plain_numbers(rows, width, decimal)
+    values = np.empty((len(rows) - first, width)) if plain is None else plain
+    if plain is not None:
+        rows = []
     for i, row in enumerate(rows[first:]):
         line = lines[first + i][0]
         if len(row) != width:
@@ -100,6 +106,35 @@ def parse_table(data: bytes, name: str = "the table") -> Table:
     # A separator that ends every line leaves a column behind that has neither name nor number.
     kept = [j for j in range(width) if names[j] != f"column {j + 1}" or not np.isnan(values[:, j]).all()]
     return Table(tuple(names[j] for j in kept), tuple(units[j] for j in kept), values[:, kept], separator, decimal)
+
+
+# What a table may hold, beyond which nobody reads it here.
+MOST_CELLS, MOST_COLUMNS, LONGEST_CELL = 6_000_000, 4_000, 100_000
+
+
+def _bounded(lines: Sequence[tuple[int, str]], name: str) -> None:
+    """Raise IronstoneError for a table that is too large to be one of a test, before it is taken apart."""
+    cells = 0
+    for number, line in lines:
+        here = max(line.count(separator) for separator in ("\t", ";", "|", ",", " ")) + 1
+        cells += here
+        if here > max(MOST_COLUMNS, LONGEST_CELL) or (here > MOST_COLUMNS and " " not in line):
+            raise IronstoneError(f"{name}, line {number}: more than {MOST_COLUMNS} columns.", "Export fewer columns.")
+        if cells > 4 * MOST_CELLS:
+            break
+    if cells > MOST_CELLS and max(cells // max(len(lines), 1), 1) > 1:
+        raise IronstoneError(f"{name} has more than {MOST_CELLS // 10**6} million cells.", "Thin it out first.")
+
+
+def _plain_numbers(rows: Sequence[Sequence[str]], width: int, decimal: str) -> Float | None:
+    """All rows as numbers at once, where every cell is one as computers write them; None where any is not."""
+    if decimal != "." or any(len(row) != width for row in rows):
+        return None
+    try:
+        values: Float = np.array(rows, dtype=np.float64)
+    except ValueError:
+        return None
+    return values if np.isfinite(values).all() else None
 
 
 def _cells(line: str, separator: str) -> list[str]:
@@ -129,17 +164,51 @@ def _of_workbook(data: bytes, name: str) -> bytes:
     """The first sheet of an XLSX workbook that holds a table, as text with tabs between cells."""
     import openpyxl
 
+    _unpacked_in_bounds(data, name)
     try:
         book = openpyxl.load_workbook(io.BytesIO(data), read_only=True, data_only=True)
         for sheet in book.worksheets:
-            rows = [[_plain(c) for c in row] for row in sheet.iter_rows(values_only=True, max_row=MOST_ROWS)]
+            rows, cells = [], 0
+            for row in sheet.iter_rows(values_only=True, max_row=MOST_ROWS, max_col=MOST_COLUMNS):
+                rows.append([_plain(c) for c in row])
+                cells += len(row)
+                if cells > MOST_CELLS:
+                    raise _TooMuch
             rows = [row for row in rows if any(row)]
             width = max((max(i for i, c in enumerate(row) if c) + 1 for row in rows), default=0)
             if len(rows) > 1 and width:
                 return "\n".join("\t".join((row + width * [""])[:width]) for row in rows).encode("utf-8")
+    except _TooMuch as error:
+        raise IronstoneError(f"{name} has more than {MOST_CELLS // 10**6} million cells.", "Thin it out first.") from error
     except Exception as error:  # openpyxl raises a wide family on a damaged file
         raise IronstoneError(f"{name} is no readable workbook.", "Save it again as XLSX, or export the sheet as CSV.") from error
     raise IronstoneError(f"{name} has no sheet with a table.", "A record needs a header row, perhaps a unit row, then numbers.")
+
+
+class _TooMuch(Exception):
+    """More cells than a table may have."""
+
+
+# What a workbook may unpack to, all of it and the list of its texts, and how many files it may be made of.
+UNPACKED, TEXTS, FILES = 256 * 1024**2, 32 * 1024**2, 2_000
+
+
+def _unpacked_in_bounds(data: bytes, name: str) -> None:
+    """Raise IronstoneError for a workbook that unpacks to far more than it says, or whose XML defines entities of its own."""
+    try:
+        with zipfile.ZipFile(io.BytesIO(data)) as packed:
+            members = packed.infolist()
+            if len(members) > FILES or sum(m.file_size for m in members) > UNPACKED:
+                raise IronstoneError(f"{name} unpacks to more than {UNPACKED // 1024**2} MB.", "Export the sheet as CSV.")
+            for member in members:
+                if member.filename.endswith("sharedStrings.xml") and member.file_size > TEXTS:
+                    raise IronstoneError(f"{name} holds more than {TEXTS // 1024**2} MB of texts.", "Export the sheet as CSV.")
+                if member.filename.endswith((".xml", ".rels")):
+                    with packed.open(member) as stream:
+                        if b"<!DOCTYPE" in stream.read(4096):
+                            raise IronstoneError(f"{name} defines entities of its own.", "Save it again as XLSX.")
+    except (zipfile.BadZipFile, OSError, EOFError, NotImplementedError, RuntimeError, ValueError, zlib.error) as error:
+        raise IronstoneError(f"{name} is no readable workbook.", "Save it again as XLSX, or export the sheet as CSV.") from error
 
 
 def _plain(value: object) -> str:
