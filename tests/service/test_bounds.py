@@ -2,9 +2,13 @@
 
 from __future__ import annotations
 
+import asyncio
+import errno
+import io
 import json
 import time
-from collections.abc import Iterator
+from collections.abc import AsyncIterator, Iterator
+from pathlib import Path
 from typing import Any
 
 import numpy as np
@@ -19,6 +23,7 @@ from ironstone.engine.base import QUESTIONS
 from ironstone.engine.words import ReadingQuery
 from ironstone.service import bodies
 from ironstone.service.app import create_app
+from ironstone.service.uploads import Uploads
 from ironstone.store import Review, intake
 from tests.writing import bar_of_hexahedra, write_vtu
 
@@ -159,3 +164,51 @@ def test_a_name_of_letters_of_four_bytes_makes_a_file_and_control_characters_non
     assert reply.status_code < 300, reply.text
     assert reply.json()["name"] == name
     assert asked.post("/api/reviews", json={"name": "bell\x07"}).status_code == 422
+
+
+def test_a_full_disk_is_told_as_one_wherever_it_is_met(asked: TestClient, monkeypatch: pytest.MonkeyPatch) -> None:
+    """While files are sent, while they are taken in, and while one is written: never as a fault of the file."""
+    full = OSError(errno.ENOSPC, "No space left on device")
+
+    class Full(io.BytesIO):
+        def write(self, _data: object) -> int:  # type: ignore[override]
+            raise full
+
+    upload = asked.post("/api/uploads").json()["id"]
+    with monkeypatch.context() as here:
+        here.setattr(Path, "open", lambda *_a, **_k: Full())
+        reply = asked.put(f"/api/uploads/{upload}/a.vtu", content=b"x" * 1000)
+    assert reply.status_code == 507 and "The disk is full" in reply.json()["title"]
+
+    def fails(*_a: object, **_k: object) -> int:
+        raise full
+
+    with monkeypatch.context() as here:
+        here.setattr("ironstone.service.routes_results.intake", fails)
+        asked.put(f"/api/uploads/{upload}/a.vtu", content=b"x" * 1000)
+        job = asked.post("/api/intake", json={"upload": upload, "name": None, "system": None, "look": False}).json()
+        for _ in range(100):
+            job = asked.get(f"/api/jobs/{job['id']}").json()
+            if job["state"] != "running":
+                break
+            time.sleep(0.02)
+    assert job["state"] == "failed" and "The disk is full" in job["error"]
+    with monkeypatch.context() as here:
+        here.setattr("ironstone.service.routes_results.export", fails)
+        reply = asked.get("/api/results/1/export/uff")
+    assert reply.status_code == 507 and "Nothing is wrong with the file" in reply.json()["title"]
+
+
+def test_half_a_file_whose_sender_went_away_does_not_stay(tmp_path: Path) -> None:
+    async def broken() -> AsyncIterator[bytes]:
+        yield b"first half"
+        raise ConnectionError
+
+    uploads = Uploads(tmp_path)
+    try:
+        upload = uploads.begin()
+        with pytest.raises(ConnectionError):
+            asyncio.run(uploads.receive(upload, "a.vtu", broken()))
+        assert uploads.files(upload) == []
+    finally:
+        uploads.close()

@@ -19,7 +19,7 @@ from typing import Any
 
 import numpy as np
 
-from ironstone.core.errors import IronstoneError
+from ironstone.core.errors import IronstoneError, disk_full
 from ironstone.formats.confined import confine, limit_words
 from ironstone.formats.registry import READERS, RawStep, reader_for, same_mesh, steps_of
 
@@ -197,9 +197,18 @@ def _serve() -> None:
                 "error": f"{path.name} asks for more memory than a reader may take ({limit_words()}){asked}.",
                 "hint": "Check that the file is sound; else export fewer fields or steps in one file.",
             }
+        except OSError as error:
+            full = disk_full(error)
+            said = f"{path.name} could not be read ({type(error).__name__})."
+            answer = (
+                {"error": full.message, "hint": full.hint} if full else {"error": said, "hint": "Check that it is still there."}
+            )
         except Exception as error:  # whatever a parser throws is the file's fault, and told as such
             said = f"its content is not as its format has it ({type(error).__name__})"
-            answer = {"error": f"{path.name} could not be read: {said}.", "hint": "Export it again, or leave it out."}
+            told = disk_full(error) or IronstoneError(
+                f"{path.name} could not be read: {said}.", "Export it again, or leave it out."
+            )
+            answer = {"error": told.message, "hint": told.hint}
         print(json.dumps(answer), flush=True)
 
 

@@ -15,7 +15,7 @@ from starlette.middleware.trustedhost import TrustedHostMiddleware
 from starlette.routing import BaseRoute
 
 from ironstone import __version__
-from ironstone.core.errors import IronstoneError, NotFound
+from ironstone.core.errors import IronstoneError, NotFound, disk_full
 from ironstone.engine.base import KEPT, QUESTIONS, said_of
 from ironstone.formats import end_ahead
 from ironstone.service import (
@@ -136,6 +136,13 @@ def _map_errors(app: FastAPI) -> None:
     @app.exception_handler(HTTPException)
     async def refused(_request: Request, error: HTTPException) -> JSONResponse:
         return _problem(error.status_code, _SAID.get(error.status_code, "The request was refused."), "")
+
+    @app.exception_handler(OSError)
+    async def of_the_system(_request: Request, error: OSError) -> JSONResponse:
+        full = disk_full(error)
+        if full:
+            return _problem(507, full.message, full.hint)
+        return _problem(500, f"A file could not be read or written ({error.strerror or type(error).__name__}).", "Try again.")
 
     @app.exception_handler(OverflowError)
     async def too_large(_request: Request, _error: OverflowError) -> JSONResponse:

@@ -7,7 +7,7 @@ import uuid
 from collections.abc import Callable
 from dataclasses import dataclass, field
 
-from ironstone.core.errors import IronstoneError
+from ironstone.core.errors import IronstoneError, disk_full
 from ironstone.service.schemas import JobOut
 from ironstone.store.arrival import Cancelled
 
@@ -61,6 +61,9 @@ class Jobs:
                 job.out = job.out.model_copy(update={"state": "stopped", "error": error.message, "hint": error.hint})
             except IronstoneError as error:
                 job.out = job.out.model_copy(update={"state": "failed", "error": error.message, "hint": error.hint})
+            except OSError as error:
+                said = disk_full(error) or IronstoneError(f"A file could not be read or written ({error.strerror}).", "Try again.")
+                job.out = job.out.model_copy(update={"state": "failed", "error": said.message, "hint": said.hint})
             except Exception as error:  # a job must end with a word, whatever happened
                 job.out = job.out.model_copy(
                     update={

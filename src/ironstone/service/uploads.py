@@ -52,14 +52,17 @@ class Uploads:
             raise IronstoneError(f"More than {MOST_FILES} files were sent at once.", "Take the series in by parts.")
         size = 0
         target = folder / name
-        with target.open("wb") as stream:
-            async for chunk in chunks:
-                size += len(chunk)
-                if size > LARGEST_FILE:
-                    stream.close()
-                    target.unlink()
-                    raise IronstoneError(f"{name} is larger than {LARGEST_FILE // 1024**3} GB.", "Use the command line.")
-                stream.write(chunk)
+        try:
+            with target.open("wb") as stream:
+                async for chunk in chunks:
+                    size += len(chunk)
+                    if size > LARGEST_FILE:
+                        raise IronstoneError(f"{name} is larger than {LARGEST_FILE // 1024**3} GB.", "Use the command line.")
+                    stream.write(chunk)
+        except BaseException:
+            # Whoever sent it went away, or the disk is full: half a file is no file.
+            target.unlink(missing_ok=True)
+            raise
         return size
 
     def files(self, upload: str) -> list[Path]:
