@@ -12,6 +12,7 @@ import os
 import random
 import shutil
 import signal
+import sqlite3
 import subprocess
 import sys
 import tempfile
@@ -19,7 +20,7 @@ import time
 from collections import Counter
 from collections.abc import Callable, Iterator
 from concurrent.futures import ThreadPoolExecutor
-from contextlib import contextmanager
+from contextlib import closing, contextmanager
 from pathlib import Path
 
 import numpy as np
@@ -28,6 +29,7 @@ from vtkmodules.vtkCommonCore import vtkLogger
 from ironstone.core.errors import IronstoneError
 from ironstone.formats.series import load, read_series
 from ironstone.store import Review, intake
+from ironstone.store.damage import check
 
 # What is as it should be; anything else is a survivor.
 GOOD = {"told", "same", "whole", "kept"}
@@ -295,6 +297,50 @@ def _box(folder: Path, elements: int, steps: int = 1) -> list[Path]:
     return [first, *rest]
 
 
+def cells(folder: Path, tries: int) -> Counter[str]:
+    """One cell of a table overwritten, or one row of it gone: told, or the same answers, statements and checks as before?"""
+    path = folder / "whole.ironstone"
+    with Review.create(path) as review:
+        intake(review, _box(folder, 400, 2))
+        review.set_units(1, "m-N-s-kg-Pa")
+        for k in range(3):
+            review.add("note", {"result": 1, "name": f"note {k}", "value": float(k)}, "kept")
+    truth, made = read_all(path), _made(path)
+    found: Counter[str] = Counter()
+    for seed in range(tries):
+        rng = random.Random(seed)
+        copy = Path(shutil.copy(path, folder / "spoiled.ironstone"))
+        with closing(sqlite3.connect(copy)) as database, database:
+            table = rng.choice(["item", "result", "field", "step", "array", "block", "seal"])
+            (row,) = rng.choice(database.execute(f"SELECT rowid FROM {table}").fetchall())
+            columns = [c[1] for c in database.execute(f"PRAGMA table_info({table})") if c[1] not in ("id", "created", "data")]
+            if rng.random() < 0.4:
+                database.execute(f"DELETE FROM {table} WHERE rowid = ?", (row,))
+            else:
+                column = rng.choice(columns)
+                value = rng.choice(["", "{", "7", "x" * 40, 3, -1, 2.5, b"\x00\xff"])
+                try:
+                    database.execute(f"UPDATE {table} SET {column} = ? WHERE rowid = ?", (value, row))
+                except sqlite3.IntegrityError:
+                    found["kept"] += 1
+                    continue
+        try:
+            same = read_all(copy) == truth and _made(copy) == made
+            with Review.open(copy) as review:
+                whole = check(review)["whole"]
+            found["told" if not whole else "same" if same else "wrong"] += 1
+        except IronstoneError:
+            found["told"] += 1
+        except Exception as error:  # a failure without words
+            found[f"raw {type(error).__name__}"] += 1
+    return found
+
+
+def _made(path: Path) -> list[tuple[str, str]]:
+    with Review.open(path) as review:
+        return [(item.kind, repr(item.payload)) for item in review.items()]
+
+
 ATTACKS: dict[str, tuple[Callable[[Path, int], Counter[str]], int]] = {
     "a bit flipped in a review": (flips, 200),
     "a result file cut off": (cuts, 1100),
@@ -303,6 +349,7 @@ ATTACKS: dict[str, tuple[Callable[[Path, int], Counter[str]], int]] = {
     "a disk that is too small": (full_disks, 30),
     "statements at one time": (writers, 200),
     "odd requests": (requests, 500),
+    "a cell overwritten, a row gone": (cells, 400),
 }
 
 

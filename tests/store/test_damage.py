@@ -159,7 +159,7 @@ def test_a_review_made_before_checksums_gets_them_when_it_is_opened(review: Path
     with sqlite3.connect(old) as database:
         before = database.execute("SELECT block_id, sums FROM seal ORDER BY block_id").fetchall()
         database.execute("DROP TABLE seal")
-        for table, column in (("change", "joined"), ("item", "seal"), ("result", "seal")):
+        for table, column in (("change", "joined"), ("item", "seal"), ("result", "seal"), ("review", "roll")):
             database.execute(f"ALTER TABLE {table} DROP COLUMN {column}")
         database.execute("UPDATE alembic_version SET version_num = '0002'")
     with Review.open(old) as opened:
@@ -174,7 +174,7 @@ def test_changes_made_before_some_were_joined_are_undone_one_by_one(review: Path
         for name in names:
             opened.rename(name)
     with sqlite3.connect(review) as database:
-        for table, column in (("change", "joined"), ("item", "seal"), ("result", "seal")):
+        for table, column in (("change", "joined"), ("item", "seal"), ("result", "seal"), ("review", "roll")):
             database.execute(f"ALTER TABLE {table} DROP COLUMN {column}")
         database.execute("UPDATE alembic_version SET version_num = '0003'")
     with Review.open(review) as opened:

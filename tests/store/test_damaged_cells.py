@@ -119,3 +119,26 @@ def test_a_sound_review_stays_sound_through_undo_removal_and_return(path: Path) 
     with Review.open(path) as review:
         assert check(review)["whole"], check(review)
         assert review.item(item.id).payload["expected"] == 4.0
+
+
+@pytest.mark.parametrize(
+    ("statement", "told"),
+    [
+        ("DELETE FROM item WHERE kind = 'check'", "of what was made or stated is lost"),
+        ("DELETE FROM item WHERE kind = 'correction'", "of what was made or stated is lost"),
+        ("DELETE FROM result WHERE id = 2", "The result 'two' is lost"),
+        ("UPDATE item SET removed = '' WHERE kind = 'check'", "(check, 'hand') is damaged"),
+        ("UPDATE review SET roll = 'one to three'", "The list of all that was made is damaged"),
+    ],
+)
+def test_a_row_that_vanished_is_told(path: Path, statement: str, told: str) -> None:
+    spoil(path, statement)
+    with Review.open(path) as review:
+        assert any(told in said for said in review.damaged()), review.damaged()
+        assert not check(review)["whole"]
+
+
+def test_what_is_discarded_is_not_lost(path: Path) -> None:
+    with Review.open(path) as review:
+        review.discard("two")
+        assert review.damaged() == [] and check(review)["whole"]

@@ -197,12 +197,6 @@ def _serve() -> None:
                 "error": f"{path.name} asks for more memory than a reader may take ({limit_words()}){asked}.",
                 "hint": "Check that the file is sound; else export fewer fields or steps in one file.",
             }
-        except OSError as error:
-            full = disk_full(error)
-            said = f"{path.name} could not be read ({type(error).__name__})."
-            answer = (
-                {"error": full.message, "hint": full.hint} if full else {"error": said, "hint": "Check that it is still there."}
-            )
         except Exception as error:  # whatever a parser throws is the file's fault, and told as such
             said = f"its content is not as its format has it ({type(error).__name__})"
             told = disk_full(error) or IronstoneError(

@@ -87,7 +87,10 @@ def read(connection: Connection, array: ArrayRow) -> NDArray[np.generic]:
         .order_by(BlockRow.position)
     ).all()
     database: sqlite3.Connection = connection.connection.driver_connection  # type: ignore[assignment]
-    result = np.empty((array.rows, array.columns), dtype=array.dtype)
+    try:
+        result = np.empty((array.rows, array.columns), dtype=array.dtype)
+    except (TypeError, ValueError, OverflowError, MemoryError) as error:
+        raise damaged(connection, array) from error
     # Block by block into its place: all blocks at once, then joined, would touch twice the memory.
     whole, at, mark = memoryview(result.reshape(-1).view(np.uint8)), 0, seal.mark(array)  # type: ignore[arg-type]
     for position, (block, sums) in enumerate(rows):
@@ -116,9 +119,12 @@ def read_rows(database: sqlite3.Connection, array: ArrayRow, blocks: Sequence[in
 
     Only the runs of bytes that hold them are read. None where one of these is missing or not as it was stored.
     """
-    dtype = np.dtype(array.dtype)
-    size = array.columns * dtype.itemsize
-    result = np.empty((len(rows), array.columns), dtype=dtype)
+    try:
+        dtype = np.dtype(array.dtype)
+        size = array.columns * dtype.itemsize
+        result = np.empty((len(rows), array.columns), dtype=dtype)
+    except (TypeError, ValueError, OverflowError, MemoryError):
+        return None
     block_of, mark = rows // array.rows_per_block, seal.mark(array)
     for block in _distinct(block_of).tolist():
         here = np.flatnonzero(block_of == block)

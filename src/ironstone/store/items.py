@@ -12,11 +12,11 @@ from sqlalchemy.orm import Session
 
 from ironstone.core.errors import IronstoneError, NotFound
 from ironstone.store import stale
+from ironstone.store.damaged_rows import damaged_rows
 from ironstone.store.models import (
     AttachmentRow,
     ChangeRow,
     ItemRow,
-    ResultRow,
 )
 from ironstone.store.source import ReviewSource
 
@@ -72,17 +72,9 @@ class Items:
             return [Item(r.id, r.kind, r.payload, r.revision) for r in session.scalars(query) if r.whole]
 
     def damaged(self) -> list[str]:
-        """What was made or stated and is not as it was written, in words: it is left out everywhere else."""
+        """What was made, stated or taken in and is not as it was written, or is lost, in words: it is left out elsewhere."""
         with self.session() as session:
-            rows = [r for r in session.scalars(select(ItemRow).order_by(ItemRow.id)) if not r.whole]
-            ready = session.scalars(select(ResultRow).where(ResultRow.state != "arriving"))
-            results = [f"What the review says of {r.name} is damaged on the disk: it is left out." for r in ready if not r.whole]
-        said = {"correction": "what was stated of a result does not hold any more"}
-        called = [f", '{r.payload['name']}'" if r.payload.get("name") else "" for r in rows]
-        return results + [
-            f"Number {r.id} ({r.kind}{name}) is damaged on the disk: {said.get(r.kind, 'it is left out')}."
-            for r, name in zip(rows, called, strict=True)
-        ]
+            return damaged_rows(session)
 
     def item(self, item_id: int, kind: str | None = None) -> Item:
         with self.session() as session:

@@ -6,8 +6,8 @@ import json
 from datetime import UTC, datetime
 from typing import Any
 
-from sqlalchemy import ForeignKey, Index, LargeBinary, String, event
-from sqlalchemy.orm import DeclarativeBase, Mapped, mapped_column
+from sqlalchemy import ForeignKey, Index, LargeBinary, String, event, select, update
+from sqlalchemy.orm import DeclarativeBase, Mapped, Session, mapped_column
 
 from ironstone.store import seal
 from ironstone.store.cells import Broken, Json, Moment
@@ -28,6 +28,8 @@ class ReviewRow(Base):
     id: Mapped[int] = mapped_column(primary_key=True)
     name: Mapped[str] = mapped_column(String)
     created: Mapped[datetime] = mapped_column(default=now)
+    # The numbers of all items there are, as runs: one that is not there any more is lost.
+    roll: Mapped[str | None]
 
 
 class ResultRow(Base):
@@ -166,7 +168,7 @@ RESULT_CELLS = ("name", "state", "system", "system_guessed", "files", "warnings"
 
 def _mark(row: Any, cells: tuple[str, ...]) -> str:
     # As it is once it was written and read: keys are texts, lists are lists.
-    return seal.of_description(json.loads(json.dumps([getattr(row, cell) for cell in cells])))
+    return seal.of_description(json.loads(json.dumps([getattr(row, cell) for cell in cells], default=repr)))
 
 
 def _sealed(row: Any, cells: tuple[str, ...]) -> bool:
@@ -185,6 +187,12 @@ def _seal_item(_mapper: Any, _connection: Any, row: ItemRow) -> None:
 def seal_result(row: ResultRow) -> None:
     """Seal a result that is whole; from then on its row does not change."""
     row.seal = _mark(row, RESULT_CELLS)
+
+
+def write_roll(session: Session) -> None:
+    """Write down which items there are."""
+    numbers = seal.of_steps(list(session.scalars(select(ItemRow.id))))
+    session.execute(update(ReviewRow).values(roll=numbers))
 
 
 for moment in ("before_insert", "before_update"):

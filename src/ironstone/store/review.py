@@ -29,6 +29,7 @@ from ironstone.store.models import (
     ReviewRow,
     StepRow,
     seal_result,
+    write_roll,
 )
 from ironstone.store.settling import Settling, is_open
 from ironstone.store.source import ReviewSource, describe_fields, describe_steps
@@ -66,8 +67,7 @@ class Review(Statements):
         """
         if not path.is_file():
             raise NotFound(f"There is no review {path.name}.", "Check the name, or make one with 'intake'.")
-        ours = is_open(path)
-        if not ours:
+        if not (ours := is_open(path)):
             known.check(path, set(layouts()))
         if not known.writable(path):
             return cls._for_reading(path)
@@ -158,6 +158,7 @@ class Review(Statements):
             before = mark(session)
             yield session
             session.flush()
+            write_roll(session)
             if (after := mark(session)) != before:
                 stale.note_change(before, after)
         self._settling.soon()
@@ -293,8 +294,7 @@ class Review(Statements):
         """All results that are in, oldest first. One that was removed (or whose intake was undone) is not among them."""
         found = []
         for number in self._shown():
-            # A damaged one is named among what is damaged; the others are there.
-            with suppress(Damaged):
+            with suppress(Damaged):  # it is named among what is damaged
                 found.append(self.result(number))
         return found
 

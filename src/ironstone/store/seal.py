@@ -55,12 +55,14 @@ def sums(data: bytes | memoryview, mark: int, position: int) -> bytes:
 
 def whole(data: bytes, mark: int, position: int, sums: bytes | None) -> bool:
     """Whether a block is as it was when these checksums were taken of it."""
-    return sums is not None and _sum(data, mark, position, 0) == sums[:SUM_BYTES]
+    return isinstance(sums, bytes) and _sum(data, mark, position, 0) == sums[:SUM_BYTES]
 
 
 def run_is_whole(run: bytes, index: int, mark: int, position: int, sums: bytes) -> bool:
     """Whether the run ``index`` of a block (from 0) is as it was when these checksums were taken of the block."""
-    return _sum(run, mark, position, 1 + index) == sums[(1 + index) * SUM_BYTES : (2 + index) * SUM_BYTES]
+    return (
+        isinstance(sums, bytes) and _sum(run, mark, position, 1 + index) == sums[(1 + index) * SUM_BYTES : (2 + index) * SUM_BYTES]
+    )
 
 
 def _sum(data: bytes | memoryview, mark: int, position: int, index: int) -> bytes:
