@@ -68,6 +68,9 @@ def guarded(command: Callable[P, None]) -> Callable[P, None]:
             raise typer.Exit(2) from None
         except (typer.Exit, typer.Abort):
             raise
+        except KeyboardInterrupt:
+            typer.echo("ironstone: stopped; the review is as it was.", err=True)
+            raise typer.Exit(130) from None
         except Exception as error:
             if os.environ.get("IRONSTONE_DEBUG"):
                 raise

@@ -5,6 +5,7 @@ from __future__ import annotations
 import os
 import shutil
 import signal
+import socket
 import sqlite3
 import subprocess
 import sys
@@ -165,3 +166,14 @@ def test_a_service_that_is_ended_leaves_one_whole_file(path: Path, number: signa
     assert started.stderr is not None and b"Traceback" not in started.stderr.read()
     assert [p.name for p in path.parent.iterdir() if p.name.startswith(path.name)] == [path.name]
     assert names(path) == ["ended in order"]
+
+
+def test_a_second_service_on_a_taken_port_says_so_and_nothing_else(path: Path) -> None:
+    with socket.socket() as taken:
+        taken.bind(("127.0.0.1", 0))
+        taken.listen()
+        port = str(taken.getsockname()[1])
+        command = [sys.executable, "-m", "ironstone", "serve", str(path), "--port", port]
+        done = subprocess.run(command, cwd=ROOT, capture_output=True, text=True, timeout=60, check=False)
+    assert done.returncode == 2 and f"Port {port} cannot be had" in done.stderr
+    assert "the bench is at" not in done.stdout and "Traceback" not in done.stderr

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import gc
 import signal
+import socket
 import threading
 from collections.abc import Sequence
 from pathlib import Path
@@ -13,6 +14,19 @@ import uvicorn
 from ironstone.core.errors import IronstoneError
 from ironstone.service.app import STATIC, create_app
 from ironstone.store import Review
+
+
+def _is_free(port: int) -> None:
+    """Raise IronstoneError where a port is taken, before anything is said to be there."""
+    with socket.socket() as probe:
+        probe.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
+        try:
+            probe.bind(("127.0.0.1", port))
+        except OSError as error:
+            raise IronstoneError(
+                f"Port {port} cannot be had ({error.strerror}).",
+                "The bench may be open there already; else choose another with --port.",
+            ) from error
 
 
 def _end_in_order() -> None:
@@ -32,6 +46,7 @@ def serve(review: Path, port: int, folders: Sequence[Path] = ()) -> None:
     """Serve a review, and the others of its folder and of the folders given, on 127.0.0.1 until stopped."""
     if not STATIC.is_dir():
         raise IronstoneError("The bench has not been built.", "Run 'make build' once.")
+    _is_free(port)
     # A service lives long and lets large results go: it looks for garbage as usual, whatever the command had chosen for its start.
     gc.set_threshold(700, 10, 10)
     _end_in_order()

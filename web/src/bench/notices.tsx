@@ -17,15 +17,27 @@ function add(kind: Notice["kind"], title: string, hint: string, seconds: number)
   useNotices.setState((s) => ({
     list: [...s.list.filter((n) => n.title !== title), { id, kind, title, hint }].slice(-4),
   }));
-  if (seconds) window.setTimeout(() => dismiss(id), 1000 * seconds);
+  if (seconds) leaveAfter(id, seconds);
 }
+
+/** A notice goes by itself, but not while it is being read: pointed at, or with the keyboard in it. */
+function leaveAfter(id: number, seconds: number): void {
+  window.setTimeout(() => {
+    const read = document.querySelector(`[data-notice="${id}"]:is(:hover, :focus-within)`);
+    if (read) leaveAfter(id, seconds);
+    else dismiss(id);
+  }, 1000 * seconds);
+}
+
+/** How long what went wrong stands, in seconds: long enough to be read twice. */
+const PROBLEM = 30;
 
 const dismiss = (id: number) => useNotices.setState((s) => ({ list: s.list.filter((n) => n.id !== id) }));
 
-/** Tell the analyst what went wrong, why, and what to do. It stays until closed. */
+/** Tell the analyst what went wrong, why, and what to do. */
 export function tell(error: unknown): void {
-  if (error instanceof Problem) add("problem", error.title, error.hint, 0);
-  else if (error instanceof Error) add("problem", error.message, "", 0);
+  if (error instanceof Problem) add("problem", error.title, error.hint, PROBLEM);
+  else if (error instanceof Error) add("problem", error.message, "", PROBLEM);
 }
 
 /** A short word that something was done. */
@@ -43,7 +55,12 @@ export function Notices() {
   return (
     <div className="notices" aria-live="polite">
       {list.map((n) => (
-        <div key={n.id} className={`notice notice-${n.kind}`} role={n.kind === "problem" ? "alert" : "status"}>
+        <div
+          key={n.id}
+          data-notice={n.id}
+          className={`notice notice-${n.kind}`}
+          role={n.kind === "problem" ? "alert" : "status"}
+        >
           <div>
             <b>{n.title}</b>
             {n.hint && <div>{n.hint}</div>}

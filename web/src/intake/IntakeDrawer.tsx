@@ -41,6 +41,7 @@ export function IntakeDrawer() {
     if (!files.length) return;
     setProblem(null);
     stopped.current = false;
+    const before = useBench.getState().result;
     try {
       const upload = await ask(api.POST("/api/uploads"));
       for (const [i, file] of files.entries()) {
@@ -64,7 +65,11 @@ export function IntakeDrawer() {
           useBench.getState().open(job.preview);
         }
         await new Promise((r) => window.setTimeout(r, 150));
-        if (stopped.current) await ask(api.DELETE("/api/jobs/{job}", { params: { path: { job: job.id } } }));
+        if (stopped.current) {
+          // What is on its way is left first: nothing more is asked of what will not be there.
+          if (shown && before !== null) useBench.getState().open(before);
+          await ask(api.DELETE("/api/jobs/{job}", { params: { path: { job: job.id } } }));
+        }
         job = await ask(api.GET("/api/jobs/{job}", { params: { path: { job: job.id } } }));
       }
       await client.invalidateQueries();

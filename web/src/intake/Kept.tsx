@@ -19,6 +19,12 @@ export function Results() {
     ask(api.PUT("/api/results/{result}/name", { params: { path: { result: id } }, body: { name } })),
   );
   const results = review.data?.results ?? [];
+  const remove = (id: number) => {
+    // What is in view is left first: nothing more is asked of what is going.
+    const other = results.filter((r) => r.id !== id && !r.arriving).at(-1);
+    if (id === result && other) open(other.id);
+    away.mutate(id);
+  };
   if (!results.length) return null;
   return (
     <>
@@ -54,7 +60,7 @@ export function Results() {
                     >
                       rename
                     </button>
-                    <RemoveButton what={r.name} onRemove={() => away.mutate(r.id)} />
+                    <RemoveButton what={r.name} onRemove={() => remove(r.id)} />
                   </>
                 )}
               </>
