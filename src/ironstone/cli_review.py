@@ -106,12 +106,22 @@ def told_of_check(answer: dict[str, Any]) -> str:
 @app.command("discard")
 @guarded
 def discard_command(
-    review: ReviewFile, result: Annotated[str, typer.Argument(help="Name of the result.")], as_json: AsJson = False
+    review: ReviewFile,
+    result: Annotated[str | None, typer.Argument(help="Name of the result.")] = None,
+    removed: Annotated[
+        bool, typer.Option("--removed", help="All that was removed: results, exhibits, records, flags, curves.")
+    ] = False,
+    as_json: AsJson = False,
 ) -> None:
-    """Remove a result for good and give its space back to the disk. This cannot be undone."""
+    """Remove a result, or all that was removed already, for good, and give the space back to the disk. This cannot be undone."""
+    from ironstone.store.discarding import discard_removed
+
+    if (result is None) != removed:
+        raise NotFound("What is to go was not said.", "Name a result, or add --removed.")
     with open_review(review) as opened:
-        freed = opened.discard(result)
-    show({"result": result, "bytes": freed}, as_json, lambda: f"{result} is removed; {freed / 1e6:.1f} MB given back.")
+        freed = discard_removed(opened) if result is None else opened.discard(result)
+    what = result or "All that was removed"
+    show({"result": result, "bytes": freed}, as_json, lambda: f"{what} is removed for good; {freed / 1e6:.1f} MB given back.")
 
 
 @app.command("state")

@@ -71,3 +71,11 @@ def test_curves_records_and_flags_are_renamed_removed_and_brought_back(own_pictu
     page.keyboard.press("5")
     page.get_by_test_id("trace").locator("select").first.select_option("Loop of the brake")
     expect(page.get_by_test_id("trace")).to_contain_text("F3, second run")
+    # What is removed again goes for good once that is said, with how much it is.
+    page.get_by_role("button", name="Remove F3, second run").click()
+    expect(page.get_by_role("button", name="Remove F3, second run")).to_have_count(0)
+    page.keyboard.press("1")
+    page.get_by_test_id("removed").get_by_role("button", name="Discard all for good").click()
+    expect(page.get_by_role("group", name="Discard all that was removed")).to_contain_text("MB go for good. This cannot be undone.")
+    page.get_by_role("button", name="Discard", exact=True).click()
+    expect(page.get_by_test_id("removed")).to_have_count(0)

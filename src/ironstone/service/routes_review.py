@@ -14,7 +14,8 @@ from ironstone.core.errors import IronstoneError
 from ironstone.engine.base import Removed, bring_back, removed_things
 from ironstone.service.deps import OpenReview, OpenShelf, RunningJobs
 from ironstone.service.routes_results import review_overview
-from ironstone.service.schemas import NameIn, ReviewFileIn, ReviewNameIn, ReviewOut, ShelfOut, Undone
+from ironstone.service.schemas import Bytes, NameIn, ReviewFileIn, ReviewNameIn, ReviewOut, ShelfOut, Undone
+from ironstone.store.discarding import discard_removed, removed_bytes
 from ironstone.store.shelf import Shelf
 
 router = APIRouter(tags=["review"])
@@ -69,6 +70,18 @@ def redo(review: OpenReview) -> Undone:
 def removed(review: OpenReview) -> list[Removed]:
     """What was removed and can be brought back, the last first."""
     return removed_things(review)
+
+
+@router.get("/removed/size")
+def removed_size(review: OpenReview) -> Bytes:
+    """How much of the review is of what was removed."""
+    return Bytes(bytes=removed_bytes(review))
+
+
+@router.delete("/removed")
+def discard_all_removed(review: OpenReview) -> Bytes:
+    """Remove for good all that was removed; it cannot be undone. How much smaller the review is."""
+    return Bytes(bytes=discard_removed(review))
 
 
 @router.post("/removed/{item}", status_code=204)

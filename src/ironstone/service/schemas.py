@@ -259,6 +259,10 @@ class ReviewOut(BaseModel):
     state: str
 
 
+class Bytes(BaseModel):
+    bytes: int
+
+
 class JobOut(BaseModel):
     """``preview``: a result that can be looked at while it is being stored."""
 

@@ -265,9 +265,9 @@ class Review(Statements):
         with self._lock:
             self._sources.pop(result_id, None)
             self._arriving.pop(result_id, None)
-        self._give_back()
+        self.give_back()
 
-    def _give_back(self) -> None:
+    def give_back(self) -> None:
         """Give the space of what was removed back to the disk, where nobody else is writing just now."""
         with self.database() as database:
             try:

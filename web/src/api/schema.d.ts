@@ -1764,6 +1764,30 @@ export interface paths {
         get: operations["removed_api_removed_get"];
         put?: never;
         post?: never;
+        /**
+         * Discard All Removed
+         * @description Remove for good all that was removed; it cannot be undone. How much smaller the review is.
+         */
+        delete: operations["discard_all_removed_api_removed_delete"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/removed/size": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Removed Size
+         * @description How much of the review is of what was removed.
+         */
+        get: operations["removed_size_api_removed_size_get"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -3273,6 +3297,11 @@ export interface components {
              * @enum {string}
              */
             number: "mean" | "b" | "a";
+        };
+        /** Bytes */
+        Bytes: {
+            /** Bytes */
+            bytes: number;
         };
         /**
          * CategoryOut
@@ -10392,6 +10421,64 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Removed"][];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    discard_all_removed_api_removed_delete: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Bytes"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    removed_size_api_removed_size_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Bytes"];
                 };
             };
             /** @description Unprocessable Entity */

@@ -1,11 +1,13 @@
-import { useQueryClient } from "@tanstack/react-query";
+import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { api, ask } from "../api/client";
 import { useChange, useContents, useRemoved, useReview } from "../api/queries";
+import { say } from "../bench/notices";
 import { useBench } from "../bench/store";
 import { RemoveButton } from "../controls/RemoveButton";
 import { RenameField } from "../controls/RenameField";
 import { Section } from "../controls/Section";
+import { figure } from "../reading/format";
 
 /** The results of the review: shown, renamed, removed. */
 export function Results() {
@@ -127,6 +129,47 @@ export function RemovedList() {
           </button>
         </div>
       ))}
+      {!!removed.data?.length && <DiscardAll />}
     </Section>
+  );
+}
+
+/** Removes for good what was removed already: first asked, with how much it is. */
+function DiscardAll() {
+  const [asked, setAsked] = useState(false);
+  const size = useQuery({
+    queryKey: ["removed", "size"],
+    queryFn: () => ask(api.GET("/api/removed/size")),
+    enabled: asked,
+  });
+  const discard = useChange(() => ask(api.DELETE("/api/removed")));
+  if (!asked)
+    return (
+      <button type="button" className="link" onClick={() => setAsked(true)}>
+        Discard all for good …
+      </button>
+    );
+  return (
+    <div className="row-line" role="group" aria-label="Discard all that was removed">
+      <span>{size.data ? `${figure(size.data.bytes / 1e6, 3)} MB` : "…"} go for good. This cannot be undone.</span>
+      <button
+        type="button"
+        className="btn btn-sm btn-outline-secondary"
+        disabled={!size.data || discard.isPending}
+        onClick={() =>
+          discard.mutate(undefined, {
+            onSuccess: (done) => {
+              setAsked(false);
+              say(`${figure(done.bytes / 1e6, 3)} MB given back.`);
+            },
+          })
+        }
+      >
+        Discard
+      </button>
+      <button type="button" className="link" onClick={() => setAsked(false)}>
+        keep
+      </button>
+    </div>
   );
 }
