@@ -33,6 +33,25 @@ class Mutant:
 
 O, C = "oracles/test_", "core/test_"  # noqa: E741
 MUTANTS = (
+    # What files leave open: order of points, roles, steps, layouts, names, loads; the log, seals, bounds
+    Mutant("gauss_order", "there = np.lexsort(keys)\n        return np.argsort(there)", "return np.lexsort(keys)", f"{O}order_of_points.py"),
+    Mutant("gauss_order", "return np.argsort(numbers) if", "return np.array(numbers) - 1 if", f"{O}order_of_points.py"),
+    Mutant("proved_points", "return np.argsort(point).tolist()", "return point.tolist()", f"{O}order_of_points.py"),
+    Mutant("proved_points", "off[..., :3] -= off[..., :3].mean(axis=-1, keepdims=True)", "pass", f"{O}order_of_points.py"),
+    Mutant("meant", "table[mine, : len(order)] = table[mine][:, order]", "table[mine, : len(order)] = table[mine]", f"{O}order_of_points.py"),
+    Mutant("roles", "if taken == PARTS and stated != PARTS and", "if False and", "store/test_stated.py"),
+    Mutant("roles", "material, material_names = None, ()", "pass", "store/test_stated.py"),
+    Mutant("moments", "first + more * i", "first + more * (i + 1)", "store/test_stated.py"),
+    Mutant("weld", "(0, 1, 2, 3) if len(names) == 4 else (0, 1, 3)", "(0, 1, 2, 3)[: len(names)]", "store/test_stated.py"),
+    Mutant("titles", "if sum(_wanted(n, fields) == own for n in fields) > 1:", "if False:", "store/test_stated.py"),
+    Mutant("loaded", "error <= OFF * largest", "True", f"{O}patches.py"),
+    Mutant("loaded", "held |= done.reaction >", "held &= done.reaction >", f"{O}patches.py"),
+    Mutant("companions", "self.arrays[title] = replace(held, values=_spread(held.values, there, nodes, len(points)))", "pass", "store/test_points_alone.py"),
+    Mutant("log_of", "told == number_in(path) or", "False or", "store/test_log.py"),
+    Mutant("settling", "if identity(self.path) != self._file:", "if False:", "store/test_log.py"),
+    Mutant("held", "if found is None and (field_id, step) in self._lost:", "if False:", "store/test_damaged_cells.py"),
+    Mutant("models", "return row.seal is None or row.seal == _mark(row, cells)", "return True", "store/test_damaged_cells.py"),
+    Mutant("discarding", "return sorted(going), results, files - kept", "return sorted(going), results, files", "store/test_discarding.py"),
     # Plies of files, axes of shells, conventions, pieces, patches
     Mutant("stacked", "n - lowest if spread", "n if spread", "store/test_plies_in_files.py"),
     Mutant("stacked", "if not spread:\n        note", "if spread:\n        note", "store/test_plies_in_files.py"),

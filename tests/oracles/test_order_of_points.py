@@ -112,6 +112,18 @@ def test_named_orders_of_a_cube_are_what_they_say(count: int) -> None:
     assert np.argmin(np.linalg.norm(ours[:, None] - cell.nodes[None, :count], axis=2), axis=1).tolist() == by_nodes.tolist()
 
 
+@pytest.mark.parametrize("count", [6, 9, 18])
+def test_with_the_last_coordinate_fastest_a_wedge_has_its_heights_one_after_the_other(count: int) -> None:
+    """Point after point of its triangle, each with all heights from the bottom up."""
+    cell = box(next(s for s in SHAPES if s.name == "wedge6")).blocks[0].cell
+    ours = gauss_points(cell, count)
+    heights = sorted(set(ours[:, 2].round(9)))
+    flat = ours[: count // len(heights), :2]
+    file = np.array([(*p, h) for p in flat for h in heights])
+    columns = columns_of(cell, count, LAST)
+    assert columns is not None and file[columns] == pytest.approx(ours, abs=1e-8)
+
+
 def test_numbers_say_which_point_each_column_is() -> None:
     assert numbers_of("1, 2,4,3") == (1, 2, 4, 3) and numbers_of("1,2,2,3") == () == numbers_of("last")
     for numbers in permutations((1, 2, 3, 4)):

@@ -83,6 +83,20 @@ def test_a_partition_stated_to_be_numbers_divides_nothing_and_is_a_field(bar_of_
     assert source.mesh.material.tolist() == [0, 1, 1]
 
 
+def test_parts_that_are_none_leave_one_part(tmp_path: Path) -> None:
+    points, cells, _ = bar_of_hexahedra(shared=True)
+    data = {"stress": np.eye(6)[:3] * 100.0, "part": np.array([1, 1, 2], dtype=np.int32)}
+    with Review.create(tmp_path / "r.ironstone") as review:
+        result = intake(review, [write_vtu(tmp_path / "a.vtu", points, cells, None, data)])
+        assert review.result().mesh.part_names == ("part 1", "part 2")
+        review.correct_fields(result, ["part"], {"role": "names"})
+        source = review.result()
+        assert source.mesh.part_names == ("part 1",) and not source.mesh.part.any()
+        assert source.fields["part"].names
+        review.correct_fields(result, ["part"], {"role": "parts"})
+        assert review.result().mesh.part.tolist() == [0, 0, 1]
+
+
 def test_what_whole_numbers_cannot_be_is_refused(bar_of_three: Review) -> None:
     result = bar_of_three.result().id
     for name, role, words in (
