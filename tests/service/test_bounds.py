@@ -8,6 +8,7 @@ import io
 import json
 import time
 from collections.abc import AsyncIterator, Iterator
+from concurrent.futures import ThreadPoolExecutor
 from pathlib import Path
 from typing import Any
 
@@ -209,8 +210,9 @@ def test_half_a_file_whose_sender_went_away_does_not_stay(tmp_path: Path) -> Non
     uploads = Uploads(tmp_path)
     try:
         upload = uploads.begin()
-        with pytest.raises(ConnectionError):
-            asyncio.run(uploads.receive(upload, "a.vtu", broken()))
+        # In a thread of its own: the one the tests run in may have a loop already.
+        with ThreadPoolExecutor(1) as aside, pytest.raises(ConnectionError):
+            aside.submit(asyncio.run, uploads.receive(upload, "a.vtu", broken())).result()
         assert uploads.files(upload) == []
     finally:
         uploads.close()
