@@ -202,6 +202,14 @@ def test_a_hole_in_the_values_is_no_other_number_of_points() -> None:
     assert not found_order(mesh, looked_at(mesh, 3000), bent(mesh.points), "strain", strain)
 
 
+@pytest.mark.parametrize("component", range(6))
+def test_a_component_that_is_missing_is_no_zero(component: int) -> None:
+    mesh = box(next(s for s in SHAPES if s.name == "hex20"))
+    strain = at_points(mesh, 8)
+    strain[..., component] = np.nan
+    assert not found_order(mesh, looked_at(mesh, 3000), bent(mesh.points), "strain", strain)
+
+
 def test_positions_and_strain_used_here_are_those_of_the_definition() -> None:
     """The helper above, held against the motion itself where the element carries it whole."""
     mesh = box(next(s for s in SHAPES if s.name == "hex27"))

@@ -31,7 +31,7 @@ def found_order(
     found = {}
     for block in mesh.blocks:
         _, here, inside = np.intersect1d(elements, block.elements, assume_unique=True, return_indices=True)
-        count = _count(block.cell, table[here])
+        count = _count(block.cell, table[here], mesh.planar)
         if len(here) < 2 or count < 2:
             continue
         part = block.some(inside)
@@ -46,9 +46,10 @@ def found_order(
     return found
 
 
-def _count(cell: Cell, table: Float) -> int:
+def _count(cell: Cell, table: Float, planar: bool) -> int:
     """How many of the columns hold points of the shape; 0 where their places are not known or a value is missing."""
-    there: NDArray[np.bool_] = np.asarray(~np.isnan(table[..., :2]).any(axis=(0, 2)))
+    looked = [0, 1, 3] if planar else [0, 1, 2, 3, 4, 5]
+    there: NDArray[np.bool_] = np.asarray(~np.isnan(table[..., looked]).any(axis=(0, 2)))
     count = int(np.flatnonzero(there)[-1]) + 1 if there.any() else 0
     whole = count in known_counts(cell) and there[:count].all()
     return count if whole else 0
@@ -57,7 +58,7 @@ def _count(cell: Cell, table: Float) -> int:
 def _varies(tensor: Float, kind: str, planar: bool) -> Float:
     """What is held against each other, (elements, points, components): a strain itself, of a stress its deviator; in a planar model
     in the plane."""
-    t = np.where(np.isnan(tensor), 0.0, tensor)
+    t = tensor
     root = np.sqrt(2.0)
     if planar:
         half = (t[..., 0] - t[..., 1]) / root

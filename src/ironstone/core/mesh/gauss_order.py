@@ -22,7 +22,7 @@ def numbers_of(way: str) -> tuple[int, ...]:
 
 
 def told(columns: Int) -> str:
-    """Columns as ``columns_of`` gives them, told as a way: by its name where it has one, else by numbers."""
+    """Columns as ``columns_of`` gives them, told as a way by the numbers of the points."""
     return ",".join(str(int(n) + 1) for n in np.argsort(columns))
 
 
