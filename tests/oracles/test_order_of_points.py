@@ -9,7 +9,8 @@ import numpy as np
 import pytest
 
 from ironstone.core.errors import IronstoneError
-from ironstone.core.field.proved_points import found_order, looked_at
+from ironstone.core.field.proved import sample
+from ironstone.core.field.proved_points import found_order
 from ironstone.core.mesh.gauss import gauss_points, known_counts
 from ironstone.core.mesh.gauss_order import FIRST, LAST, NODES, columns_of, numbers_of, told
 from ironstone.core.mesh.interpolation import positions
@@ -79,7 +80,7 @@ def test_the_order_of_the_points_is_found_whatever_it_is(shape: Shape, count: in
     strain = at_points(mesh, count)
     listed = np.random.default_rng(count).permutation(count)
     file = (strain if kind == "strain" else stress_of(strain))[:, listed]
-    found = found_order(mesh, looked_at(mesh, 3000), bent(mesh.points), kind, file)
+    found = found_order(mesh, sample(mesh, faces=True), bent(mesh.points), kind, file)
     if shape.name == "tet4":
         assert not found, "a linear tetrahedron has one strain: its points prove nothing"
         return
@@ -93,7 +94,7 @@ def test_a_field_that_is_the_same_at_all_points_proves_nothing() -> None:
     mesh = box(shape)
     even = np.tile(np.array([1e-3, -3e-4, -3e-4, 0, 0, 0]), (len(mesh.types), 8, 1))
     moved = mesh.points * np.array([1e-3, -3e-4, -3e-4])
-    assert not found_order(mesh, looked_at(mesh, 3000), moved, "strain", even)
+    assert not found_order(mesh, sample(mesh, faces=True), moved, "strain", even)
 
 
 @pytest.mark.parametrize("count", [8, 27])
@@ -199,7 +200,7 @@ def test_a_hole_in_the_values_is_no_other_number_of_points() -> None:
     mesh = box(next(s for s in SHAPES if s.name == "hex20"))
     strain = at_points(mesh, 8)
     strain[1, 3] = np.nan
-    assert not found_order(mesh, looked_at(mesh, 3000), bent(mesh.points), "strain", strain)
+    assert not found_order(mesh, sample(mesh, faces=True), bent(mesh.points), "strain", strain)
 
 
 @pytest.mark.parametrize("component", range(6))
@@ -207,7 +208,7 @@ def test_a_component_that_is_missing_is_no_zero(component: int) -> None:
     mesh = box(next(s for s in SHAPES if s.name == "hex20"))
     strain = at_points(mesh, 8)
     strain[..., component] = np.nan
-    assert not found_order(mesh, looked_at(mesh, 3000), bent(mesh.points), "strain", strain)
+    assert not found_order(mesh, sample(mesh, faces=True), bent(mesh.points), "strain", strain)
 
 
 def test_positions_and_strain_used_here_are_those_of_the_definition() -> None:

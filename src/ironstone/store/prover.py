@@ -7,8 +7,8 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from ironstone.core.field.proved import SAMPLE, Stored, of_elements, proved_by, sample
-from ironstone.core.field.proved_points import found_order, looked_at
+from ironstone.core.field.proved import Stored, of_elements, proved_by, sample
+from ironstone.core.field.proved_points import found_order
 from ironstone.core.mesh.gauss_order import told
 from ironstone.core.mesh.mesh import Float, Int, Mesh
 from ironstone.core.mesh.weld import as_meant
@@ -41,7 +41,7 @@ class Prover:
         if row.rank != "tensor" or row.kind not in ("stress", "strain"):
             return
         if more["points"] > 1 and row.name not in self.points:
-            chosen = looked_at(self._mesh, SAMPLE)
+            chosen = sample(self._mesh, faces=True)
             self._at_points[row.name] = row, np.asarray(values[chosen], dtype=np.float64)
         if not more["flat"] and row.name not in self.found:
             # What is looked at of a step is little: the step itself is let go.
@@ -73,7 +73,7 @@ class Prover:
         engineering = (proof.get("shear") or ("engineering" if row.more["engineering"] else "")) == "engineering"
         meant = as_meant(table, proof.get("order") or None, engineering and row.kind == "strain", row.more["layout"])
         for shape, (columns, off) in found_order(
-            self._mesh, looked_at(self._mesh, SAMPLE), moved, row.kind, np.asarray(meant, dtype=np.float64)
+            self._mesh, sample(self._mesh, faces=True), moved, row.kind, np.asarray(meant, dtype=np.float64)
         ).items():
             said = f"each fits the strain of the displacement there within {100 * max(off, 1e-4):.2g} %, no other nearly as well"
             entry = self.points.setdefault(row.name, {"kind": row.kind, "ways": {}, "said": said})

@@ -57,9 +57,9 @@ def proved(mesh: Mesh, displacement: NDArray[np.floating], stored: Mapping[str, 
     return proved_by(mesh, elements, displacement, {n: (one.kind, of_elements(mesh, one, elements)) for n, one in stored.items()})
 
 
-def sample(mesh: Mesh) -> Int:
-    """The elements that are looked at: solids, and no more of them than tell; none of a mesh without."""
-    elements = np.flatnonzero(mesh.dimensions == 3)
+def sample(mesh: Mesh, faces: bool = False) -> Int:
+    """The elements that are looked at: solids (``faces``: or the faces of a planar model), and no more of them than tell."""
+    elements = np.flatnonzero(mesh.dimensions == (2 if faces and mesh.planar else 3))
     if len(elements) > SAMPLE:
         elements = elements[np.linspace(0, len(elements) - 1, SAMPLE).astype(np.int64)]
     return elements

@@ -17,12 +17,6 @@ from ironstone.core.mesh.gauss import gauss_points, known_counts
 from ironstone.core.mesh.mesh import Float, Int, Mesh
 
 
-def looked_at(mesh: Mesh, most: int) -> Int:
-    """The elements that are looked at: solids, or the faces of a planar model; no more of them than tell."""
-    elements = np.flatnonzero(mesh.dimensions == (2 if mesh.planar else 3))
-    return elements[np.linspace(0, len(elements) - 1, most).astype(np.int64)] if len(elements) > most else elements
-
-
 def found_order(
     mesh: Mesh, elements: Int, displacement: NDArray[np.floating], kind: str, table: Float
 ) -> dict[str, tuple[list[int], float]]:
