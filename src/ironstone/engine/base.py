@@ -19,6 +19,7 @@ from pydantic import BaseModel, ValidationError
 import ironstone
 from ironstone.core.errors import IronstoneError, NotFound
 from ironstone.engine.found import Kinds
+from ironstone.engine.weight import Reach
 from ironstone.engine.words import Strict
 from ironstone.store import Review
 from ironstone.store.items import Item
@@ -131,11 +132,18 @@ class Question(_Versioned):
     """Something that can be asked of a result. A subclass states ``kind``, says in its docstring what it asks, and answers."""
 
     result: int | str | None = None
+    # What it looks at: what looks at the whole of a large model waits its turn.
+    reach: ClassVar[Reach] = "whole"
 
     def __init_subclass__(cls, **more: Any) -> None:
         super().__init_subclass__(**more)
         if cls.__dict__.get("kind"):
             QUESTIONS[cls.kind] = cls
+
+    @classmethod
+    def reach_of(cls, words: Mapping[str, Any]) -> Reach:
+        """What it looks at where it is asked with these words, which may be wrong ones."""
+        return cls.reach
 
     def answer(self, review: Review) -> Answer:
         raise NotImplementedError

@@ -20,6 +20,7 @@ from ironstone.engine.answers import number
 from ironstone.engine.base import Answer, Column, Kept, Question, by_name, readable
 from ironstone.engine.said import CRITERION
 from ironstone.engine.strength import basis_places, first_failure, history, laminated, laminates_in
+from ironstone.engine.weight import Reach
 from ironstone.engine.words import Strict
 from ironstone.formats.laminates import write_laminates
 from ironstone.formats.strength_tables import PROPERTIES, parse_coupons
@@ -99,6 +100,7 @@ class CouponBasis(Question):
     """What coupons say: mean, scatter, tolerance bounds and whether they look normal, a row a property."""
 
     kind: ClassVar[str] = "coupon-basis"
+    reach: ClassVar[Reach] = "kept"
     named: str | int = Field(description="Coupons that are kept, by name or number.")
 
     def answer(self, review: Review) -> Answer:
@@ -159,6 +161,7 @@ class Envelope(Question):
     """The envelope of a criterion in a plane of stresses, with the coupons and the way of the worst place through the steps."""
 
     kind: ClassVar[str] = "envelope"
+    reach: ClassVar[Reach] = "kept"
     criterion: str = Field(description=CRITERION)
     plane: Literal["22-12", "11-22", "11-12"] = "22-12"
     material: str = Field("", description="Of the laminates; none: that of the place that fails first.")

@@ -12,6 +12,7 @@ import numpy as np
 from ironstone.core.geometry.surface import Look, Surface, skin
 from ironstone.core.kept import kept_with
 from ironstone.core.mesh.mesh import Float, Mesh
+from ironstone.core.wanted import NotWanted
 from ironstone.store.source import ReviewSource
 
 KEPT_SURFACES = 6
@@ -45,7 +46,11 @@ def _drawn(mesh: Mesh, look: Look, thickness: Float | None, area: Float | None) 
             while len(kept) > KEPT_SURFACES:
                 kept.popitem(last=False)
     if found is not None:
-        return found[1].result()
+        try:
+            return found[1].result()
+        except NotWanted:
+            # Whoever was making it has gone away; this one is still wanted.
+            return _drawn(mesh, look, thickness, area)
     try:
         making.set_result(skin(mesh, look, thickness, area))
     except BaseException as error:

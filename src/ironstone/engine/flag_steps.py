@@ -19,6 +19,7 @@ from ironstone.core.reading.resolve import resolve
 from ironstone.engine import answers
 from ironstone.engine.base import Answer, Column, Question
 from ironstone.engine.flags import FlagOut, flags_of, place_of_flag
+from ironstone.engine.weight import Reach
 from ironstone.engine.words import ReadingWords
 from ironstone.store import Review
 from ironstone.store.source import ReviewSource
@@ -43,6 +44,7 @@ class FlagSteps(ReadingWords, Question):
     """A reading at the flags of a result, followed through the steps."""
 
     kind: ClassVar[str] = "flag-steps"
+    reach: ClassVar[Reach] = "place"
     flags: list[int] | None = Field(None, description="Numbers of the flags; none: all of the result.")
     take: Literal["all", "band", "mean", "max", "min"] = Field(
         "all", description="all: every element that meets at a flag; band: its lowest and highest; else one number of them."

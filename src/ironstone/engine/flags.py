@@ -22,6 +22,7 @@ from ironstone.core.reading.resolve import resolve
 from ironstone.engine import answers
 from ironstone.engine.base import Answer, Column, Kept, Question, readable
 from ironstone.engine.steps import find_step
+from ironstone.engine.weight import Reach
 from ironstone.engine.words import Point, ReadingQuery, ReadingWords, Strict
 from ironstone.store import Review
 from ironstone.store.source import ReviewSource
@@ -202,6 +203,7 @@ class Flags(ReadingWords, Question):
     """A reading at every flag: each element's value as computed, and averaged beside it."""
 
     kind: ClassVar[str] = "flags"
+    reach: ClassVar[Reach] = "place"
     step: int | str = "last"
 
     def answer(self, review: Review) -> Answer:

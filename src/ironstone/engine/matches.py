@@ -16,6 +16,7 @@ from ironstone.engine import answers, curve_answers
 from ironstone.engine.base import Answer, Column, Question, State, by_name, state_of
 from ironstone.engine.pairings import PairingIn, pairing_of
 from ironstone.engine.records import Record, record_of, scatter_of
+from ironstone.engine.weight import Reach
 from ironstone.store import Review
 from ironstone.store.source import ReviewSource
 
@@ -147,6 +148,7 @@ class Agreement(Question):
     """A kept curve held against a kept test record, both by number or name."""
 
     kind: ClassVar[str] = "agreement"
+    reach: ClassVar[Reach] = "kept"
     pairing: int | str
     test: int | str
 

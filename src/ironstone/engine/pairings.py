@@ -11,6 +11,7 @@ from ironstone.core.errors import IronstoneError
 from ironstone.engine import answers, curve_answers
 from ironstone.engine.base import Answer, Column, Figure, Kept, Question, by_name, readable
 from ironstone.engine.curves import traced
+from ironstone.engine.weight import Reach
 from ironstone.engine.words import TraceSpec
 from ironstone.store import Review
 from ironstone.store.items import Item
@@ -181,6 +182,7 @@ class Cycles(Question):
     """One trace against another: its cycles with energy, secant stiffness and damping, or the figures of one that goes one way."""
 
     kind: ClassVar[str] = "cycles"
+    reach: ClassVar[Reach] = "kept"
     pairing: int | str | None = None
     x: TraceSpec | None = None
     y: TraceSpec | None = None

@@ -2,13 +2,15 @@
 
 from __future__ import annotations
 
-from typing import ClassVar
+from collections.abc import Mapping
+from typing import Any, ClassVar
 
 from ironstone.core.reading.reading import Reading
 from ironstone.engine import answers
 from ironstone.engine.base import Answer, Column, Question
 from ironstone.engine.curves import traced
 from ironstone.engine.steps import find_step
+from ironstone.engine.weight import Reach
 from ironstone.engine.words import ReadingWords, TraceSpec
 from ironstone.store import Review
 from ironstone.store.source import ReviewSource
@@ -21,6 +23,11 @@ class Read(ReadingWords, Question):
     step: int | str = "last"
     at: str | None = None
     extremes: bool = False
+
+    @classmethod
+    def reach_of(cls, words: Mapping[str, Any]) -> Reach:
+        at = words.get("at")
+        return "place" if isinstance(at, str) and not at.startswith("set:") and not words.get("extremes") else "whole"
 
     def asked(self, source: ReviewSource) -> Reading:
         return self.reading().at(find_step(source, self.step))
@@ -48,6 +55,7 @@ class Trace(TraceSpec, Question):
     """A reading at one place, or over a set, followed through the steps."""
 
     kind: ClassVar[str] = "trace"
+    reach: ClassVar[Reach] = "place"
 
     def answer(self, review: Review) -> Answer:
         source = self.source(review)

@@ -16,6 +16,7 @@ from ironstone.engine.base import Answer, Column, Question
 from ironstone.engine.said import CRITERION
 from ironstone.engine.steps import find_step
 from ironstone.engine.strength import LAMINATE, assumed, basis_places, checked_by, laminated, laminates_in
+from ironstone.engine.weight import Reach
 from ironstone.store import Review
 
 FIVE = ("11", "22", "12", "23", "13")
@@ -26,6 +27,7 @@ class Stack(Question):
     """The plies of one element through the thickness: strain, stress, index, mode and reserve of each, and what they say."""
 
     kind: ClassVar[str] = "stack"
+    reach: ClassVar[Reach] = "place"
     element: int
     laminate: str = Word("", description=LAMINATE, max_length=8_000_000)
     criterion: str = Word(description=CRITERION)

@@ -16,6 +16,7 @@ from ironstone.core.strength.criteria import BOND, CRITERIA, check_of
 from ironstone.core.strength.zones import drop_offs, placed
 from ironstone.engine.base import Answer, Column, Question
 from ironstone.engine.strength import content_of
+from ironstone.engine.weight import Reach
 from ironstone.formats.laminates import write_laminates
 from ironstone.formats.strength_tables import materials_into, plies_into
 from ironstone.store import Review
@@ -26,6 +27,7 @@ class LaminatesOf(Question):
     """The laminates stated of a result: zones with their stacks, thickness, symmetry, drop-offs, and what the materials lack."""
 
     kind: ClassVar[str] = "laminates"
+    reach: ClassVar[Reach] = "kept"
 
     def answer(self, review: Review) -> Answer:
         source = self.source(review)

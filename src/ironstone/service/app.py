@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import AsyncIterator, Callable, Sequence
+from collections.abc import AsyncIterator, Sequence
 from contextlib import asynccontextmanager
 from functools import lru_cache
 from pathlib import Path
@@ -30,14 +30,17 @@ from ironstone.service import (
     routes_strength,
 )
 from ironstone.service.bodies import BoundedBodies
+from ironstone.service.changes import Changes
+from ironstone.service.guard import Guarded
 from ironstone.service.jobs import Jobs
 from ironstone.service.packing import PackedAnswers, PackedFiles
 from ironstone.service.routes_asked import asked
 from ironstone.service.schemas import Problem
+from ironstone.service.turns import Turns
 from ironstone.service.uploads import Uploads
 from ironstone.store import Review
 from ironstone.store.shelf import Shelf
-from ironstone.store.stale import Stale, expecting
+from ironstone.store.stale import Stale
 
 STATIC = Path(__file__).parent / "static"
 STATUS = {NotFound: 404, Stale: 409}
@@ -50,16 +53,20 @@ def create_app(review: Review, folders: Sequence[Path] = ()) -> FastAPI:
     async def life(app: FastAPI) -> AsyncIterator[None]:
         app.state.uploads = Uploads(review.path.parent)
         yield
+        app.state.changes.end()
+        app.state.turns.end()
         end_ahead()
         app.state.uploads.close()
         app.state.shelf.close()
 
     app = FastAPI(title="Ironstone Ridge", version=__version__, lifespan=life, docs_url=None, redoc_url=None)
     app.state.shelf = Shelf(review, folders)
-    app.state.jobs = Jobs()
+    app.state.turns = Turns()
+    app.state.jobs = Jobs(app.state.turns)
+    app.state.changes = Changes(app.state.shelf)
     app.add_middleware(TrustedHostMiddleware, allowed_hosts=["127.0.0.1", "localhost", "testserver"])
     app.router.routes.extend(below_api())
-    _guard(app)
+    app.add_middleware(Guarded)
     app.add_middleware(PackedAnswers)
     app.add_middleware(BoundedBodies)
     _map_errors(app)
@@ -94,28 +101,6 @@ def _below_api(*_kinds: type) -> APIRouter:
     for router in below:
         whole.include_router(router, prefix="/api", responses={422: {"model": Problem}})
     return whole
-
-
-def _guard(app: FastAPI) -> None:
-    @app.middleware("http")
-    async def refuse_strangers(request: Request, call_next: Callable) -> Response:  # type: ignore[type-arg]
-        """Changes come from this page only."""
-        if request.method not in ("GET", "HEAD"):
-            origin = request.headers.get("origin")
-            if origin and origin not in (f"{way}://{request.headers.get('host')}" for way in ("http", "https")):
-                return _problem(403, "Refused: the request comes from another page.", "")
-        seen = request.headers.get("if-match") if request.method in ("PUT", "POST", "DELETE") else None
-        with expecting(seen.strip('"') if seen else None) as made:
-            response: Response = await call_next(request)
-        if made.changes:
-            # So that the page that made a change knows it again among the events, and sees what others changed before it.
-            response.headers["X-Review-State"] = " ".join(f"{before}>{after}" for before, after in made.changes)
-        response.headers["X-Content-Type-Options"] = "nosniff"
-        response.headers["Content-Security-Policy"] = (
-            "default-src 'self'; img-src 'self' data: blob:; style-src 'self' 'unsafe-inline'; font-src 'self' data:; "
-            "connect-src 'self'; worker-src 'self' blob:; frame-ancestors 'none'"
-        )
-        return response
 
 
 def _problem(status: int, title: str, hint: str) -> JSONResponse:

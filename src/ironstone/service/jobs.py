@@ -8,7 +8,9 @@ from collections.abc import Callable
 from dataclasses import dataclass, field
 
 from ironstone.core.errors import IronstoneError, disk_full
+from ironstone.core.wanted import NotWanted, wanted_while
 from ironstone.service.schemas import JobOut
+from ironstone.service.turns import Turns
 from ironstone.store.arrival import Cancelled
 
 Work = Callable[["Progress"], int]
@@ -47,17 +49,21 @@ class Progress:
 class Jobs:
     """The jobs of this service; finished ones stay until the service ends."""
 
-    def __init__(self) -> None:
+    def __init__(self, turns: Turns | None = None) -> None:
         self._jobs: dict[str, Job] = {}
+        self._turns = turns or Turns()
 
-    def start(self, work: Work) -> JobOut:
+    def start(self, work: Work, weight: int = 0) -> JobOut:
+        """Start work; where it may take more than a little memory (``weight``, in bytes) it waits its turn first."""
         job = Job(JobOut(id=uuid.uuid4().hex, state="running", share=0.0, text="starting"))
 
         def run() -> None:
             try:
-                result = work(Progress(job))
+                progress = Progress(job)
+                with self._turns.turn_of_work(weight, progress), wanted_while(lambda: not job.stop.is_set()):
+                    result = work(progress)
                 job.out = job.out.model_copy(update={"state": "done", "share": 1.0, "text": "done", "result": result})
-            except Cancelled as error:
+            except (Cancelled, NotWanted) as error:
                 job.out = job.out.model_copy(update={"state": "stopped", "error": error.message, "hint": error.hint})
             except IronstoneError as error:
                 job.out = job.out.model_copy(update={"state": "failed", "error": error.message, "hint": error.hint})

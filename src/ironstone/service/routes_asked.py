@@ -11,6 +11,7 @@ from pydantic import BaseModel
 from ironstone.core.errors import NotFound
 from ironstone.engine.base import KEPT, QUESTIONS, Answer, Kept, Question, ask, changed, keep, readable, remove, unreadable
 from ironstone.service.deps import Form, OpenReview, columns_table
+from ironstone.service.turns import InTurn, reaches
 from ironstone.store.items import Item
 
 
@@ -29,7 +30,7 @@ def out(item: Item, thing: Kept) -> KeptOut:
 
 def asked() -> APIRouter:
     """Routes of all questions and all that is kept, as they are known when the service starts."""
-    router = APIRouter(tags=["asked"])
+    router = APIRouter(tags=["asked"], route_class=InTurn)
     for kind, question in QUESTIONS.items():
         name = kind.replace("-", "_")
         router.add_api_route(
@@ -78,7 +79,7 @@ def _answering(question: type[Question]) -> Callable[..., Answer]:
     def answer(asked: Question, review: OpenReview) -> Answer:
         return ask(review, asked)
 
-    return _taking(answer, "asked", question)
+    return reaches(question.reach_of)(_taking(answer, "asked", question))
 
 
 def _tabling(question: type[Question]) -> Callable[..., Response]:
@@ -86,7 +87,7 @@ def _tabling(question: type[Question]) -> Callable[..., Response]:
         reply = ask(review, asked)
         return columns_table(form, reply.columns, reply.sentence[:120], reply.sentence)
 
-    return _taking(tabled, "asked", question)
+    return reaches(question.reach_of)(_taking(tabled, "asked", question))
 
 
 def _keeping(kept: type[Kept]) -> Callable[..., KeptOut]:

@@ -26,12 +26,14 @@ from ironstone.engine.statics import (
 from ironstone.service.deps import OpenReview
 from ironstone.service.routes_results import result_contents
 from ironstone.service.schemas import ContentsOut, NameIn
+from ironstone.service.turns import InTurn, reaches
 
-router = APIRouter(tags=["balance"])
+router = APIRouter(tags=["balance"], route_class=InTurn)
 PointText = Annotated[str | None, Query(pattern=r"^[^,]+,[^,]+,[^,]+$")]
 
 
 @router.get("/results/{result}/balance")
+@reaches("whole")
 def load_balance(result: int, step: int, review: OpenReview, about: PointText = None, deformed: bool = False) -> BalanceOut:
     """Applied against reaction at a step, over all nodes and set by set."""
     answer = answers.balance_answer(review.result(result), step, number_point(about), deformed)
@@ -39,30 +41,35 @@ def load_balance(result: int, step: int, review: OpenReview, about: PointText = 
 
 
 @router.get("/results/{result}/cut")
+@reaches("whole")
 def force_through(result: int, step: int, origin: str, normal: str, review: OpenReview, about: PointText = None) -> CutOut:
     """Force and moment through a plane, from stress, checked by what acts beyond it."""
     return cut_force(review.result(result), step, origin, normal, about)
 
 
 @router.get("/results/{result}/face-force")
+@reaches("whole")
 def force_on_faces(result: int, query: Annotated[FacesQuery, Query()], review: OpenReview) -> FacesOut:
     """Force and moment through picked faces, from stress and as they are loaded and held; pressure times area."""
     return face_force(review.result(result), query)
 
 
 @router.get("/results/{result}/joints/{node}")
+@reaches("whole")
 def joint_at(result: int, node: int, step: int, review: OpenReview) -> JointOut:
     """The forces of the bars that meet at a node, and what acts on it."""
     return joint_forces(review.result(result), node, step)
 
 
 @router.get("/results/{result}/doubts")
+@reaches("whole")
 def doubts_of(result: int, step: int, review: OpenReview) -> list[DoubtOut]:
     """Whether the result makes sense at a step; each check with what to do about it."""
     return sense_checks(review, review.result(result), step)
 
 
 @router.post("/results/{result}/sets")
+@reaches("whole")
 def new_set(result: int, stated: SetIn, review: OpenReview) -> ContentsOut:
     """Make a node set and keep it with the result."""
     make_set(result, stated, review)
@@ -92,6 +99,7 @@ def bring_back_set(result: int, name: str, review: OpenReview) -> ContentsOut:
 
 
 @router.get("/checks")
+@reaches("whole")
 def checks(result: int, review: OpenReview) -> list[CheckOut]:
     """Every hand check of a result, read anew."""
     return hand_checks(result, review)
@@ -104,11 +112,13 @@ def elsewhere(result: int, review: OpenReview) -> dict[int, int]:
 
 
 @router.post("/checks")
+@reaches("whole")
 def keep_check(check: CheckIn, review: OpenReview) -> CheckOut:
     return check_of(review, keep(review, check), check)
 
 
 @router.post("/checks/taken")
+@reaches("whole")
 def checks_taken(stated: ChecksTaken, review: OpenReview) -> list[CheckOut]:
     """Keep another result's hand checks for this one too, by name: those that are here already stay as they are."""
     return take_checks(stated, review)

@@ -9,17 +9,20 @@ from fastapi import APIRouter, Query, Response
 from ironstone.engine.members import AlongOut, MembersOut, TakenOverOut, along_member, members_columns, members_of, taken
 from ironstone.engine.words import ReadingQuery
 from ironstone.service.deps import Form, OpenReview, columns_table
+from ironstone.service.turns import InTurn, reaches
 
-router = APIRouter(tags=["bars"])
+router = APIRouter(tags=["bars"], route_class=InTurn)
 
 
 @router.get("/results/{result}/members")
+@reaches("whole")
 def members(result: int, step: int, review: OpenReview) -> MembersOut:
     """Every member: its force in the file, and what its joints' displacements, its modulus and its area make of it."""
     return members_of(review.result(result), step)
 
 
 @router.get("/results/{result}/members.{form}", response_class=Response)
+@reaches("whole")
 def members_table(form: Form, result: int, step: int, review: OpenReview) -> Response:
     """Members beside their hand calculation as CSV."""
     source = review.result(result)
@@ -27,12 +30,14 @@ def members_table(form: Form, result: int, step: int, review: OpenReview) -> Res
 
 
 @router.get("/results/{result}/members/{member}/along")
+@reaches("whole")
 def along(result: int, member: int, query: Annotated[ReadingQuery, Query()], review: OpenReview) -> AlongOut:
     """The reading along a member (numbered from 1) at the step, and the largest in size it has had so far."""
     return along_member(review.result(result), member, query)
 
 
 @router.get("/results/{result}/members/taken-over")
+@reaches("whole")
 def taken_over(result: int, last: int, review: OpenReview, first: int | None = None) -> TakenOverOut:
     """Which members take over force between two steps; from the first loaded step where none is named."""
     return taken(review.result(result), last, first)

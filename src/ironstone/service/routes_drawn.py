@@ -26,15 +26,18 @@ from ironstone.engine.looking import (
     range_of,
 )
 from ironstone.engine.pictures import ArrowsQuery, SurfaceQuery, ValuesHead, displacement_name, drawn_arrows, on_surface, prepared
+from ironstone.engine.weight import weight
 from ironstone.engine.words import LookQuery, ReadingQuery
 from ironstone.service.binary import pack
 from ironstone.service.deps import OpenReview, RunningJobs, tagged
 from ironstone.service.schemas import DeformationQuery, JobOut
+from ironstone.service.turns import InTurn, reaches
 
-router = APIRouter(tags=["drawn"])
+router = APIRouter(tags=["drawn"], route_class=InTurn)
 
 
 @router.get("/results/{result}/surface", response_class=Response)
+@reaches("whole")
 def drawn_surface(result: int, query: Annotated[LookQuery, Query()], request: Request, review: OpenReview) -> Response:
     """What is drawn as raw arrays: positions (from the head's origin on), face, st, triangles (those that are seen through from
     ``opaque`` on), edges, outline, nodes."""
@@ -71,6 +74,7 @@ def drawn_surface(result: int, query: Annotated[LookQuery, Query()], request: Re
 
 
 @router.get("/results/{result}/deformation", response_class=Response)
+@reaches("whole")
 def drawn_deformation(result: int, query: Annotated[DeformationQuery, Query()], request: Request, review: OpenReview) -> Response:
     """Displacement of every display vertex, and the largest of the step, in the result's length unit."""
     source = review.result(result)
@@ -90,6 +94,7 @@ def drawn_deformation(result: int, query: Annotated[DeformationQuery, Query()], 
 
 
 @router.get("/results/{result}/values", response_class=Response)
+@reaches("whole")
 def drawn_values(
     result: int, query: Annotated[SurfaceQuery, Query()], request: Request, review: OpenReview, jobs: RunningJobs
 ) -> Response:
@@ -108,6 +113,7 @@ def drawn_values(
 
 
 @router.get("/results/{result}/values/head")
+@reaches("whole")
 def drawn_head(result: int, query: Annotated[SurfaceQuery, Query()], review: OpenReview) -> ValuesHead:
     """What travels beside the raw values of a view, alone."""
     return on_surface(review.result(result), query)[0]
@@ -123,10 +129,11 @@ def prepare(result: int, query: Annotated[SurfaceQuery, Query()], review: OpenRe
         prepared(source, query, tell)
         return result
 
-    return jobs.start(work)
+    return jobs.start(work, weight(review, "whole", result))
 
 
 @router.get("/results/{result}/arrows", response_class=Response)
+@reaches("whole")
 def arrows_of(result: int, query: Annotated[ArrowsQuery, Query()], request: Request, review: OpenReview) -> Response:
     """Arrows of a vector or crosses of principals as raw arrays: points, displacement, values, outward, directions (crosses)."""
     source = review.result(result)
@@ -138,6 +145,7 @@ def arrows_of(result: int, query: Annotated[ArrowsQuery, Query()], request: Requ
 
 
 @router.get("/results/{result}/cut-faces", response_class=Response)
+@reaches("whole")
 def cut_faces(result: int, query: Annotated[CutFacesQuery, Query()], request: Request, review: OpenReview) -> Response:
     """A cut as raw arrays: positions, displacement, values of triangles (three vertices each), border_positions, _displacement."""
     source = review.result(result)
@@ -151,6 +159,7 @@ def cut_faces(result: int, query: Annotated[CutFacesQuery, Query()], request: Re
 
 
 @router.get("/results/{result}/measure")
+@reaches("whole")
 def measure(result: int, query: Annotated[MeasureQuery, Query()], review: OpenReview) -> MeasureOut:
     """A length, an angle, an area or a volume, undeformed and deformed."""
     return measured(review.result(result), query)
@@ -166,28 +175,32 @@ def find_range(result: int, query: Annotated[ReadingQuery, Query()], review: Ope
         range_of(source, query.reading(), tell)
         return result
 
-    return jobs.start(work)
+    return jobs.start(work, weight(review, "whole", result))
 
 
 @router.get("/results/{result}/range")
+@reaches("whole")
 def range_over_steps(result: int, query: Annotated[ReadingQuery, Query()], review: OpenReview) -> RangeOut:
     """Lowest and highest of a reading over all steps."""
     return range_of(review.result(result), query.reading(), None)
 
 
 @router.get("/results/{result}/averagings")
+@reaches("whole")
 def averagings_of(result: int, query: Annotated[ReadingQuery, Query()], review: OpenReview) -> list[AveragingOut]:
     """The same reading under each averaging that means something for its field: what it does to the extremes."""
     return averagings(review.result(result), query)
 
 
 @router.get("/results/{result}/probe")
+@reaches("place")
 def probe_at(result: int, query: Annotated[ProbeQuery, Query()], review: OpenReview) -> ProbeOut:
     """The reading under the pointer: inside the element, at face coordinates s, t of a drawn face."""
     return probe(review.result(result), query)
 
 
 @router.get("/results/{result}/nodes/{node}")
+@reaches("place")
 def node_values(result: int, node: int, query: Annotated[ReadingQuery, Query()], review: OpenReview) -> FlagAnswer:
     """What a flag at a node would say, without planting one."""
     return flag_answer(review.result(result), query, FlagIn(result=result, node=node))

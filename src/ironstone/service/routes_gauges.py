@@ -12,13 +12,15 @@ from ironstone.engine.base import by_name, keep
 from ironstone.engine.gauges import GaugeList, gauge_list, write_moved
 from ironstone.service.deps import OpenReview, safe_name
 from ironstone.service.routes_asked import KeptOut, out
+from ironstone.service.turns import InTurn, reaches
 from ironstone.service.uploads import bounded
 from ironstone.store import Review
 
-router = APIRouter(tags=["gauges"])
+router = APIRouter(tags=["gauges"], route_class=InTurn)
 
 
 @router.post("/results/{result}/gauges")
+@reaches("whole")
 async def bring_gauges(
     request: Request,
     result: int,
@@ -37,6 +39,7 @@ def _bring(review: Review, result: int, name: str, data: bytes, unit: str | None
 
 
 @router.get("/gauges/{gauges}/points.uff", response_class=Response)
+@reaches("whole")
 def moved_points(gauges: int, review: OpenReview) -> Response:
     """The displacement at the points of a list at every step, as a universal file."""
     _, found = by_name(review, GaugeList, gauges)

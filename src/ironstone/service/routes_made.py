@@ -42,10 +42,11 @@ from ironstone.engine.records import (
 from ironstone.engine.words import ReadingQuery
 from ironstone.service.deps import Form, OpenReview, table
 from ironstone.service.schemas import Said
+from ironstone.service.turns import InTurn, reaches
 from ironstone.service.uploads import bounded
 from ironstone.store import Review
 
-router = APIRouter(tags=["made"])
+router = APIRouter(tags=["made"], route_class=InTurn)
 
 
 # Flags
@@ -70,6 +71,7 @@ def name_flag(flag: int, edit: FlagEdit, review: OpenReview) -> FlagOut:
 
 
 @router.get("/flags/{flag}/answer")
+@reaches("place")
 def flag_values(flag: int, query: Annotated[ReadingQuery, Query()], review: OpenReview) -> FlagAnswer:
     """What the flag says of a reading."""
     planted = FlagIn.understood(review.item(flag, "flag").payload)
@@ -82,6 +84,7 @@ def remove_flag(flag: int, review: OpenReview) -> None:
 
 
 @router.get("/results/{result}/flags.{form}", response_class=Response)
+@reaches("place")
 def flags_table(form: Form, result: int, query: Annotated[ReadingQuery, Query()], review: OpenReview) -> Response:
     """Every element's value at every flag, as computed and averaged, as CSV."""
     source = review.result(result)

@@ -36,11 +36,12 @@ from ironstone.service.schemas import (
     UnitsIn,
     UploadOut,
 )
+from ironstone.service.turns import InTurn, reaches
 from ironstone.store.arrival import intake
 from ironstone.store.describe import contents, rail
 from ironstone.store.export import export
 
-router = APIRouter(tags=["results"])
+router = APIRouter(tags=["results"], route_class=InTurn)
 
 
 @router.get("/review")
@@ -176,6 +177,7 @@ def remove_axes(result: int, name: str, review: OpenReview) -> ContentsOut:
 
 
 @router.get("/results/{result}/export/{suffix}", response_class=FileResponse)
+@reaches("whole")
 def exported(result: int, suffix: str, review: OpenReview, step: int | None = None) -> FileResponse:
     """A result as a file: one step as VTU, all (or one) as VTKHDF or a universal file. What is lost is told in a header."""
     source = review.result(result)
@@ -193,6 +195,7 @@ def exported(result: int, suffix: str, review: OpenReview, step: int | None = No
 
 
 @router.get("/results/{result}/set.{form}", response_class=Response)
+@reaches("whole")
 def set_table(result: int, form: Form, query: Annotated[SetQuery, Query()], review: OpenReview) -> Response:
     """A reading at every node of a set as CSV or XLSX."""
     source = review.result(result)

@@ -2,26 +2,19 @@
 
 from __future__ import annotations
 
-import asyncio
-import json
-from collections.abc import AsyncIterator
-
 from fastapi import APIRouter, Request
-from fastapi.concurrency import run_in_threadpool
 from fastapi.responses import StreamingResponse
 
 from ironstone.core.errors import IronstoneError
 from ironstone.engine.base import Removed, bring_back, removed_things
+from ironstone.service.changes import Changes
 from ironstone.service.deps import OpenReview, OpenShelf, RunningJobs
 from ironstone.service.routes_results import review_overview
-from ironstone.service.schemas import Bytes, NameIn, ReviewFileIn, ReviewNameIn, ReviewOut, ShelfOut, Undone
+from ironstone.service.schemas import Bytes, NameIn, ReviewFileIn, ReviewNameIn, ReviewOut, ShelfOut, Undone, Waiting
+from ironstone.service.turns import PAGE, Turns
 from ironstone.store.discarding import discard_removed, removed_bytes
-from ironstone.store.shelf import Shelf
 
 router = APIRouter(tags=["review"])
-
-# How often a change by another window or the command line is looked for, and how often a line is sent at least.
-LOOK, ALIVE = 0.25, 15.0
 
 
 @router.put("/review/name")
@@ -90,24 +83,14 @@ def restore(item: int, review: OpenReview) -> None:
 
 
 @router.get("/events", response_class=StreamingResponse)
-async def events(request: Request, shelf: OpenShelf) -> StreamingResponse:
+async def events(request: Request) -> StreamingResponse:
     """A line whenever the review was changed, by whatever window or program, or another review was opened."""
-    return StreamingResponse(_changes(request, shelf), media_type="text/event-stream", headers={"Cache-Control": "no-store"})
+    changes: Changes = request.app.state.changes
+    return StreamingResponse(changes.told(), media_type="text/event-stream", headers={"Cache-Control": "no-store"})
 
 
-async def _changes(request: Request, shelf: Shelf) -> AsyncIterator[str]:
-    told, quiet = "", 0.0
-    while not await request.is_disconnected():
-        review = shelf.review
-        try:
-            now = json.dumps({"file": review.path.name, "state": await run_in_threadpool(review.state)})
-        except IronstoneError:
-            now = told
-        if now != told:
-            told, quiet = now, 0.0
-            yield f"data: {now}\n\n"
-        elif quiet > ALIVE:
-            quiet = 0.0
-            yield ": still here\n\n"
-        await asyncio.sleep(LOOK)
-        quiet += LOOK
+@router.get("/turns")
+def turns_before(request: Request) -> Waiting:
+    """How many heavy questions come before the first one of this page (header X-Page) that waits its turn."""
+    turns: Turns = request.app.state.turns
+    return Waiting(before=turns.before_page(request.headers.get(PAGE, "")))

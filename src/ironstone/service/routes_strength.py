@@ -13,10 +13,11 @@ from ironstone.service.deps import OpenReview
 from ironstone.service.routes_asked import KeptOut, out
 from ironstone.service.routes_results import result_contents
 from ironstone.service.schemas import BasisIn, ContentsOut, LaminatesIn
+from ironstone.service.turns import InTurn, reaches
 from ironstone.service.uploads import bounded
 from ironstone.store import Review
 
-router = APIRouter(tags=["strength"])
+router = APIRouter(tags=["strength"], route_class=InTurn)
 
 
 @router.put("/results/{result}/laminates")
@@ -56,6 +57,7 @@ def _bring_coupons(review: Review, data: bytes, name: str, material: str) -> Kep
 
 
 @router.post("/results/{result}/part-tests")
+@reaches("whole")
 async def bring_part_tests(
     request: Request,
     result: int,

@@ -7,7 +7,9 @@ import signal
 import socket
 import threading
 from collections.abc import Sequence
+from contextlib import suppress
 from pathlib import Path
+from types import FrameType
 
 import uvicorn
 
@@ -42,6 +44,16 @@ def _end_in_order() -> None:
             signal.signal(signal.SIGHUP, lambda *_: signal.raise_signal(signal.SIGTERM))
 
 
+class _Server(uvicorn.Server):
+    """A server that lets go of those who listen and wait as soon as it is to end."""
+
+    def handle_exit(self, sig: int, frame: FrameType | None) -> None:
+        state = self.config.app.state  # type: ignore[union-attr]
+        state.changes.end()
+        state.turns.end()
+        super().handle_exit(sig, frame)
+
+
 def serve(review: Path, port: int, folders: Sequence[Path] = ()) -> None:
     """Serve a review, and the others of its folder and of the folders given, on 127.0.0.1 until stopped."""
     if not STATIC.is_dir():
@@ -52,5 +64,8 @@ def serve(review: Path, port: int, folders: Sequence[Path] = ()) -> None:
     _end_in_order()
     opened = Review.open(review) if review.exists() else Review.create(review)
     with opened:
+        app = create_app(opened, folders)
         print(f"Ironstone Ridge: the bench is at http://127.0.0.1:{port}", flush=True)
-        uvicorn.run(create_app(opened, folders), host="127.0.0.1", port=port, log_level="warning", timeout_graceful_shutdown=1)
+        print(app.state.turns.said(), flush=True)
+        with suppress(KeyboardInterrupt):
+            _Server(uvicorn.Config(app, host="127.0.0.1", port=port, log_level="warning", timeout_graceful_shutdown=1)).run()

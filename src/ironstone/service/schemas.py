@@ -276,6 +276,10 @@ class JobOut(BaseModel):
     preview: int | None = None
 
 
+class Waiting(BaseModel):
+    before: int = Field(description="How many heavy questions come before the first one of a page; 0 where none of it waits.")
+
+
 class UploadOut(BaseModel):
     id: str
 

@@ -29,6 +29,7 @@ from ironstone.core.reading.resolved import Values
 from ironstone.core.reading.where import parse, place_of
 from ironstone.core.strength.zones import Laminates
 from ironstone.core.units import SYSTEMS, UnitSystem
+from ironstone.core.wanted import still_wanted
 from ironstone.formats.laminates import parse_laminates
 from ironstone.store import arrays, meant, seal
 from ironstone.store.held import Held, InReview
@@ -291,6 +292,7 @@ class ReviewSource:
             if (field, step) in self._cache:
                 self._cache.move_to_end((field, step))
                 return self._cache[field, step]  # type: ignore[return-value]
+        still_wanted()
         described = self.fields[field]
         if described.labels and not described.recovered:
             return partition_values(self.mesh, field)

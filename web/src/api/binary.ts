@@ -1,7 +1,7 @@
 import { create } from "zustand";
 import { Unreachable } from "../bench/problem";
 import { setGone } from "../bench/reach";
-import { toProblem } from "./client";
+import { ofThisPage, toProblem } from "./client";
 
 interface Described {
   name: string;
@@ -63,7 +63,7 @@ async function received(answer: Response, address: string): Promise<ArrayBuffer>
 export async function fetchPacked<Head>(address: string, signal?: AbortSignal): Promise<Packed<Head>> {
   let answer: Response;
   try {
-    answer = await fetch(address, { signal });
+    answer = await fetch(address, { signal, headers: ofThisPage });
   } catch (error) {
     if (error instanceof DOMException && error.name === "AbortError") throw error;
     setGone(true);

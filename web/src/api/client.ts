@@ -19,7 +19,11 @@ export type Job = Schemas["JobOut"];
 
 export { Problem };
 
-export const api = createClient<paths>({ baseUrl: "" });
+/** By which the service knows what this page waits for. */
+const PAGE = Math.random().toString(36).slice(2);
+export const ofThisPage = { "X-Page": PAGE };
+
+export const api = createClient<paths>({ baseUrl: "", headers: ofThisPage });
 
 /** Unwrap an answer, or throw the service's problem. */
 export async function ask<T>(call: Promise<{ data?: T; error?: unknown; response: Response }>): Promise<T> {

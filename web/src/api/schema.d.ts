@@ -2880,6 +2880,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/turns": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Turns Before
+         * @description How many heavy questions come before the first one of this page (header X-Page) that waits its turn.
+         */
+        get: operations["turns_before_api_turns_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/undo": {
         parameters: {
             query?: never;
@@ -7047,6 +7067,14 @@ export interface components {
             name: string;
             /** Result */
             result: number;
+        };
+        /** Waiting */
+        Waiting: {
+            /**
+             * Before
+             * @description How many heavy questions come before the first one of a page; 0 where none of it waits.
+             */
+            before: number;
         };
         /**
          * WayOut
@@ -12944,6 +12972,35 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    turns_before_api_turns_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Waiting"];
+                };
             };
             /** @description Unprocessable Entity */
             422: {

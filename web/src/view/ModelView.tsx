@@ -15,6 +15,7 @@ import {
   useSurface,
   useValues,
 } from "../api/queries";
+import { useTurnsBefore } from "../api/turn";
 import { say, tell } from "../bench/notices";
 import { useBench, usePane } from "../bench/store";
 import { figure } from "../reading/format";
@@ -289,6 +290,7 @@ export function ModelView() {
         </div>
         {values.isFetching && values.data && <div className="view-busy" role="status" aria-label="fetching" />}
         <LongWork />
+        <InTurn />
       </div>
       <StackCore />
       {values.data && (
@@ -316,6 +318,18 @@ function LongWork() {
       <button type="button" className="link" onClick={stop}>
         Stop
       </button>
+    </div>
+  );
+}
+
+/** What stands before this page's questions at the service, where they wait their turn. */
+function InTurn() {
+  const before = useTurnsBefore();
+  const { work } = useBench();
+  if (!before || work) return null;
+  return (
+    <div className="view-work" role="status" data-testid="in-turn">
+      Waits its turn: {before === 1 ? "one large question" : `${before} large questions`} before it.
     </div>
   );
 }

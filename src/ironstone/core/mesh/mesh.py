@@ -12,6 +12,7 @@ from numpy.typing import NDArray
 
 from ironstone.core.errors import NotFound
 from ironstone.core.mesh.cells import CELLS, Cell
+from ironstone.core.wanted import still_wanted
 
 Float = NDArray[np.float64]
 Int = NDArray[np.int64]
@@ -33,6 +34,7 @@ class Block:
     def pieces(self, count: int = 16_384) -> Iterator[Block]:
         """The block in runs of at most ``count`` elements, so that work on large meshes stays in bounded memory."""
         for start in range(0, len(self.elements), count):
+            still_wanted()
             yield self.some(np.arange(start, min(start + count, len(self.elements))))
 
 

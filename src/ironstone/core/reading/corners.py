@@ -19,6 +19,7 @@ from ironstone.core.reading.averaging import CornerAveraging, corner_averaging
 from ironstone.core.reading.reading import Reading
 from ironstone.core.reading.resolve import resolve
 from ironstone.core.reading.resolved import Resolved
+from ironstone.core.wanted import still_wanted
 
 
 def take_measure(resolved: Resolved, source: Source, components: NDArray[np.floating], element: Int | None, points: Any) -> Float:
@@ -72,6 +73,7 @@ def corner_points(mesh: Mesh, corners: Int) -> Callable[[], Float]:
 
 def averaged_components(resolved: Resolved, source: Source, corners: Int) -> Float:
     """Components at some corners after averaging (or the measure, when that is taken first)."""
+    still_wanted()
     mesh = source.mesh
     averaging = resolved.reading.averaging
     if resolved.reading.of != "value":

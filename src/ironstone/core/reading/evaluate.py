@@ -44,6 +44,7 @@ from ironstone.core.reading.reading import GROUPED, Reading
 from ironstone.core.reading.reduced import in_phase, replaces
 from ironstone.core.reading.resolve import resolve
 from ironstone.core.reading.resolved import Resolved, Values
+from ironstone.core.wanted import still_wanted
 
 Tell = Callable[[float, str], None]
 
@@ -53,6 +54,7 @@ def evaluate(reading: Reading, source: Source, place: Place, tell: Tell | None =
 
     ``tell(share, text)`` hears how far a reading over many steps has come, and may raise to stop it.
     """
+    still_wanted()
     resolved = resolve(reading, source)
     if resolved.against is None and reading.over == "step":
         return at_one_step(resolved, source, place)
@@ -141,6 +143,7 @@ def at_one_step(resolved: Resolved, source: Source, place: Any) -> Values:
 
 def _plain(resolved: Resolved, source: Source, place: Any) -> Values:
     """The reading of a field that has no axes beside its Gauss points and components."""
+    still_wanted()
     mesh = source.mesh
     inside = region_elements(mesh, resolved.reading.region)
     if isinstance(place, AtNodes) and resolved.reading.of != "error":
@@ -297,6 +300,7 @@ def _mean_components(resolved: Resolved, source: Source, elements: Int) -> Float
     for block in mesh.blocks:
         here = wanted[block.elements] >= 0
         for chosen in block.some(here).pieces():
+            still_wanted()
             if from_gauss:
                 inner, weights, places = _inside_gauss(resolved, source, chosen, turned)
             else:
