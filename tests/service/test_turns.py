@@ -160,7 +160,7 @@ def test_a_question_is_dropped_when_whoever_asked_it_has_gone(bench: TestClient)
         while not turns._waiting:
             time.sleep(0.01)
         gone.set()
-        assert waiting.result(10)[0]["status"] == module.GONE
+        assert waiting.result(10)[0]["status"] == 499
     assert not turns._waiting
     turns.leave(ahead)
 
@@ -180,7 +180,7 @@ def test_work_that_has_begun_ends_when_nobody_waits_for_it(bench: TestClient, mo
         waiting = pool.submit(asked_of, bench.app, VALUES, gone)
         assert reached.wait(10)
         gone.set()
-        assert waiting.result(10)[0]["status"] == module.GONE
+        assert waiting.result(10)[0]["status"] == 499
     assert not bench.app.state.turns._working  # type: ignore[attr-defined]
 
 

@@ -13,6 +13,9 @@ class IronstoneError(Exception):
         self.message = message
         self.hint = hint
 
+    def __reduce__(self) -> tuple[type[IronstoneError], tuple[str, str]]:
+        return type(self), (self.message, self.hint)
+
     def __str__(self) -> str:
         return f"{self.message} {self.hint}".strip()
 

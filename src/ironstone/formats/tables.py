@@ -17,6 +17,7 @@ import numpy as np
 from ironstone.core.errors import IronstoneError, NotFound
 from ironstone.core.mesh.mesh import Float
 from ironstone.core.units import name_and_unit, tidied
+from ironstone.formats.aside import aside, far
 from ironstone.formats.functions import looks_universal, read_functions
 
 LARGEST = 200_000_000
@@ -60,6 +61,24 @@ def read_table(path: Path) -> Table:
     return parse_table(data, path.name)
 
 
+# What is read in a process of its own: text, and workbooks by what they unpack to.
+LARGE_TEXT, LARGE_BOOK = 2 * 1024**2, 4 * 1024**2
+# How often it is said how far a table is read, in rows.
+SAID = 20_000
+
+
+def _is_large(data: bytes) -> bool:
+    """Whether a table takes long enough to be read in a process of its own."""
+    if not data.startswith(b"PK\x03\x04"):
+        return len(data) > LARGE_TEXT
+    try:
+        with zipfile.ZipFile(io.BytesIO(data)) as packed:
+            return sum(m.file_size for m in packed.infolist()) > LARGE_BOOK
+    except (zipfile.BadZipFile, OSError, EOFError, ValueError):
+        return False
+
+
+@aside(_is_large)
 def parse_table(data: bytes, name: str = "the table") -> Table:
     """Read the bytes of a CSV file (UTF-8, or Latin-1 where that fails), an XLSX workbook, or a universal file with curves."""
     if data.startswith(b"PK\x03\x04"):
@@ -91,6 +110,8 @@ def parse_table(data: bytes, name: str = "the table") -> Table:
         rows = []
     for i, row in enumerate(rows[first:]):
         line = lines[first + i][0]
+        if i % SAID == 0:
+            far(name, i)
         if len(row) != width:
             raise IronstoneError(
                 f"{name}, line {line}: {len(row)} columns where {width} were expected.", "The file may be cut off there."
@@ -160,6 +181,7 @@ def _head_cells(line: str, separator: str, width: int) -> list[str]:
     return cells(line.strip().lstrip(REMARK))
 
 
+@aside(_is_large)
 def _of_workbook(data: bytes, name: str) -> bytes:
     """The first sheet of an XLSX workbook that holds a table, as text with tabs between cells."""
     import openpyxl
@@ -169,9 +191,13 @@ def _of_workbook(data: bytes, name: str) -> bytes:
         book = openpyxl.load_workbook(io.BytesIO(data), read_only=True, data_only=True)
         for sheet in book.worksheets:
             rows, cells = [], 0
-            for row in sheet.iter_rows(values_only=True, max_row=MOST_ROWS, max_col=MOST_COLUMNS):
+            # What a sheet says of its size is not believed: each row is as long as its own last cell.
+            sheet.reset_dimensions()
+            for row in sheet.iter_rows(values_only=True, max_row=MOST_ROWS):
                 rows.append([_plain(c) for c in row])
                 cells += len(row)
+                if len(rows) % SAID == 0:
+                    far(name, len(rows))
                 if cells > MOST_CELLS:
                     raise _TooMuch
             rows = [row for row in rows if any(row)]

@@ -16,6 +16,7 @@ from starlette.routing import BaseRoute
 
 from ironstone import __version__
 from ironstone.core.errors import IronstoneError, NotFound, disk_full
+from ironstone.core.wanted import NotWanted
 from ironstone.engine.base import KEPT, QUESTIONS, said_of
 from ironstone.formats import end_ahead
 from ironstone.service import (
@@ -43,7 +44,8 @@ from ironstone.store.shelf import Shelf
 from ironstone.store.stale import Stale
 
 STATIC = Path(__file__).parent / "static"
-STATUS = {NotFound: 404, Stale: 409}
+# The last: what nobody waits for any more is answered to nobody.
+STATUS = {NotFound: 404, Stale: 409, NotWanted: 499}
 
 
 def create_app(review: Review, folders: Sequence[Path] = ()) -> FastAPI:

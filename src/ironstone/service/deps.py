@@ -13,6 +13,7 @@ from ironstone.core.mesh.mesh import Float
 from ironstone.engine.base import Column, engine
 from ironstone.formats.tables import write_table, write_workbook
 from ironstone.service.jobs import Jobs
+from ironstone.service.turns import Turns
 from ironstone.service.uploads import Uploads
 from ironstone.store import Review
 from ironstone.store.shelf import Shelf
@@ -38,10 +39,16 @@ def _uploads(request: Request) -> Uploads:
     return uploads
 
 
+def _turns(request: Request) -> Turns:
+    turns: Turns = request.app.state.turns
+    return turns
+
+
 OpenReview = Annotated[Review, Depends(_review)]
 OpenShelf = Annotated[Shelf, Depends(_shelf)]
 RunningJobs = Annotated[Jobs, Depends(_jobs)]
 OpenUploads = Annotated[Uploads, Depends(_uploads)]
+RunningTurns = Annotated[Turns, Depends(_turns)]
 
 
 def tagged(request: Request, depends_on: object, make: Callable[[], bytes]) -> Response:

@@ -6,11 +6,10 @@ from pathlib import Path
 from tempfile import TemporaryDirectory
 
 from fastapi import APIRouter, Query, Request, Response
-from starlette.concurrency import run_in_threadpool
 
 from ironstone.engine.base import by_name, keep
 from ironstone.engine.gauges import GaugeList, gauge_list, write_moved
-from ironstone.service.deps import OpenReview, safe_name
+from ironstone.service.deps import OpenReview, RunningTurns, safe_name
 from ironstone.service.routes_asked import KeptOut, out
 from ironstone.service.turns import InTurn, reaches
 from ironstone.service.uploads import bounded
@@ -25,12 +24,13 @@ async def bring_gauges(
     request: Request,
     result: int,
     review: OpenReview,
+    turns: RunningTurns,
     name: str = Query(min_length=1, max_length=200),
     unit: str | None = Query(None, max_length=20, description="Unit of coordinates whose column states none."),
 ) -> KeptOut:
     """Take a gauge list in as a file (the body of the request); one of the same name is replaced."""
     data = await bounded(request, name)
-    return await run_in_threadpool(_bring, review, result, name, data, unit)
+    return await turns.work(request, _bring, review, result, name, data, unit)
 
 
 def _bring(review: Review, result: int, name: str, data: bytes, unit: str | None) -> KeptOut:

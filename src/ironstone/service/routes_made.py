@@ -6,7 +6,6 @@ from typing import Annotated
 
 import numpy as np
 from fastapi import APIRouter, Query, Request, Response
-from fastapi.concurrency import run_in_threadpool
 
 from ironstone.core.curves.curves import loops
 from ironstone.core.errors import NotFound
@@ -40,7 +39,7 @@ from ironstone.engine.records import (
     use_record,
 )
 from ironstone.engine.words import ReadingQuery
-from ironstone.service.deps import Form, OpenReview, table
+from ironstone.service.deps import Form, OpenReview, RunningTurns, table
 from ironstone.service.schemas import Said
 from ironstone.service.turns import InTurn, reaches
 from ironstone.service.uploads import bounded
@@ -175,12 +174,12 @@ def pairing_cycles(form: Form, pairing: int, review: OpenReview) -> Response:
 
 @router.post("/tests")
 async def bring_test(
-    request: Request, review: OpenReview, name: str = Query(max_length=200), pairing: int | None = None
+    request: Request, review: OpenReview, turns: RunningTurns, name: str = Query(max_length=200), pairing: int | None = None
 ) -> TestOut:
     """Take a CSV record in (the body of the request), to be held against a curve, and guess which column is what."""
     data = await bounded(request, name)
     # Read beside the service's other work, which a large record would hold up.
-    return await run_in_threadpool(bring, review, data, name, pairing)
+    return await turns.work(request, bring, review, data, name, pairing)
 
 
 @router.post("/tests/mean")

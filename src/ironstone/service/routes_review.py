@@ -91,6 +91,7 @@ async def events(request: Request) -> StreamingResponse:
 
 @router.get("/turns")
 def turns_before(request: Request) -> Waiting:
-    """How many heavy questions come before the first one of this page (header X-Page) that waits its turn."""
+    """How many heavy questions come before the first of this page (header X-Page) that waits its turn, and how far a table is."""
     turns: Turns = request.app.state.turns
-    return Waiting(before=turns.before_page(request.headers.get(PAGE, "")))
+    page = request.headers.get(PAGE, "")
+    return Waiting(before=turns.before_page(page), far=turns.far(page))

@@ -9,7 +9,7 @@ from ironstone.engine.base import keep
 from ironstone.engine.coupons import coupons_of, with_basis
 from ironstone.engine.part_tests import part_tests_of
 from ironstone.engine.stacks import bring_laminates
-from ironstone.service.deps import OpenReview
+from ironstone.service.deps import OpenReview, RunningTurns
 from ironstone.service.routes_asked import KeptOut, out
 from ironstone.service.routes_results import result_contents
 from ironstone.service.schemas import BasisIn, ContentsOut, LaminatesIn
@@ -28,10 +28,12 @@ def state_laminates(result: int, stated: LaminatesIn, review: OpenReview) -> Con
 
 
 @router.post("/results/{result}/laminates")
-async def bring(request: Request, result: int, review: OpenReview, name: str = Query(min_length=1, max_length=200)) -> ContentsOut:
+async def bring(
+    request: Request, result: int, review: OpenReview, turns: RunningTurns, name: str = Query(min_length=1, max_length=200)
+) -> ContentsOut:
     """State laminates by a file (the body of the request): JSON, a table of plies, or a table of materials."""
     data = await bounded(request, name)
-    await run_in_threadpool(bring_laminates, review, result, data, name)
+    await turns.work(request, bring_laminates, review, result, data, name)
     return await run_in_threadpool(result_contents, result, review)
 
 
@@ -44,11 +46,15 @@ def take_basis(result: int, stated: BasisIn, review: OpenReview) -> ContentsOut:
 
 @router.post("/coupons")
 async def bring_coupons(
-    request: Request, review: OpenReview, name: str = Query(min_length=1, max_length=200), material: str = Query("", max_length=200)
+    request: Request,
+    review: OpenReview,
+    turns: RunningTurns,
+    name: str = Query(min_length=1, max_length=200),
+    material: str = Query("", max_length=200),
 ) -> KeptOut:
     """Take coupons in as a file (the body of the request); those of the same name are replaced."""
     data = await bounded(request, name)
-    return await run_in_threadpool(_bring_coupons, review, data, name, material)
+    return await turns.work(request, _bring_coupons, review, data, name, material)
 
 
 def _bring_coupons(review: Review, data: bytes, name: str, material: str) -> KeptOut:
@@ -62,12 +68,13 @@ async def bring_part_tests(
     request: Request,
     result: int,
     review: OpenReview,
+    turns: RunningTurns,
     name: str = Query(min_length=1, max_length=200),
     per_factor: float = Query(1.0, gt=0, allow_inf_nan=False, description="The load at a load factor of 1."),
 ) -> KeptOut:
     """Take tested parts in as a file (the body of the request); those of the same name are replaced."""
     data = await bounded(request, name)
-    return await run_in_threadpool(_bring_part_tests, review, result, data, name, per_factor)
+    return await turns.work(request, _bring_part_tests, review, result, data, name, per_factor)
 
 
 def _bring_part_tests(review: Review, result: int, data: bytes, name: str, per_factor: float) -> KeptOut:

@@ -278,6 +278,7 @@ class JobOut(BaseModel):
 
 class Waiting(BaseModel):
     before: int = Field(description="How many heavy questions come before the first one of a page; 0 where none of it waits.")
+    far: str = Field("", description="How far a table is that is being read for it.")
 
 
 class UploadOut(BaseModel):

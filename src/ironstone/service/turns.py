@@ -14,7 +14,7 @@ from concurrent.futures import Future
 from concurrent.futures import TimeoutError as NotYet
 from contextlib import asynccontextmanager, contextmanager, suppress
 from dataclasses import dataclass, field
-from typing import Any
+from typing import Any, TypeVar
 
 from fastapi import HTTPException, Request, Response
 from fastapi.concurrency import run_in_threadpool
@@ -30,9 +30,8 @@ SHARE = 0.25
 LOOK = 0.1
 # The header by which a page's questions are known as its own.
 PAGE = "x-page"
-# What a request is answered with that nobody waits for.
-GONE = 499
 
+T = TypeVar("T")
 Handler = Callable[[Request], Coroutine[Any, Any, Response]]
 ReachOf = Callable[[Mapping[str, Any]], Reach]
 
@@ -57,6 +56,7 @@ class Turns:
         self._waiting: list[Ticket] = []
         self._working: list[Ticket] = []
         self._ended = False
+        self._said: dict[str, str] = {}
 
     def said(self) -> str:
         at_once = "one at a time" if self.at_once == 1 else f"{self.at_once} at once at most"
@@ -114,6 +114,21 @@ class Turns:
             gone.cancel()
             self.leave(ticket)
 
+    async def work(self, request: Request, work: Callable[..., T], *given: object) -> T:
+        """Work in a thread while whoever asked is there; how far it is can be asked by the page it is for (``far``)."""
+        page = request.headers.get(PAGE, "")
+        gone = asyncio.create_task(self._gone(request))
+        try:
+            with wanted_while(lambda: not gone.done(), lambda text: self._said.update({page: text})):
+                return await run_in_threadpool(work, *given)
+        finally:
+            gone.cancel()
+            self._said.pop(page, None)
+
+    def far(self, page: str) -> str:
+        """How far what is worked out for a page is; empty where nothing says so."""
+        return self._said.get(page, "")
+
     async def _gone(self, request: Request) -> None:
         """Ends when nobody waits for a request's answer any more."""
         while not self._ended and not await request.is_disconnected():
@@ -163,11 +178,8 @@ class InTurn(APIRoute):
             heavy = await _weight(request, reach)
             if heavy < LIGHT:
                 return await plain(request)
-            try:
-                async with request.app.state.turns.turn(request, heavy):
-                    return await plain(request)
-            except NotWanted:
-                return Response(status_code=GONE)
+            async with request.app.state.turns.turn(request, heavy):
+                return await plain(request)
 
         return in_turn
 

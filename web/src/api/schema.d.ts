@@ -2889,7 +2889,7 @@ export interface paths {
         };
         /**
          * Turns Before
-         * @description How many heavy questions come before the first one of this page (header X-Page) that waits its turn.
+         * @description How many heavy questions come before the first of this page (header X-Page) that waits its turn, and how far a table is.
          */
         get: operations["turns_before_api_turns_get"];
         put?: never;
@@ -7075,6 +7075,12 @@ export interface components {
              * @description How many heavy questions come before the first one of a page; 0 where none of it waits.
              */
             before: number;
+            /**
+             * Far
+             * @description How far a table is that is being read for it.
+             * @default
+             */
+            far: string;
         };
         /**
          * WayOut

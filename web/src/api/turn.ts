@@ -1,15 +1,17 @@
 import { useIsFetching, useQuery } from "@tanstack/react-query";
 import { useEffect, useState } from "react";
 import { api, ask } from "./client";
+import { useSending } from "./sending";
 
-/** How long this page asks for something before it asks whether it waits its turn, and how often then. */
+/** How long this page asks for something before it asks how far that is, and how often then. */
 const PATIENCE = 1500;
 
-/** How many heavy questions the service works on before the first of this page's; 0 where nothing waits. */
-export function useTurnsBefore(): number {
+/** What the service works on before the first of this page's questions, and how far a file of its is; null while nothing takes long. */
+export function useTurn(): { before: number; far: string } | null {
   const others = useIsFetching({ predicate: (q) => q.queryKey[0] !== "turns" && q.queryKey[0] !== "review" });
+  const sending = useSending((s) => s.sending !== null);
   const [long, setLong] = useState(false);
-  const asking = others > 0;
+  const asking = others > 0 || sending;
   useEffect(() => {
     const timer = window.setTimeout(() => setLong(asking), asking ? PATIENCE : 0);
     return () => window.clearTimeout(timer);
@@ -22,5 +24,5 @@ export function useTurnsBefore(): number {
     retry: false,
     queryFn: ({ signal }) => ask(api.GET("/api/turns", { signal })),
   });
-  return long && asking ? (waiting.data?.before ?? 0) : 0;
+  return long && asking ? (waiting.data ?? null) : null;
 }

@@ -4,6 +4,7 @@ import { Form } from "react-bootstrap";
 import { api, ask } from "../api/client";
 import { useKeeping } from "../api/kept";
 import { useContents } from "../api/queries";
+import { sent } from "../api/sending";
 import { taken, useDropped } from "../bench/dropped";
 import { useBench } from "../bench/store";
 import { AnswerLeaves } from "../controls/AnswerLeaves";
@@ -28,12 +29,13 @@ export function GaugesTab() {
   }, [set]);
   const bring = useMutation({
     mutationFn: async (chosen: File) =>
-      ask(
-        api.POST("/api/results/{result}/gauges", {
-          params: { path: { result: result! }, query: { name: chosen.name, unit: unit || undefined } },
-          body: chosen as never,
-          bodySerializer: (b: unknown) => b as BodyInit,
-        }),
+      sent(chosen, (how) =>
+        ask(
+          api.POST("/api/results/{result}/gauges", {
+            params: { path: { result: result! }, query: { name: chosen.name, unit: unit || undefined } },
+            ...how,
+          }),
+        ),
       ),
     onSuccess: async (made) => {
       await Promise.all(["kept", "review", "asked"].map((k) => client.invalidateQueries({ queryKey: [k] })));

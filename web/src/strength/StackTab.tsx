@@ -4,6 +4,7 @@ import { Form } from "react-bootstrap";
 import { api, ask } from "../api/client";
 import { useStating } from "../api/kept";
 import { useContents } from "../api/queries";
+import { sent } from "../api/sending";
 import { freshReading, useBench } from "../bench/store";
 import { AnswerLeaves } from "../controls/AnswerLeaves";
 import { Refused } from "../controls/Refused";
@@ -22,12 +23,13 @@ export function BringLaminates({ primary }: { primary?: boolean }) {
       accept=".json,.csv,.txt,.xlsx"
       primary={primary}
       send={(file) =>
-        ask(
-          api.POST("/api/results/{result}/laminates", {
-            params: { path: { result: result! }, query: { name: file.name } },
-            body: file as never,
-            bodySerializer: (b: unknown) => b as BodyInit,
-          }),
+        sent(file, (how) =>
+          ask(
+            api.POST("/api/results/{result}/laminates", {
+              params: { path: { result: result! }, query: { name: file.name } },
+              ...how,
+            }),
+          ),
         )
       }
     />

@@ -1,6 +1,7 @@
 import { useState } from "react";
 import { api, ask } from "../api/client";
 import { useKeeping, useKept, useStating } from "../api/kept";
+import { sent } from "../api/sending";
 import { useBench } from "../bench/store";
 import { AnswerLeaves } from "../controls/AnswerLeaves";
 import { Refused } from "../controls/Refused";
@@ -56,15 +57,16 @@ function PartTests() {
           testid="part-tests-file"
           accept={tables}
           send={(file) =>
-            ask(
-              api.POST("/api/results/{result}/part-tests", {
-                params: {
-                  path: { result: result! },
-                  query: { name: file.name, per_factor: tests?.words.per_factor ?? parse(load) ?? 1 },
-                },
-                body: file as never,
-                bodySerializer: (b: unknown) => b as BodyInit,
-              }),
+            sent(file, (how) =>
+              ask(
+                api.POST("/api/results/{result}/part-tests", {
+                  params: {
+                    path: { result: result! },
+                    query: { name: file.name, per_factor: tests?.words.per_factor ?? parse(load) ?? 1 },
+                  },
+                  ...how,
+                }),
+              ),
             )
           }
         />
@@ -184,12 +186,13 @@ function CouponTests() {
           testid="coupon-file"
           accept={tables}
           send={(file) =>
-            ask(
-              api.POST("/api/coupons", {
-                params: { query: { name: file.name, material: materials.length === 1 ? materials[0] : "" } },
-                body: file as never,
-                bodySerializer: (b: unknown) => b as BodyInit,
-              }),
+            sent(file, (how) =>
+              ask(
+                api.POST("/api/coupons", {
+                  params: { query: { name: file.name, material: materials.length === 1 ? materials[0] : "" } },
+                  ...how,
+                }),
+              ),
             )
           }
         />

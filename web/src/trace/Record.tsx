@@ -1,9 +1,9 @@
 import { FileUp, Trash2 } from "lucide-react";
 import { type DragEvent, useEffect, useRef, useState } from "react";
 import { Form } from "react-bootstrap";
-import { query } from "../api/binary";
-import { api, ask, Problem, type TestRecord, type TestUse, toProblem } from "../api/client";
+import { api, ask, Problem, type TestRecord, type TestUse } from "../api/client";
 import { belongs, useChange, useTests, useTestUse } from "../api/queries";
+import { sent } from "../api/sending";
 import { taken, useDropped } from "../bench/dropped";
 import { useBench } from "../bench/store";
 import { Choices } from "../controls/Choices";
@@ -23,13 +23,9 @@ export function Record({ record, open }: { record: TestRecord | undefined; open:
   const [problem, setProblem] = useState<Problem | null>(null);
   const [printing, setPrinting] = useState(false);
   const bring = useChange(async (file: File) => {
-    const answer = await fetch(`/api/tests?${query({ name: file.name, pairing })}`, {
-      method: "POST",
-      body: file,
-      headers: { "Content-Type": "text/csv" },
-    });
-    if (!answer.ok) throw toProblem(await answer.json().catch(() => undefined));
-    return (await answer.json()) as TestRecord;
+    return sent(file, (how) =>
+      ask(api.POST("/api/tests", { params: { query: { name: file.name, pairing } }, ...how })),
+    );
   });
   const fitting = (tests.data ?? []).filter((t) => belongs(t, pairing));
   const alike = fitting.filter((t) => t.of.length === 0);

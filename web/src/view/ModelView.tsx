@@ -15,7 +15,8 @@ import {
   useSurface,
   useValues,
 } from "../api/queries";
-import { useTurnsBefore } from "../api/turn";
+import { useSending } from "../api/sending";
+import { useTurn } from "../api/turn";
 import { say, tell } from "../bench/notices";
 import { useBench, usePane } from "../bench/store";
 import { figure } from "../reading/format";
@@ -322,14 +323,21 @@ function LongWork() {
   );
 }
 
-/** What stands before this page's questions at the service, where they wait their turn. */
+/** A file that takes long to read, with the way to stop it; or what stands before this page's questions at the service. */
 function InTurn() {
-  const before = useTurnsBefore();
+  const turn = useTurn();
+  const sending = useSending((s) => s.sending);
   const { work } = useBench();
-  if (!before || work) return null;
+  if (!turn || work || !(sending || turn.before)) return null;
+  const before = turn.before === 1 ? "one large question" : `${turn.before} large questions`;
   return (
     <div className="view-work" role="status" data-testid="in-turn">
-      Waits its turn: {before === 1 ? "one large question" : `${before} large questions`} before it.
+      <span>{sending ? turn.far || `Reading ${sending.name}` : `Waits its turn: ${before} before it.`}</span>
+      {sending && (
+        <button type="button" className="link" onClick={sending.stop}>
+          Stop
+        </button>
+      )}
     </div>
   );
 }
