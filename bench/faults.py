@@ -26,6 +26,7 @@ from pathlib import Path
 import numpy as np
 from vtkmodules.vtkCommonCore import vtkLogger
 
+from bench import faults_outside as outside
 from ironstone.core.errors import IronstoneError
 from ironstone.formats.series import load, read_series
 from ironstone.store import Review, intake
@@ -336,6 +337,22 @@ def cells(folder: Path, tries: int) -> Counter[str]:
     return found
 
 
+def _again(path: Path, files: list[Path]) -> str:
+    """Take files in beside a result that is there: whole or told, and the first one as it was."""
+    with Review.open(path) as review:
+        truth = [review.result("first").values("stress", step).tobytes() for step in range(3)]
+        try:
+            intake(review, files, name="second")
+            second = review.result("second")
+            said = "whole" if [second.values("stress", step).tobytes() for step in range(3)] == truth else "wrong"
+        except IronstoneError as error:
+            said = "told" if error.hint and len(review.results()) == 1 else "half a result"
+        except Exception as error:
+            said = f"failed: {type(error).__name__}"
+        kept = [review.result("first").values("stress", step).tobytes() for step in range(3)] == truth
+        return said if kept and check(review)["whole"] else "the first result is lost"
+
+
 def _made(path: Path) -> list[tuple[str, str]]:
     with Review.open(path) as review:
         return [(item.kind, repr(item.payload)) for item in review.items()]
@@ -350,6 +367,12 @@ ATTACKS: dict[str, tuple[Callable[[Path, int], Counter[str]], int]] = {
     "statements at one time": (writers, 200),
     "odd requests": (requests, 500),
     "a cell overwritten, a row gone": (cells, 400),
+    "a bringing up that is killed": (lambda folder, tries: outside.brought_up(folder, _box(folder, 2000), tries, read_all), 40),
+    "sources that go while they are read": (
+        lambda folder, tries: outside.going(folder, _box(folder, 20_000, 3), tries, _again),
+        60,
+    ),
+    "files that unpack to far more": (outside.bombs, len(outside.FILES)),
 }
 
 

@@ -5,6 +5,7 @@ from __future__ import annotations
 import base64
 import csv
 import io
+import struct
 
 import numpy as np
 import pytest
@@ -14,7 +15,14 @@ from tests.service.test_service import FLEXURE, client, review
 
 __all__ = ["client", "review"]
 LUG, TRUSS = 2, 3
-PNG = "data:image/png;base64," + base64.b64encode(b"\x89PNG\r\n\x1a\n" + b"0" * 20).decode()
+
+
+def picture(data: bytes) -> str:
+    return f"data:image/{'png' if data[1:4] == b'PNG' else 'jpeg'};base64,{base64.b64encode(data).decode()}"
+
+
+PICTURE = b"\x89PNG\r\n\x1a\n\0\0\0\rIHDR" + struct.pack(">2I", 800, 600) + b"0" * 20
+PNG = picture(PICTURE)
 
 
 def test_members_of_the_truss_beside_their_hand_calculation(client: TestClient) -> None:
@@ -141,6 +149,9 @@ def test_a_printed_curve_becomes_a_record_with_its_picture(client: TestClient) -
     assert client.get(f"/api/tests/{reply['id']}/picture").content.startswith(b"\x89PNG")
     for wrong, said in (
         ({"picture": "data:image/png;base64,AAAA"}, "no PNG or JPEG"),
+        ({"picture": picture(b"\x89PNG\r\n\x1a\n\0\0\0\rIHDR" + struct.pack(">2I", 50_000, 50_000))}, "50000 by 50000 pixels"),
+        ({"picture": picture(b"\xff\xd8\xff\xe0\0\4ab\xff\xc2\0\x11\x08" + struct.pack(">2H", 40_000, 30_000))}, "30000 by 40000"),
+        ({"picture": picture(b"\xff\xd8\xff\xe0\0\4ab")}, "does not say how large"),
         ({"y": {**up, "second_value": 0}}, "different values"),
     ):
         answer = client.post("/api/tests/printed", json={**body, **wrong})

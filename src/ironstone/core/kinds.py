@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from functools import cache
 
 import numpy as np
 from numpy.typing import NDArray
@@ -167,12 +168,13 @@ def kinds_of_rank(rank: str) -> tuple[str, ...]:
     return tuple(kind.name for kind in _TABLE if rank in kind.ranks)
 
 
+@cache
 def guess_kind(name: str, components: int) -> tuple[str, str]:
     """Kind of a field from its name, and the reason: ('stress', "named 'stress'"); ('', '') when nothing fits."""
     plain = name.strip().lower().replace(" ", "_").replace("-", "_")
     words = set(plain.split("_"))
     usual = [k for k in _TABLE if components in _WIDTH[k.ranks[0]]]
-    others = [k for k in _TABLE if k not in usual and any(components in _WIDTH[rank] for rank in k.ranks)]
+    others = [k for k in _TABLE if components not in _WIDTH[k.ranks[0]] and any(components in _WIDTH[rank] for rank in k.ranks)]
     for table in (usual, others):
         for exact in (True, False):
             for kind in table:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import base64
 import binascii
+import struct
 from typing import ClassVar
 
 import numpy as np
@@ -81,4 +82,29 @@ def picture_of(address: str) -> tuple[str, bytes]:
         raise IronstoneError("That is no PNG or JPEG picture.", "Save it as one of the two.")
     if len(data) > LARGEST_RECORD:
         raise IronstoneError(f"The picture is larger than {LARGEST_RECORD // 1024**2} MB.", "Scale it down first.")
+    wide, high = _size(kind, data)
+    if wide * high > MOST_PIXELS:
+        raise IronstoneError(
+            f"The picture is said to be {wide} by {high} pixels: more than {MOST_PIXELS // 10**6} million.", "Scale it down first."
+        )
     return kind, data
+
+
+# A picture of more than this fills the memory of whoever looks at it, however small its file is.
+MOST_PIXELS = 100_000_000
+
+
+def _size(kind: str, data: bytes) -> tuple[int, int]:
+    """Width and height a PNG or JPEG states of itself. Raises IronstoneError where it states none."""
+    if kind == "png" and data[12:16] == b"IHDR" and len(data) >= 24:
+        wide, high = struct.unpack(">2I", data[16:24])
+        return int(wide), int(high)
+    at = 2
+    while kind == "jpeg" and at + 9 <= len(data) and data[at] == 0xFF:
+        marker, length = data[at + 1], int.from_bytes(data[at + 2 : at + 4], "big")
+        # Frames begin with markers C0 to CF, but for those of tables (C4, C8, CC).
+        if 0xC0 <= marker <= 0xCF and marker not in (0xC4, 0xC8, 0xCC):
+            high, wide = struct.unpack(">2H", data[at + 5 : at + 9])
+            return int(wide), int(high)
+        at += 2 + length
+    raise IronstoneError("The picture does not say how large it is.", "Save it again as PNG or JPEG.")

@@ -146,7 +146,23 @@ def steps_of(path: Path, before: RawStep | None = None) -> Iterator[RawStep]:
             check(step, path)
         check_data(step, path)
         before = step
+        step.notes += _unpacked(step, path)
         yield step
+
+
+# A step that holds more than this, and so many times what its file does, is told: few results are packed as well as that.
+MUCH, MANY_TIMES = 1024**3, 100
+
+
+def _unpacked(step: RawStep, path: Path) -> list[str]:
+    data = (a.values for table in (step.point_data, step.cell_data, step.corner_data) for a in table.values())
+    held = sum(values.nbytes for values in (step.points, step.connectivity, *data))
+    packed = path.stat().st_size if path.exists() else held
+    if held < max(MUCH, MANY_TIMES * packed):
+        return []
+    return [
+        f"{path.name} unpacks to {held / 1e9:.3g} GB, {held // max(packed, 1)} times its size: check that it is what you expect."
+    ]
 
 
 def vertices(step: RawStep) -> RawStep:

@@ -71,6 +71,12 @@ def _refuse_what_lies_elsewhere(file: h5py.File, path: Path) -> None:
                         f"{item.id.get_storage_size()} bytes.",
                         EXPORT_AGAIN,
                     )
+                piece = int(np.prod(item.chunks)) * item.dtype.itemsize if item.chunks else 0
+                if piece > max(2 * claimed, SMALL):
+                    raise IronstoneError(
+                        f"{path.name}: '{where}' is kept in pieces of {piece / 1e9:.3g} GB, and holds {claimed / 1e9:.3g} GB.",
+                        EXPORT_AGAIN,
+                    )
 
 
 TAKE_OUT = "Export the file so that it holds all its data itself."
@@ -123,7 +129,7 @@ def _steps(root: Any) -> Iterator[RawStep]:
             _data(root, "PointData", steps, index, where[2], len(points)),
             _data(root, "CellData", steps, index, where[3], len(types)),
             float(steps["Values"][index]) if steps is not None else None,
-            notes=_left_out(root) if index == 0 else [],
+            notes=[*_left_out(root), *_beyond(root, steps)] if index == 0 else [],
             pieces=pieces,
         )
         yield without_ghosts(step) if pieces is not None else step
@@ -169,6 +175,20 @@ def _data(root: Any, group: str, steps: Any, index: int, begin: int, count: int)
         if values.dtype.kind not in "iufb":
             continue
         found[name] = RawArray(values.reshape(len(values), -1), tuple(str(n) for n in stored.attrs.get(NAMES, ())))
+    return found
+
+
+def _beyond(root: Any, steps: Any) -> list[str]:
+    """Arrays with more rows than all steps together have points or cells: what lies beyond is of nothing."""
+    found = []
+    for group, whole in (("PointData", "Points"), ("CellData", "Types")):
+        shifts = steps.get(f"{group}Offsets") if steps is not None else None
+        for name, stored in (root.get(group) or {}).items():
+            # A mesh that stands still is kept once, its values once a step.
+            times = len(set(np.ravel(shifts[name]).tolist())) if shifts is not None and name in shifts else 1
+            used = times * len(root[whole])
+            if len(stored) > used:
+                found.append(f"'{name}' has {len(stored)} rows where at most {used} are of anything: the rest is not read.")
     return found
 
 

@@ -183,6 +183,8 @@ def way_back(files: Sequence[dict[str, Any]]) -> str:
     """How to get a damaged result back, as the end of a sentence: from which files, told by their hash."""
     if not files:
         return "take its file in again."
-    first = f"{files[0].get('name', '?')} (SHA-256 {str(files[0].get('sha256', ''))[:16]}...)"
+    file = files[0]
+    way, summed = ("SHA-256", file.get("sha256")) if file.get("sha256") else ("XXH3", file.get("xxh3"))
+    first = f"{file.get('name', '?')} ({way} {str(summed)[:16]}{'...' if len(str(summed)) > 16 else ''})"
     more = f" and {len(files) - 1} more files" if len(files) > 1 else ""
     return f"take {first}{more} in again, or take the review from a backup."

@@ -2,12 +2,10 @@
 
 from __future__ import annotations
 
-import hashlib
 from collections import Counter
 from collections.abc import Callable, Sequence
-from concurrent.futures import Future, ThreadPoolExecutor
+from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass, replace
-from functools import partial
 from pathlib import Path
 from typing import Any
 
@@ -35,6 +33,7 @@ from ironstone.store.joined import joined
 from ironstone.store.lease import ARRIVING, leased
 from ironstone.store.mesh_rows import write_mesh
 from ironstone.store.models import FieldRow, ResultRow, StepRow
+from ironstone.store.naming import Given, described, given
 from ironstone.store.plan import (
     Plan,
     as_field,
@@ -86,12 +85,14 @@ def intake(
     system: str | None = None,
     tell: Tell | None = None,
     shown: Shown | None = None,
+    named: Callable[[], None] | None = None,
 ) -> int:
     """Take a numbered series of files in as one result and return its id.
 
     ``tell(share, text)`` hears of the progress and may raise ``Cancelled``. ``shown(id)`` is called once all is read and checked,
-    before it is stored: the result can be looked at from then on, and storing begins when it returns. On any error the review is
-    left as it was.
+    before it is stored: the result can be looked at from then on, and storing begins when it returns. ``named()`` is called once
+    the files are named for good (SHA-256), which may be after this has returned: until then they must stay. On any error the review
+    is left as it was, and nothing is named.
     """
     if not paths:
         raise IronstoneError("No file was given.", "Name one file, or a numbered series.")
@@ -107,10 +108,7 @@ def intake(
         reader_for(beside[0])
         raise IronstoneError("These files name each other, and none of them is the first.", "Choose the one that names the others.")
     with leased(review.path.parent, ARRIVING) as scratch, ThreadPoolExecutor(1) as aside:
-        given = [path for path in (*ordered, *beside) if path.is_file()]
-        # Hashing takes a core for longer than reading: where somebody waits for a picture it comes after that.
-        hash_all = partial(_hash_all, given, aside)
-        digests = None if shown else hash_all()
+        sources = given([*ordered, *beside], aside)
         read: list[_Read] = []
         plan: Plan | None = None
         stacks: dict[str, Stack] = {}
@@ -150,17 +148,12 @@ def intake(
         settle(plan, len(read))
         plan.warnings += gaps_in_numbers(ordered)
 
-        def look_first(result_id: int) -> None:
-            nonlocal digests
-            if shown:
-                shown(result_id)
-                digests = hash_all()
-
-        def files() -> list[dict[str, Any]]:
-            return [{"name": p.name, "bytes": p.stat().st_size, "sha256": d.result()} for p, d in (digests or {}).items()]
-
-        first = look_first if shown else None
-        return _store(review, plan, read, doings, files, name or series_name(ordered), system, tell, first, aside, scratch.name)
+        wanted = name or series_name(ordered)
+        result_id = _store(review, plan, read, doings, sources, wanted, system, tell, shown, aside, scratch.name)
+    naming = review.naming.follow(result_id, sources)
+    if named is not None:
+        naming.add_done_callback(lambda _: named())
+    return result_id
 
 
 def _store(
@@ -168,7 +161,7 @@ def _store(
     plan: Plan,
     read: Sequence[_Read],
     doings: Doings,
-    files: Callable[[], list[dict[str, Any]]],
+    sources: Sequence[Given],
     name: str,
     system: str | None,
     tell: Tell,
@@ -252,7 +245,8 @@ def _store(
             "proved points": prover.points,
         }
         shown_mesh.node_sets.update(found)
-        review.ready(result_id, unique, summary, plan.warnings + checked.result(), files())
+        files, changed = described(sources)
+        review.ready(result_id, unique, summary, plan.warnings + checked.result() + changed, files)
     except BaseException:
         review.remove_result(result_id)
         raise
@@ -373,12 +367,3 @@ def _rows(plan: Plan) -> list[tuple[str, str, FieldRow]]:
             )
             rows.append((attribute, name, row))
     return rows
-
-
-def _hash_all(paths: Sequence[Path], aside: ThreadPoolExecutor) -> dict[Path, Future[str]]:
-    return {path: aside.submit(_digest, path) for path in paths}
-
-
-def _digest(path: Path) -> str:
-    with path.open("rb") as stream:
-        return hashlib.file_digest(stream, "sha256").hexdigest()

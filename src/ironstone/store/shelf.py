@@ -78,7 +78,9 @@ class Shelf:
 
     def close(self) -> None:
         """Close what was opened here; the review it began with is left to who opened it."""
+        self._own.naming.stop()
         if self.review is not self._own:
+            self.review.naming.stop()
             self.review.close()
 
     def _folder(self, number: int) -> Path:
@@ -90,6 +92,7 @@ class Shelf:
         with self._turning:
             before, self.review = self.review, review
         if before is not self._own and before is not review:
+            before.naming.stop()
             before.close()
         return review
 

@@ -4,9 +4,10 @@ import { type DragEvent, useEffect, useRef, useState } from "react";
 import { Form, ProgressBar } from "react-bootstrap";
 import { query } from "../api/binary";
 import { api, ask, type Job, Problem, toProblem } from "../api/client";
-import { readingQuery, useChange, useContents } from "../api/queries";
+import { useChange, useContents } from "../api/queries";
 import { taken, useDropped } from "../bench/dropped";
 import { say, tell } from "../bench/notices";
+import { readingQuery } from "../bench/readingChoice";
 import { useBench } from "../bench/store";
 import { Section } from "../controls/Section";
 import { figure } from "../reading/format";
@@ -312,7 +313,10 @@ export function IntakeDrawer() {
           >
             <ul className="plain files">
               {c.files.map((f) => (
-                <li key={f.name} title={`SHA-256 ${f.sha256}`}>
+                <li
+                  key={f.name}
+                  title={f.sha256 ? `SHA-256 ${f.sha256}` : `XXH3 ${f.xxh3 ?? "unknown"}; SHA-256 to come`}
+                >
                   <div>
                     {f.name}
                     <span className="fig">{figure(f.bytes / 1024, 3)} kB</span>

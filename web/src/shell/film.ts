@@ -13,6 +13,9 @@ export type FilmKind = "gif" | "webm";
 /** Room for caption and caveats, the same in every frame. */
 const foot = 120;
 
+/** A GIF is put together in the page's memory: about a byte a pixel, of all its pictures. */
+const mostPixels = 1.5e9;
+
 const nextFrame = () => new Promise<void>((r) => requestAnimationFrame(() => r()));
 
 /**
@@ -37,7 +40,13 @@ export async function recordFilm(
       if (signal.aborted) throw new Problem("Stopped by you.", "");
       useBench.setState({ step });
       const head = await drawnHead(signal);
-      await film.add(drawPicture(head, foot));
+      const picture = drawPicture(head, foot);
+      if (kind === "gif" && steps.length * picture.width * picture.height > mostPixels)
+        throw new Problem(
+          `A GIF of ${steps.length} pictures of ${picture.width} by ${picture.height} is more than this page can hold.`,
+          "Play fewer steps (first, last, every), make the window smaller, or record a video.",
+        );
+      await film.add(picture);
       tellShare((i + 1) / steps.length);
     }
     const address = URL.createObjectURL(await film.end());

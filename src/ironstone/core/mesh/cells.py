@@ -198,11 +198,14 @@ def _pyramid_of_thirteen(xi: Float) -> Float:
 def _quadrature(family: str, points: int) -> tuple[Float, Float]:
     """Gauss products; simplices and pyramids by collapsed (Gauss-Jacobi) products, Stroud (1971), from memory."""
 
-    # Imported here: readers, which start in a process of their own, need shapes and no quadrature.
-    from scipy.special import roots_jacobi
-
     def rule(collapse: int) -> tuple[Float, Float]:
-        x, w = roots_jacobi(points + (1 if collapse else 0), collapse, 0)
+        if not collapse:
+            x, w = np.polynomial.legendre.leggauss(points)
+            return (x + 1) / 2, w / 2
+        # Imported here: it takes half a second, and bricks and shells need none of it.
+        from scipy.special import roots_jacobi
+
+        x, w = roots_jacobi(points + 1, collapse, 0)
         return (x + 1) / 2, w / 2 ** (collapse + 1)
 
     collapses = {

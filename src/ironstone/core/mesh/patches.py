@@ -141,22 +141,24 @@ def sides_of(mesh: Mesh) -> list[tuple[int, Int]]:
     """The nodes at the least and the greatest of each coordinate, where the model has that direction at all."""
     near = 1e-6 * max(mesh.size, 1e-300)
     found = []
+    low, high = mesh.box
     for axis in range(3):
         own = mesh.points[:, axis]
-        if np.ptp(own) > near:
-            found += [(axis, np.flatnonzero(own <= own.min() + near)), (axis, np.flatnonzero(own >= own.max() - near))]
+        if high[axis] - low[axis] > near:
+            found += [(axis, np.flatnonzero(own <= low[axis] + near)), (axis, np.flatnonzero(own >= high[axis] - near))]
     return found
 
 
 def where_of(mesh: Mesh, nodes: Int) -> str:
     """Where a patch is: on a plane square to an axis, else near its middle."""
     own = mesh.points[nodes]
-    spans, reach = np.ptp(own, axis=0), np.ptp(mesh.points, axis=0)
+    low, high = mesh.box
+    spans, reach = np.ptp(own, axis=0), high - low
     flat = [k for k in range(3) if spans[k] <= 1e-6 * mesh.size < reach[k]]
     if len(nodes) > 1 and len(flat) == 1:
         return f"at {'xyz'[flat[0]]} = {_number(own[:, flat[0]].mean(), mesh.size)}"
     if len(nodes) > 1 and flat:
-        ends = [k for k in flat if min(own[0, k] - mesh.points[:, k].min(), mesh.points[:, k].max() - own[0, k]) < 1e-6 * mesh.size]
+        ends = [k for k in flat if min(own[0, k] - low[k], high[k] - own[0, k]) < 1e-6 * mesh.size]
         axis = (ends or flat)[0]
         return f"at {'xyz'[axis]} = {_number(own[:, axis].mean(), mesh.size)}"
     return "near " + ", ".join(_number(v, mesh.size) for v in own.mean(0))
