@@ -7,6 +7,8 @@ import sys
 import tempfile
 from pathlib import Path
 
+from tools.reading_words import module
+
 ROOT = Path(__file__).resolve().parent.parent
 API = ROOT / "web" / "src" / "api"
 
@@ -16,13 +18,14 @@ def main() -> int:
         [sys.executable, "-m", "ironstone.service.openapi"], capture_output=True, text=True, check=True
     ).stdout
     stale = described != (API / "openapi.json").read_text()
+    stale = stale or module() != (ROOT / "web" / "src" / "reading" / "words.ts").read_text()
     with tempfile.TemporaryDirectory() as folder:
         fresh = Path(folder) / "schema.d.ts"
         generate = [str(ROOT / "tools" / "npm"), "exec", "--offline", "--", "openapi-typescript"]
         subprocess.run([*generate, str(API / "openapi.json"), "-o", str(fresh)], capture_output=True, check=True, cwd=ROOT / "web")
         stale = stale or fresh.read_text() != (API / "schema.d.ts").read_text()
     if stale:
-        print("The client is stale: run 'python -m ironstone.service.openapi > web/src/api/openapi.json' and 'npm run api' in web.")
+        print("The client is stale: run 'make client'.")
     return int(stale)
 
 

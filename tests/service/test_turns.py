@@ -90,18 +90,20 @@ def test_a_view_waits_its_turn_and_is_told_its_place_while_simple_questions_pass
     before = turns.join(1), turns.join(1)
     with ThreadPoolExecutor(1) as pool:
         waiting = pool.submit(bench.get, VALUES, headers={"X-Page": "mine"})
-        while turns.before_page("mine") == 0:
-            time.sleep(0.01)
-        assert bench.get("/api/turns", headers={"X-Page": "mine"}).json() == {"before": 2}
-        assert bench.get("/api/review").status_code == 200
-        read = bench.post("/api/ask/read", json={"field": "stress", "measure": "von-mises", "at": "node:4"})
-        assert read.status_code == 200 and read.json()["more"]["values"]
-        assert bench.post("/api/flags", json={"result": 1, "node": 2}).status_code == 200
-        assert not waiting.done()
-        for ticket in before:
-            turns.leave(ticket)
+        try:
+            while turns.before_page("mine") == 0:
+                time.sleep(0.01)
+            assert bench.get("/api/turns", headers={"X-Page": "mine"}).json()["before"] == 2
+            assert bench.get("/api/review").status_code == 200
+            read = bench.post("/api/ask/read", json={"field": "stress", "measure": "von-mises", "at": "node:4"})
+            assert read.status_code == 200 and read.json()["more"]["values"]
+            assert bench.post("/api/flags", json={"result": 1, "node": 2}).status_code == 200
+            assert not waiting.done()
+        finally:
+            for ticket in before:
+                turns.leave(ticket)
         assert waiting.result(30).status_code == 200
-    assert bench.get("/api/turns", headers={"X-Page": "mine"}).json() == {"before": 0}
+    assert bench.get("/api/turns", headers={"X-Page": "mine"}).json()["before"] == 0
 
 
 def test_long_work_says_that_it_waits_and_can_be_stopped_there() -> None:

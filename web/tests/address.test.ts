@@ -8,7 +8,7 @@ const there = (state: BenchState) => fromAddress(new URLSearchParams(toAddress(s
 describe("the address holds where one is", () => {
   test("a plain view is a short address", () => {
     expect(toAddress(bench()).toString()).toBe(
-      "bay=field&result=2&field=stress&measure=von-mises&averaging=off&step=0",
+      "bay=field&result=2&field=stress&measure=von-mises&step=0",
     );
   });
 

@@ -216,28 +216,41 @@ def _by_kind(known: Mapping[str, type[V]], kind: str, what: str) -> type[V]:
 def keep(review: Review, thing: Kept) -> Item:
     """Keep something in a review, in place of the one it replaces. Raises IronstoneError where it cannot be."""
     thing.check(review)
-    for item, other in readable(review, type(thing)):
-        if thing.same(other):
-            return review.change(item.id, thing.written(), thing.made())
-    return review.add(thing.kind, thing.written(), thing.made())
+    with review.writing():
+        for item, other in readable(review, type(thing)):
+            if thing.same(other):
+                return review.change(item.id, thing.written(), thing.made())
+        return review.add(thing.kind, thing.written(), thing.made())
 
 
 def changed(review: Review, item_id: int, kind: str, words: Mapping[str, Any]) -> Kept:
     """Change words of something that is kept; the others stay. Raises IronstoneError where it cannot be so."""
-    item = review.item(item_id, kind)
-    before = kept_of(kind, item.payload)
-    thing = _by_kind(KEPT, kind, "thing to keep").stated({**before.model_dump(mode="json"), **words})
+    seen = review.item(item_id, kind)
+    # What takes long is checked before anything is locked; where somebody was quicker it is checked again of what they made.
+    thing = _with(review, seen, words)
+    with review.writing():
+        now = review.item(item_id, kind)
+        if now.revision != seen.revision:
+            thing = _with(review, now, words)
+        for other, known in readable(review, type(thing)):
+            if other.id != item_id and thing.same(known):
+                raise IronstoneError(f"There is another {kind} called '{getattr(thing, 'name', '')}'.", "Choose another name.")
+        review.change(item_id, thing.written(), f"{kind.capitalize()} '{getattr(thing, 'name', item_id)}' changed")
+    return thing
+
+
+def _with(review: Review, item: Item, words: Mapping[str, Any]) -> Kept:
+    """Something that is kept, with some of its words changed. Raises IronstoneError where it cannot be so."""
+    before = kept_of(item.kind, item.payload)
+    thing = _by_kind(KEPT, item.kind, "thing to keep").stated({**before.model_dump(mode="json"), **words})
     thing.check(review)
-    for other, known in readable(review, type(thing)):
-        if other.id != item_id and thing.same(known):
-            raise IronstoneError(f"There is another {kind} called '{getattr(thing, 'name', '')}'.", "Choose another name.")
-    review.change(item_id, thing.written(), f"{kind.capitalize()} '{getattr(thing, 'name', item_id)}' changed")
     return thing
 
 
 def remove(review: Review, item_id: int, kind: str | None = None) -> None:
     """Remove something that was kept; undo brings it back. One that cannot be read can be removed as well."""
     item = review.item(item_id, kind)
+    # What it is called where it is undone hangs on nothing that could change meanwhile.
     try:
         label = kept_of(item.kind, item.payload).gone()
     except IronstoneError:
@@ -269,19 +282,20 @@ def removed_things(review: Review) -> list[Removed]:
 
 def bring_back(review: Review, item_id: int) -> None:
     """Bring back something that was removed. Raises IronstoneError where something else has taken its name or its place is gone."""
-    item = next((i for i in review.removed_items() if i.id == item_id), None)
-    removed = next((r for r in removed_things(review) if r.id == item_id), None)
-    if item is None or removed is None:
-        raise NotFound("That is not among what was removed.", "It may have been brought back elsewhere.")
-    if item.kind == "result":
-        if any(r.name == item.payload["name"] for r in review.results()):
-            raise IronstoneError(f"There is another result called '{item.payload['name']}'.", "Rename that one first.")
-    else:
-        thing = kept_of(item.kind, item.payload)
-        thing.check(review)
-        if any(thing.same(other) for _, other in readable(review, type(thing))):
-            raise IronstoneError(f"{removed.what}: another one has taken its place.", "Rename or remove that one first.")
-    review.bring_back(item_id, f"{removed.what} brought back")
+    with review.writing():
+        item = next((i for i in review.removed_items() if i.id == item_id), None)
+        removed = next((r for r in removed_things(review) if r.id == item_id), None)
+        if item is None or removed is None:
+            raise NotFound("That is not among what was removed.", "It may have been brought back elsewhere.")
+        if item.kind == "result":
+            if any(r.name == item.payload["name"] for r in review.results()):
+                raise IronstoneError(f"There is another result called '{item.payload['name']}'.", "Rename that one first.")
+        else:
+            thing = kept_of(item.kind, item.payload)
+            thing.check(review)
+            if any(thing.same(other) for _, other in readable(review, type(thing))):
+                raise IronstoneError(f"{removed.what}: another one has taken its place.", "Rename or remove that one first.")
+        review.bring_back(item_id, f"{removed.what} brought back")
 
 
 def readable(review: Review, kept: type[K], result: int | None = None) -> list[tuple[Item, K]]:

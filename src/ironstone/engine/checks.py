@@ -106,9 +106,10 @@ def hand_checks(result: int, review: Review) -> list[CheckOut]:
 def take_checks(stated: ChecksTaken, review: Review) -> list[CheckOut]:
     """Keep another result's hand checks for this one too, by name: those that are here already stay as they are."""
     review.result(stated.to)
-    here = {c.name for _, c in readable(review, CheckIn, stated.to)}
-    for _, check in readable(review, CheckIn, stated.of):
-        if check.name not in here:
-            taken = check.model_copy(update={"result": stated.to})
-            review.add("check", taken.written(), f"Hand check '{check.name}' taken over")
+    with review.writing():
+        here = {c.name for _, c in readable(review, CheckIn, stated.to)}
+        for _, check in readable(review, CheckIn, stated.of):
+            if check.name not in here:
+                taken = check.model_copy(update={"result": stated.to})
+                review.add("check", taken.written(), f"Hand check '{check.name}' taken over")
     return hand_checks(stated.to, review)

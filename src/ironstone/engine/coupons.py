@@ -26,6 +26,7 @@ from ironstone.formats.laminates import write_laminates
 from ironstone.formats.strength_tables import PROPERTIES, parse_coupons
 from ironstone.store import Review
 from ironstone.store.source import ReviewSource
+from ironstone.store.transactions import in_one
 
 NUMBERS = {"mean": "mean", "b": "90 % / 95 % bound", "a": "99 % / 95 % bound"}
 # Where a strength stands in the stress of a ply, and with which sign.
@@ -134,6 +135,7 @@ class CouponBasis(Question):
         )
 
 
+@in_one
 def with_basis(review: Review, result: int, coupons: int | str, material: str, which: str) -> None:
     """State a material's strengths by what coupons say: their means, or one of their bounds; what was taken is written with it."""
     source = review.result(result)

@@ -172,20 +172,22 @@ def keep_exhibit(exhibit: ExhibitIn, review: Review) -> ExhibitOut:
     payload = exhibit.model_dump(exclude={"shown"})
     words = shown_words(exhibit.shown, review)
     payload |= {"result": exhibit.shown.result, "shown": words}
-    if exhibit.picture is not None:
-        kind, data = picture_of(exhibit.picture)
-        if kind != "png":
-            raise IronstoneError("The picture is no PNG.", "Keep it again.")
-        payload["picture"] = review.attach(f"{exhibit.title}.png", "image/png", data)
-    if exhibit.table is not None:
-        text = without_formulas(exhibit.table).rstrip()
-        payload["table"] = review.attach(
-            f"{exhibit.title}.csv",
-            "text/csv",
-            f"{text}\n\n# {exhibit.sentence}\n# {words}\n".encode(),
-        )
-    kept = ExhibitKept.understood(payload)
-    return exhibit_of(keep(review, kept), kept, {r.id for r in review.results()})
+    with review.writing():
+        if exhibit.picture is not None:
+            kind, data = picture_of(exhibit.picture)
+            if kind != "png":
+                raise IronstoneError("The picture is no PNG.", "Keep it again.")
+            payload["picture"] = review.attach(f"{exhibit.title}.png", "image/png", data)
+        if exhibit.table is not None:
+            text = without_formulas(exhibit.table).rstrip()
+            payload["table"] = review.attach(
+                f"{exhibit.title}.csv",
+                "text/csv",
+                f"{text}\n\n# {exhibit.sentence}\n# {words}\n".encode(),
+            )
+        kept = ExhibitKept.understood(payload)
+        item = keep(review, kept)
+    return exhibit_of(item, kept, {r.id for r in review.results()})
 
 
 def keep_answer(review: Review, title: str, answer: Answer) -> Item:
@@ -193,13 +195,22 @@ def keep_answer(review: Review, title: str, answer: Answer) -> Item:
     missing: list[list[object]] = [["" if v is None else v for v in c.values] for c in answer.columns]
     names, units = [c.name for c in answer.columns], [c.unit for c in answer.columns]
     text = write_table(names, units, missing) if answer.columns else None
-    kept = ExhibitKept(
-        of="table",
-        title=title,
-        sentence=answer.sentence,
-        caveats=answer.caveats,
-        verdict=answer.verdict,
-        shown=f"Result {answer.provenance.result}" if answer.provenance else "",
-        table=review.attach(f"{title}.csv", "text/csv", text.encode()) if text else None,
-    )
-    return keep(review, kept)
+    with review.writing():
+        kept = ExhibitKept(
+            of="table",
+            title=title,
+            sentence=answer.sentence,
+            caveats=answer.caveats,
+            verdict=answer.verdict,
+            shown=f"Result {answer.provenance.result}" if answer.provenance else "",
+            table=review.attach(f"{title}.csv", "text/csv", text.encode()) if text else None,
+        )
+        return keep(review, kept)
+
+
+def edit_exhibit(review: Review, number: int, edit: ExhibitEdit) -> ExhibitOut:
+    """Change what is written on an exhibit: its title, note and verdict."""
+    with review.writing():
+        kept = ExhibitKept.understood(review.item(number, "exhibit").payload).model_copy(update=edit.model_dump())
+        item = review.change(number, kept.written(), f"Exhibit '{edit.title}' edited")
+    return exhibit_of(item, kept, {r.id for r in review.results()})

@@ -73,6 +73,14 @@ class FlagOut(FlagIn):
     revision: int
 
 
+def named(review: Review, number: int, edit: FlagEdit) -> FlagOut:
+    """Call a flag something; '' is its number."""
+    with review.writing():
+        planted = FlagIn.understood(review.item(number, "flag").payload).model_copy(update={"name": edit.name.strip()})
+        now = review.change(number, planted.written(), f"Flag named {planted.name or 'by its number'}")
+    return FlagOut(id=number, revision=now.revision, **planted.model_dump())
+
+
 class FlagAnswer(BaseModel):
     """What a flag says. entries: each element's value as computed, and the same under another averaging."""
 

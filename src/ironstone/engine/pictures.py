@@ -55,26 +55,11 @@ class CategoryOut(BaseModel):
     share: float
 
 
-class Words(BaseModel):
-    of: str
-    measure: str
-    field: str
-    layer: str
-    criterion: str
-    averaging: str
-    axes: str
-    region: str
-    step: str
-    over: str
-    unit: str
-    against: str
-
-
 class ValuesHead(BaseModel):
     """What travels beside the raw values of a view."""
 
     sentence: str
-    words: Words
+    words: dict[str, str] = Field(description="The groups of words of the reading line, by name; empty ones say nothing.")
     unit: str
     signed: bool
     caveats: list[str]

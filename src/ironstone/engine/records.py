@@ -129,9 +129,10 @@ LARGEST_RECORD = 64 * 1024**2
 def bring(review: Review, data: bytes, name: str, pairing: int | None) -> TestOut:
     table = _parsed(data, name)
     use = _guess_use(table).model_copy(update={"pairing": pairing})
-    attachment = review.attach(name, "text/csv", data)
-    kept = Record(name=name, attachment=attachment, use=use)
-    return understood_as(review, kept, keep(review, kept))[1]
+    with review.writing():
+        kept = Record(name=name, attachment=review.attach(name, "text/csv", data), use=use)
+        item = keep(review, kept)
+    return understood_as(review, kept, item)[1]
 
 
 KEPT_RECORD = 8 * 1024**2
@@ -312,24 +313,30 @@ def _mean(review: Review, kept: Record, item: Item | None) -> tuple[Curve, TestO
 
 def make_mean(stated: MeanIn, review: Review) -> TestOut:
     """Several specimens in one: their mean, with how far they scatter."""
-    members = [Record.understood(review.item(t, "test").payload) for t in stated.tests]
-    if any(m.of for m in members):
-        raise IronstoneError("A mean of means is not taken.", "Choose the records themselves.")
-    kept = Record(name=stated.name, of=stated.tests, use=members[0].use.model_copy(update={"pairing": stated.pairing}))
-    return understood_as(review, kept, keep(review, kept))[1]
+    with review.writing():
+        members = [Record.understood(review.item(t, "test").payload) for t in stated.tests]
+        if any(m.of for m in members):
+            raise IronstoneError("A mean of means is not taken.", "Choose the records themselves.")
+        kept = Record(name=stated.name, of=stated.tests, use=members[0].use.model_copy(update={"pairing": stated.pairing}))
+        item = keep(review, kept)
+    return understood_as(review, kept, item)[1]
 
 
 def use_record(review: Review, number: int, use: TestUse) -> TestOut:
     """Say anew how a kept record is understood: which column is what, its unit, sign and zero, and the accept limits."""
-    kept = Record.understood(review.item(number, "test").payload).model_copy(update={"use": use})
-    understood_as(review, kept)
-    return understood_as(review, kept, review.change(number, kept.written(), f"Test record '{kept.name}' corrected"))[1]
+    # What takes long is looked at before anything is locked: of a record nothing but its use ever changes.
+    understood_as(review, Record.understood(review.item(number, "test").payload).model_copy(update={"use": use}))
+    with review.writing():
+        kept = Record.understood(review.item(number, "test").payload).model_copy(update={"use": use})
+        item = review.change(number, kept.written(), f"Test record '{kept.name}' corrected")
+    return understood_as(review, kept, item)[1]
 
 
 def remove_record(review: Review, number: int) -> None:
     """Remove a record. Raises IronstoneError where a mean is made of it."""
-    name = review.item(number, "test").payload["name"]
-    means = [kept.name for item, kept in readable(review, Record) if number in kept.of and item.id != number]
-    if means:
-        raise IronstoneError(f"'{name}' is one of the records of '{means[0]}'.", "Remove the mean first.")
-    remove(review, number, "test")
+    with review.writing():
+        name = review.item(number, "test").payload["name"]
+        means = [kept.name for item, kept in readable(review, Record) if number in kept.of and item.id != number]
+        if means:
+            raise IronstoneError(f"'{name}' is one of the records of '{means[0]}'.", "Remove the mean first.")
+        remove(review, number, "test")

@@ -134,10 +134,30 @@ def usual_of(criterion: str, source: ReviewSource) -> list[str]:
 
 def bring_laminates(review: Review, result: int, data: bytes, name: str) -> None:
     """State laminates from a file: JSON, a table of plies, or a table of materials (CSV, XLSX)."""
-    source = review.result(result)
-    if name.lower().endswith(".json") or data.lstrip()[:1] == b"{":
-        review.set_laminates(result, _whole(source, data, name), name)
-        return
+    while True:
+        seen = review.correction(result)
+        # A table may take long to read: nothing is locked meanwhile, and it is read again where something else was stated.
+        content = _content(review.result(result), data, name)
+        with review.writing():
+            if review.correction(result) != seen:
+                continue
+            if content["zones"] or _is_whole(data, name):
+                review.set_laminates(result, content, name)
+            else:
+                # Kept until the table of plies comes.
+                review.set_ply_materials(result, content["materials"])
+            return
+
+
+def _is_whole(data: bytes, name: str) -> bool:
+    """Whether a file is a whole laminate file, and no table."""
+    return name.lower().endswith(".json") or data.lstrip()[:1] == b"{"
+
+
+def _content(source: ReviewSource, data: bytes, name: str) -> dict[str, Any]:
+    """What a file states of laminates, with what is known of them already; without zones where it has materials alone."""
+    if _is_whole(data, name):
+        return _whole(source, data, name)
     waiting = source.correction.get("ply materials") or {}
     before = write_laminates(source.laminates) if source.laminates else {"materials": waiting} if waiting else {}
     try:
@@ -148,13 +168,9 @@ def bring_laminates(review: Review, result: int, data: bytes, name: str) -> None
         content = materials_into(before, data, name, source.system)
     if not content["zones"] and arrays_of(source):
         content["zones"] = zones_from_arrays(source, content["materials"])
-    if not content["zones"]:
-        # Kept until the table of plies comes.
-        review.set_ply_materials(result, content["materials"])
-        return
-    if not content["materials"]:
+    if content["zones"] and not content["materials"]:
         raise Impossible("These are stacks of materials that are not known.", "Read the table of materials first, or both as JSON.")
-    review.set_laminates(result, content, name)
+    return content
 
 
 FROM_ARRAYS = "from arrays"

@@ -9,7 +9,7 @@ from typing import Any, ClassVar, Literal
 from pydantic import BaseModel, ConfigDict, Field, model_validator
 
 from ironstone.core.geometry.surface import Look
-from ironstone.core.reading.reading import FOLD, Reading, plane_of
+from ironstone.core.reading.reading import BY_NAME, Reading, reading_of
 
 Averaging = Literal["off", "element", "part", "material", "all"]
 
@@ -72,37 +72,39 @@ class Strict(BaseModel):
         return bounded(words, cls.longest)
 
 
+def _said(name: str) -> Any:
+    """A word of a reading as the table of words has it (``core.reading.reading``); its type stands beside it for who reads here."""
+    word = BY_NAME[name]
+    return Field(word.default, ge=word.low, le=word.high, description=word.says)
+
+
 class ReadingWords(Strict):
     """All a reading is of, but for the step."""
 
-    field: str = ""
-    measure: str = ""
-    averaging: Averaging = "off"
-    order: Order = "components"
-    region: str = "all"
-    unit: str | None = None
-    of: Literal["value", "jump", "jump-within-material", "error"] = "value"
-    axes: str = "global"
-    plane: str | None = Field(None, description="Normal of the plane for a traction, X,Y,Z in the axes.")
-    weight: Literal["plain", "volume"] = "plain"
-    fold: float = Field(FOLD, ge=0, le=180)
-    over: Literal["step", "largest", "smallest", "magnitude"] = "step"
-    span: str = Field("all", description="all, so-far, or A:B, steps counted from 0.")
-    when: bool = False
-    layer: str = Field(
-        "",
-        description="N, N:PLACE, largest, smallest, magnitude; 1 is the bottom. Of plies also sheet:NAME, worst.",
-    )
-    criterion: str = Field("", description="Of the failure of plies: hashin, puck, ...; with +bond behind it also the bond lines.")
-    phase: str = Field("", description="Of a harmonic: degrees, magnitude or peak.")
-    against: str | None = Field(None, description="What the reading taken off has other than this one: step=0;averaging=all.")
+    field: str = _said("field")
+    measure: str = _said("measure")
+    averaging: Averaging = _said("averaging")
+    order: Order = _said("order")
+    region: str = _said("region")
+    unit: str | None = _said("unit")
+    of: Literal["value", "jump", "jump-within-material", "error"] = _said("of")
+    axes: str = _said("axes")
+    plane: str | None = _said("plane")
+    weight: Literal["plain", "volume"] = _said("weight")
+    fold: float = _said("fold")
+    over: Literal["step", "largest", "smallest", "magnitude"] = _said("over")
+    span: str = _said("span")
+    when: bool = _said("when")
+    layer: str = _said("layer")
+    criterion: str = _said("criterion")
+    phase: str = _said("phase")
+    against: str | None = _said("against")
 
     def reading(self) -> Reading:
         """The reading these words ask for."""
-        words = {name: getattr(self, name) for name in Reading.__dataclass_fields__ if name in type(self).model_fields}
-        words |= {"plane": plane_of(self.plane) if self.plane else None, "against": None}
-        reading = Reading(**words)
-        return reading.minus(self.against) if self.against else reading
+        step = getattr(self, "step", 0)
+        # A step that is named by a word of its own ('last') is settled where the result is known.
+        return reading_of({name: getattr(self, name) for name in BY_NAME}, step if isinstance(step, int) else 0)
 
 
 class ReadingQuery(ReadingWords):

@@ -18,12 +18,12 @@ from ironstone.engine.exhibits import (
     ShownIn,
     ViewIn,
     ViewOut,
-    exhibit_of,
+    edit_exhibit,
     exhibits_of,
     keep_exhibit,
     shown_words,
 )
-from ironstone.engine.flags import FlagAnswer, FlagEdit, FlagIn, FlagOut, flag_answer, flags_columns, flags_of
+from ironstone.engine.flags import FlagAnswer, FlagEdit, FlagIn, FlagOut, flag_answer, flags_columns, flags_of, named
 from ironstone.engine.matches import MatchOut, OverlayOut, match_columns, match_of, overlay
 from ironstone.engine.pairings import PairingIn, PairingOut, paired, pairing_of, pairings_of
 from ironstone.engine.printed import PrintedIn, read_printed
@@ -64,9 +64,7 @@ def plant_flag(flag: FlagIn, review: OpenReview) -> FlagOut:
 
 @router.put("/flags/{flag}")
 def name_flag(flag: int, edit: FlagEdit, review: OpenReview) -> FlagOut:
-    planted = FlagIn.understood(review.item(flag, "flag").payload).model_copy(update={"name": edit.name.strip()})
-    changed = review.change(flag, planted.written(), f"Flag named {planted.name or 'by its number'}")
-    return FlagOut(id=flag, revision=changed.revision, **planted.model_dump())
+    return named(review, flag, edit)
 
 
 @router.get("/flags/{flag}/answer")
@@ -256,10 +254,8 @@ def what_is_shown(shown: ShownIn, review: OpenReview) -> Said:
 
 
 @router.put("/exhibits/{exhibit}")
-def edit_exhibit(exhibit: int, edit: ExhibitEdit, review: OpenReview) -> ExhibitOut:
-    kept = ExhibitKept.understood(review.item(exhibit, "exhibit").payload).model_copy(update=edit.model_dump())
-    item = review.change(exhibit, kept.written(), f"Exhibit '{edit.title}' edited")
-    return exhibit_of(item, kept, {r.id for r in review.results()})
+def write_on_exhibit(exhibit: int, edit: ExhibitEdit, review: OpenReview) -> ExhibitOut:
+    return edit_exhibit(review, exhibit, edit)
 
 
 @router.delete("/exhibits/{exhibit}", status_code=204)

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import tempfile
+from functools import partial
 from pathlib import Path
 from typing import Annotated
 
@@ -75,11 +76,13 @@ def start_intake(order: IntakeIn, review: OpenReview, uploads: OpenUploads, jobs
     files = uploads.files(order.upload)
 
     def work(progress: Progress) -> int:
+        drop = partial(uploads.drop, order.upload)
         try:
             shown = progress.show if order.look else None
-            return intake(review, files, order.name or None, order.system or None, progress, shown)
-        finally:
-            uploads.drop(order.upload)
+            return intake(review, files, order.name or None, order.system or None, progress, shown, drop)
+        except BaseException:
+            drop()
+            raise
 
     return jobs.start(work)
 

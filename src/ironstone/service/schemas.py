@@ -150,7 +150,8 @@ class AxesOut(BaseModel):
 class FileOut(BaseModel):
     name: str
     bytes: int
-    sha256: str
+    sha256: str | None = Field(None, description="Worked out after the result is there; null until then.")
+    xxh3: str | None = None
 
 
 class MarkOut(BaseModel):

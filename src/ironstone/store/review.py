@@ -5,21 +5,19 @@ from __future__ import annotations
 import sqlite3
 import threading
 from collections.abc import Iterator
-from concurrent.futures import Future, ThreadPoolExecutor
 from contextlib import contextmanager, suppress
 from pathlib import Path
 from typing import Any
 
-from sqlalchemy import Connection, Engine, create_engine, delete, event, insert, select, update
-from sqlalchemy.orm import Session
+from sqlalchemy import Engine, create_engine, delete, event, insert, select, update
 from sqlalchemy.pool import QueuePool
 
 from ironstone.core.errors import IronstoneError, NotFound
 from ironstone.core.mesh.mesh import Mesh
-from ironstone.store import known, lease, log_of, seal, stale
+from ironstone.store import known, lease, log_of, seal
 from ironstone.store.arrays import Damaged, arrays_held, way_back
 from ironstone.store.held import Held
-from ironstone.store.items import Item, mark
+from ironstone.store.items import Item
 from ironstone.store.layout import bring_up, laid_out, layouts
 from ironstone.store.models import (
     ChangeRow,
@@ -29,25 +27,23 @@ from ironstone.store.models import (
     ReviewRow,
     StepRow,
     seal_result,
-    write_roll,
 )
-from ironstone.store.settling import Settling, is_open
+from ironstone.store.naming import Naming
+from ironstone.store.settling import is_open
 from ironstone.store.source import ReviewSource, describe_fields, describe_steps
 from ironstone.store.statements import Statements
+from ironstone.store.transactions import Transactions, in_one
 
 
-class Review(Statements):
+class Review(Transactions, Statements):
     """One open review file. Safe to use from several threads; closed by ``close`` or a with statement."""
 
     def __init__(self, path: Path, engine: Engine) -> None:
-        self.path = path
-        self.engine = engine
+        super().__init__(path, engine)
         self._sources: dict[int, ReviewSource] = {}
         self._arriving: dict[int, ReviewSource] = {}
         self._lock = threading.RLock()
-        self._one_writer = threading.RLock()
-        self._aside = ThreadPoolExecutor(1)
-        self._settling = Settling(path, engine)
+        self.naming = Naming(self)
         # What was noticed of the file when it was opened, in words.
         self.notices: list[str] = []
 
@@ -136,54 +132,12 @@ class Review(Statements):
         self.close()
 
     def close(self) -> None:
+        self.naming.end()
         self._aside.shutdown()
         self._settling.end()
         with self._lock:
             self._sources.clear()
             self._arriving.clear()
-
-    @contextmanager
-    def session(self) -> Iterator[Session]:
-        self._settling.still_there()
-        with known.in_words(self.path), Session(self.engine, expire_on_commit=False) as session, session.begin():
-            yield session
-
-    @contextmanager
-    def writing(self) -> Iterator[Session]:
-        """A transaction that nobody else writes beside: what is read in it is still so when it is written."""
-        self._settling.begin()
-        with self._one_writer, self.session() as session:
-            # A write that changes nothing takes SQLite's lock before anything is read.
-            session.execute(update(ReviewRow).values(name=ReviewRow.name))
-            before = mark(session)
-            yield session
-            session.flush()
-            write_roll(session)
-            if (after := mark(session)) != before:
-                stale.note_change(before, after)
-        self._settling.soon()
-
-    @contextmanager
-    def bulk(self) -> Iterator[Connection]:
-        """A transaction for much at once: SQLite leaves it in its log, and ``settle`` moves it into the file beside other work."""
-        self._settling.begin()
-        with known.in_words(self.path), self.engine.connect() as connection:
-            database: sqlite3.Connection = connection.connection.driver_connection  # type: ignore[assignment]
-            database.execute("PRAGMA wal_autocheckpoint = 0")
-            try:
-                with connection.begin():
-                    yield connection
-            finally:
-                database.execute("PRAGMA wal_autocheckpoint = 1000")
-
-    def settle(self) -> Future[None]:
-        """Begin to move what the log holds into the file; writing may go on, and what is read is the same before and after."""
-
-        def move() -> None:
-            with self.engine.connect() as connection:
-                connection.exec_driver_sql("PRAGMA wal_checkpoint(PASSIVE)")
-
-        return self._aside.submit(move)
 
     @property
     def name(self) -> str:
@@ -194,6 +148,7 @@ class Review(Statements):
         with self.session() as session:
             return session.scalars(select(ReviewRow)).one().name
 
+    @in_one
     def rename(self, name: str) -> None:
         """Call the review something else; its file keeps its name."""
         name = name.strip()
@@ -333,11 +288,13 @@ class Review(Statements):
             self.remove_result(result_id)
         return before - self.path.stat().st_size
 
+    @in_one
     def put_away(self, result_id: int) -> None:
         """Take a result out of sight; undo brings it back, nothing is lost."""
         item = self._item_of(result_id)
         self.remove(item.id, f"Result '{item.payload['name']}' removed")
 
+    @in_one
     def rename_result(self, result_id: int, name: str) -> None:
         """Call a result something else. Raises IronstoneError where another one is called so already."""
         name = name.strip()
@@ -390,6 +347,7 @@ class Review(Statements):
                         source.mesh_cache.node_sets.pop(name, None)
                     source.mesh_cache.node_sets.update(source.made_sets)
                 self._sources[row.id] = source
+            source.files = row.files
             return source
 
     def correction(self, result_id: int) -> dict[str, Any]:

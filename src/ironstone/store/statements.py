@@ -25,6 +25,7 @@ from ironstone.store.entries import checked as checked_entry
 from ironstone.store.items import Items
 from ironstone.store.models import ItemRow
 from ironstone.store.source import ReviewSource, stated
+from ironstone.store.transactions import in_one
 
 
 def with_entry(table: Mapping[str, Any] | None, name: str, entry: Any) -> dict[str, Any]:
@@ -139,6 +140,7 @@ class Statements(Items):
         plane = {"axis": "xyz".index(axis), "at": at}
         self._correct(result_id, lambda _: {"mirror": plane}, f"Half of a body, mirrored at {axis} = {at:g}")
 
+    @in_one
     def make_set(self, result_id: int, name: str, nodes: Int, how: str) -> None:
         """Keep a node set under a name with a result; one made before under that name is replaced, one of the file is not."""
         mesh = self.result(result_id).mesh
@@ -151,6 +153,7 @@ class Statements(Items):
         label = f"Set '{name}' made of {len(nodes)} nodes: {how}"
         self._correct(result_id, lambda now: {"sets": with_entry(now.get("sets"), name, entry)}, label)
 
+    @in_one
     def remove_set(self, result_id: int, name: str) -> None:
         made = dict(self.correction(result_id).get("sets", {}))
         if name not in made:
@@ -162,6 +165,7 @@ class Statements(Items):
 
         self._correct(result_id, without, f"Set '{name}' removed")
 
+    @in_one
     def bring_back_set(self, result_id: int, name: str) -> None:
         """Bring back a set that was made here and removed. Raises IronstoneError where another one is called so by now."""
         correction = self.correction(result_id)
@@ -176,6 +180,7 @@ class Statements(Items):
 
         self._correct(result_id, back, f"Set '{name}' brought back")
 
+    @in_one
     def rename_set(self, result_id: int, name: str, new: str) -> None:
         """Call a set that was made here something else; what is kept of the result and reads it goes along, and back with undo."""
         made = dict(self.correction(result_id).get("sets", {}))
@@ -211,6 +216,7 @@ class Statements(Items):
         entry = {"kind": axes.kind, "origin": list(axes.origin), "matrix": [list(row) for row in axes.matrix], "how": how}
         self._correct(result_id, lambda now: {"axes": with_entry(now.get("axes"), axes.name, entry)}, f"Axes '{axes.name}' kept")
 
+    @in_one
     def remove_axes(self, result_id: int, name: str) -> None:
         if name not in self.correction(result_id).get("axes", {}):
             raise NotFound(f"There are no axes named '{name}' with this result.")

@@ -1,9 +1,10 @@
 import { keepPreviousData, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { save } from "../bench/clipboard";
+import { readingQuery, told } from "../bench/readingChoice";
 import { type Look, type ReadingChoice, useBench } from "../bench/store";
 import { fetchPacked, query } from "./binary";
 import { api, ask, Problem, type Schemas } from "./client";
-import { readingQuery, useChange } from "./queries";
+import { useChange } from "./queries";
 
 /** The words of each kind of thing that is kept by the addresses all kinds share. */
 export interface KeptWords {
@@ -80,7 +81,7 @@ export async function question(kind: string, words: object, signal?: AbortSignal
 /** A question that is asked again whenever its words change; null asks nothing. */
 export function useAsked(kind: string, words: object | null) {
   const { result, reading, step } = useBench();
-  const asked = words && reading && { result, ...withoutNulls(reading), step, ...words };
+  const asked = words && reading && { result, ...told(reading), step, ...words };
   return useQuery({
     queryKey: ["asked", kind, asked],
     enabled: asked !== null && result !== null,

@@ -1,8 +1,9 @@
 import { keepPreviousData, useQuery } from "@tanstack/react-query";
+import { readingQuery } from "../bench/readingChoice";
 import { useBench } from "../bench/store";
 import { fetchPacked, query } from "./binary";
 import { api, ask } from "./client";
-import { type ArrowsHead, lookQuery, readingQuery } from "./queries";
+import { type ArrowsHead, lookQuery } from "./queries";
 
 export function useFlags(result: number | null) {
   return useQuery({

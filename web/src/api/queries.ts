@@ -1,5 +1,6 @@
 import { keepPreviousData, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useReach } from "../bench/reach";
+import { readingQuery } from "../bench/readingChoice";
 import { type Look, panes, type ReadingChoice, useBench } from "../bench/store";
 import { fetchPacked, query } from "./binary";
 import { api, ask, type Job, Problem, type TestRecord, type TestUse, type ValuesHead } from "./client";
@@ -38,28 +39,6 @@ export const lookQuery = (look: Look) => ({
   every: look.style === "inside",
   apart: look.apart,
   solid: look.solid,
-});
-
-const readingQuery = (reading: ReadingChoice, step: number) => ({
-  field: reading.field,
-  measure: reading.measure,
-  averaging: reading.averaging,
-  order: reading.order,
-  region: reading.region,
-  step,
-  unit: reading.unit ?? undefined,
-  of: reading.of,
-  axes: reading.axes,
-  plane: reading.plane ?? undefined,
-  weight: reading.weight,
-  fold: reading.fold,
-  over: reading.over,
-  span: reading.span,
-  when: reading.when,
-  against: reading.against ?? undefined,
-  layer: reading.layer,
-  phase: reading.phase,
-  criterion: reading.criterion,
 });
 
 /** Whether a reading runs over many steps, so that it is worked out as a job first. */
@@ -384,5 +363,3 @@ export function useTestUse(id: number) {
       Promise.all(["review", "tests", "match", "overlay"].map((k) => client.invalidateQueries({ queryKey: [k] }))),
   });
 }
-
-export { readingQuery };

@@ -1092,8 +1092,8 @@ export interface paths {
             cookie?: never;
         };
         get?: never;
-        /** Edit Exhibit */
-        put: operations["edit_exhibit_api_exhibits__exhibit__put"];
+        /** Write On Exhibit */
+        put: operations["write_on_exhibit_api_exhibits__exhibit__put"];
         post?: never;
         /** Remove Exhibit */
         delete: operations["remove_exhibit_api_exhibits__exhibit__delete"];
@@ -3708,17 +3708,19 @@ export interface components {
         Cut: {
             /**
              * Against
-             * @description What the reading taken off has other than this one: step=0;averaging=all.
+             * @description Take off the same with some words changed: 'step=0;averaging=all'.
              */
             against?: string | null;
             /**
              * Averaging
+             * @description off, element, part, material or all.
              * @default off
              * @enum {string}
              */
             averaging: "off" | "element" | "part" | "material" | "all";
             /**
              * Axes
+             * @description global, element, material, or axes kept with the result.
              * @default global
              */
             axes: string;
@@ -3741,11 +3743,13 @@ export interface components {
             every: boolean;
             /**
              * Field
+             * @description Name of the field.
              * @default
              */
             field: string;
             /**
              * Fold
+             * @description Degrees above which shells are not averaged across a fold.
              * @default 20
              */
             fold: number;
@@ -3759,23 +3763,27 @@ export interface components {
             layer: string;
             /**
              * Measure
+             * @description von-mises, principal-1, xx, hoop, magnitude, ...
              * @default
              */
             measure: string;
             /**
              * Of
+             * @description value, jump or jump-within-material (at a node), or error.
              * @default value
              * @enum {string}
              */
             of: "value" | "jump" | "jump-within-material" | "error";
             /**
              * Order
+             * @description What is averaged first: components or measure.
              * @default components
              * @enum {string}
              */
             order: "components" | "measure";
             /**
              * Over
+             * @description step, or largest, smallest, magnitude over many steps.
              * @default step
              * @enum {string}
              */
@@ -3788,11 +3796,12 @@ export interface components {
             phase: string;
             /**
              * Plane
-             * @description Normal of the plane for a traction, X,Y,Z in the axes.
+             * @description Normal of the plane for a traction: X,Y,Z in the axes.
              */
             plane?: string | null;
             /**
              * Region
+             * @description all, part:NAME, material:NAME or set:NAME.
              * @default all
              */
             region: string;
@@ -3800,7 +3809,7 @@ export interface components {
             result?: number | string | null;
             /**
              * Span
-             * @description all, so-far, or A:B, steps counted from 0.
+             * @description Which steps: all, so-far (up to the step), or A:B counted from 0.
              * @default all
              */
             span: string;
@@ -3814,16 +3823,21 @@ export interface components {
              * @default
              */
             through: string;
-            /** Unit */
+            /**
+             * Unit
+             * @description Unit of the answer; the result's where none is named.
+             */
             unit?: string | null;
             /**
              * Weight
+             * @description What counts in a mean at a node: plain, or by volume.
              * @default plain
              * @enum {string}
              */
             weight: "plain" | "volume";
             /**
              * When
+             * @description The step at which, in place of the value.
              * @default false
              */
             when: boolean;
@@ -4387,8 +4401,13 @@ export interface components {
             bytes: number;
             /** Name */
             name: string;
-            /** Sha256 */
-            sha256: string;
+            /**
+             * Sha256
+             * @description Worked out after the result is there; null until then.
+             */
+            sha256?: string | null;
+            /** Xxh3 */
+            xxh3?: string | null;
         };
         /**
          * FlagAnswer
@@ -4477,17 +4496,19 @@ export interface components {
         FlagSteps: {
             /**
              * Against
-             * @description What the reading taken off has other than this one: step=0;averaging=all.
+             * @description Take off the same with some words changed: 'step=0;averaging=all'.
              */
             against?: string | null;
             /**
              * Averaging
+             * @description off, element, part, material or all.
              * @default off
              * @enum {string}
              */
             averaging: "off" | "element" | "part" | "material" | "all";
             /**
              * Axes
+             * @description global, element, material, or axes kept with the result.
              * @default global
              */
             axes: string;
@@ -4499,6 +4520,7 @@ export interface components {
             criterion: string;
             /**
              * Field
+             * @description Name of the field.
              * @default
              */
             field: string;
@@ -4509,6 +4531,7 @@ export interface components {
             flags?: number[] | null;
             /**
              * Fold
+             * @description Degrees above which shells are not averaged across a fold.
              * @default 20
              */
             fold: number;
@@ -4520,23 +4543,27 @@ export interface components {
             layer: string;
             /**
              * Measure
+             * @description von-mises, principal-1, xx, hoop, magnitude, ...
              * @default
              */
             measure: string;
             /**
              * Of
+             * @description value, jump or jump-within-material (at a node), or error.
              * @default value
              * @enum {string}
              */
             of: "value" | "jump" | "jump-within-material" | "error";
             /**
              * Order
+             * @description What is averaged first: components or measure.
              * @default components
              * @enum {string}
              */
             order: "components" | "measure";
             /**
              * Over
+             * @description step, or largest, smallest, magnitude over many steps.
              * @default step
              * @enum {string}
              */
@@ -4549,11 +4576,12 @@ export interface components {
             phase: string;
             /**
              * Plane
-             * @description Normal of the plane for a traction, X,Y,Z in the axes.
+             * @description Normal of the plane for a traction: X,Y,Z in the axes.
              */
             plane?: string | null;
             /**
              * Region
+             * @description all, part:NAME, material:NAME or set:NAME.
              * @default all
              */
             region: string;
@@ -4561,7 +4589,7 @@ export interface components {
             result?: number | string | null;
             /**
              * Span
-             * @description all, so-far, or A:B, steps counted from 0.
+             * @description Which steps: all, so-far (up to the step), or A:B counted from 0.
              * @default all
              */
             span: string;
@@ -4572,16 +4600,21 @@ export interface components {
              * @enum {string}
              */
             take: "all" | "band" | "mean" | "max" | "min";
-            /** Unit */
+            /**
+             * Unit
+             * @description Unit of the answer; the result's where none is named.
+             */
             unit?: string | null;
             /**
              * Weight
+             * @description What counts in a mean at a node: plain, or by volume.
              * @default plain
              * @enum {string}
              */
             weight: "plain" | "volume";
             /**
              * When
+             * @description The step at which, in place of the value.
              * @default false
              */
             when: boolean;
@@ -4593,17 +4626,19 @@ export interface components {
         Flags: {
             /**
              * Against
-             * @description What the reading taken off has other than this one: step=0;averaging=all.
+             * @description Take off the same with some words changed: 'step=0;averaging=all'.
              */
             against?: string | null;
             /**
              * Averaging
+             * @description off, element, part, material or all.
              * @default off
              * @enum {string}
              */
             averaging: "off" | "element" | "part" | "material" | "all";
             /**
              * Axes
+             * @description global, element, material, or axes kept with the result.
              * @default global
              */
             axes: string;
@@ -4615,11 +4650,13 @@ export interface components {
             criterion: string;
             /**
              * Field
+             * @description Name of the field.
              * @default
              */
             field: string;
             /**
              * Fold
+             * @description Degrees above which shells are not averaged across a fold.
              * @default 20
              */
             fold: number;
@@ -4631,23 +4668,27 @@ export interface components {
             layer: string;
             /**
              * Measure
+             * @description von-mises, principal-1, xx, hoop, magnitude, ...
              * @default
              */
             measure: string;
             /**
              * Of
+             * @description value, jump or jump-within-material (at a node), or error.
              * @default value
              * @enum {string}
              */
             of: "value" | "jump" | "jump-within-material" | "error";
             /**
              * Order
+             * @description What is averaged first: components or measure.
              * @default components
              * @enum {string}
              */
             order: "components" | "measure";
             /**
              * Over
+             * @description step, or largest, smallest, magnitude over many steps.
              * @default step
              * @enum {string}
              */
@@ -4660,11 +4701,12 @@ export interface components {
             phase: string;
             /**
              * Plane
-             * @description Normal of the plane for a traction, X,Y,Z in the axes.
+             * @description Normal of the plane for a traction: X,Y,Z in the axes.
              */
             plane?: string | null;
             /**
              * Region
+             * @description all, part:NAME, material:NAME or set:NAME.
              * @default all
              */
             region: string;
@@ -4672,7 +4714,7 @@ export interface components {
             result?: number | string | null;
             /**
              * Span
-             * @description all, so-far, or A:B, steps counted from 0.
+             * @description Which steps: all, so-far (up to the step), or A:B counted from 0.
              * @default all
              */
             span: string;
@@ -4681,16 +4723,21 @@ export interface components {
              * @default last
              */
             step: number | string;
-            /** Unit */
+            /**
+             * Unit
+             * @description Unit of the answer; the result's where none is named.
+             */
             unit?: string | null;
             /**
              * Weight
+             * @description What counts in a mean at a node: plain, or by volume.
              * @default plain
              * @enum {string}
              */
             weight: "plain" | "volume";
             /**
              * When
+             * @description The step at which, in place of the value.
              * @default false
              */
             when: boolean;
@@ -4757,7 +4804,7 @@ export interface components {
         Gauges: {
             /**
              * Against
-             * @description What the reading taken off has other than this one: step=0;averaging=all.
+             * @description Take off the same with some words changed: 'step=0;averaging=all'.
              */
             against?: string | null;
             /**
@@ -4768,12 +4815,14 @@ export interface components {
             along: boolean;
             /**
              * Averaging
+             * @description off, element, part, material or all.
              * @default off
              * @enum {string}
              */
             averaging: "off" | "element" | "part" | "material" | "all";
             /**
              * Axes
+             * @description global, element, material, or axes kept with the result.
              * @default global
              */
             axes: string;
@@ -4791,11 +4840,13 @@ export interface components {
             every: boolean;
             /**
              * Field
+             * @description Name of the field.
              * @default
              */
             field: string;
             /**
              * Fold
+             * @description Degrees above which shells are not averaged across a fold.
              * @default 20
              */
             fold: number;
@@ -4807,6 +4858,7 @@ export interface components {
             layer: string;
             /**
              * Measure
+             * @description von-mises, principal-1, xx, hoop, magnitude, ...
              * @default
              */
             measure: string;
@@ -4825,18 +4877,21 @@ export interface components {
             named: string | number;
             /**
              * Of
+             * @description value, jump or jump-within-material (at a node), or error.
              * @default value
              * @enum {string}
              */
             of: "value" | "jump" | "jump-within-material" | "error";
             /**
              * Order
+             * @description What is averaged first: components or measure.
              * @default components
              * @enum {string}
              */
             order: "components" | "measure";
             /**
              * Over
+             * @description step, or largest, smallest, magnitude over many steps.
              * @default step
              * @enum {string}
              */
@@ -4849,7 +4904,7 @@ export interface components {
             phase: string;
             /**
              * Plane
-             * @description Normal of the plane for a traction, X,Y,Z in the axes.
+             * @description Normal of the plane for a traction: X,Y,Z in the axes.
              */
             plane?: string | null;
             /**
@@ -4860,6 +4915,7 @@ export interface components {
             points: components["schemas"]["GaugePoint"][];
             /**
              * Region
+             * @description all, part:NAME, material:NAME or set:NAME.
              * @default all
              */
             region: string;
@@ -4867,7 +4923,7 @@ export interface components {
             result?: number | string | null;
             /**
              * Span
-             * @description all, so-far, or A:B, steps counted from 0.
+             * @description Which steps: all, so-far (up to the step), or A:B counted from 0.
              * @default all
              */
             span: string;
@@ -4876,16 +4932,21 @@ export interface components {
              * @default last
              */
             step: number | string;
-            /** Unit */
+            /**
+             * Unit
+             * @description Unit of the answer; the result's where none is named.
+             */
             unit?: string | null;
             /**
              * Weight
+             * @description What counts in a mean at a node: plain, or by volume.
              * @default plain
              * @enum {string}
              */
             weight: "plain" | "volume";
             /**
              * When
+             * @description The step at which, in place of the value.
              * @default false
              */
             when: boolean;
@@ -5665,17 +5726,19 @@ export interface components {
             after: number;
             /**
              * Against
-             * @description What the reading taken off has other than this one: step=0;averaging=all.
+             * @description Take off the same with some words changed: 'step=0;averaging=all'.
              */
             against?: string | null;
             /**
              * Averaging
+             * @description off, element, part, material or all.
              * @default off
              * @enum {string}
              */
             averaging: "off" | "element" | "part" | "material" | "all";
             /**
              * Axes
+             * @description global, element, material, or axes kept with the result.
              * @default global
              */
             axes: string;
@@ -5699,11 +5762,13 @@ export interface components {
             distance: string;
             /**
              * Field
+             * @description Name of the field.
              * @default
              */
             field: string;
             /**
              * Fold
+             * @description Degrees above which shells are not averaged across a fold.
              * @default 20
              */
             fold: number;
@@ -5727,6 +5792,7 @@ export interface components {
             linearise: boolean;
             /**
              * Measure
+             * @description von-mises, principal-1, xx, hoop, magnitude, ...
              * @default
              */
             measure: string;
@@ -5738,18 +5804,21 @@ export interface components {
             named: string | number;
             /**
              * Of
+             * @description value, jump or jump-within-material (at a node), or error.
              * @default value
              * @enum {string}
              */
             of: "value" | "jump" | "jump-within-material" | "error";
             /**
              * Order
+             * @description What is averaged first: components or measure.
              * @default components
              * @enum {string}
              */
             order: "components" | "measure";
             /**
              * Over
+             * @description step, or largest, smallest, magnitude over many steps.
              * @default step
              * @enum {string}
              */
@@ -5768,11 +5837,12 @@ export interface components {
             phase: string;
             /**
              * Plane
-             * @description Normal of the plane for a traction, X,Y,Z in the axes.
+             * @description Normal of the plane for a traction: X,Y,Z in the axes.
              */
             plane?: string | null;
             /**
              * Region
+             * @description all, part:NAME, material:NAME or set:NAME.
              * @default all
              */
             region: string;
@@ -5803,7 +5873,7 @@ export interface components {
             side: string;
             /**
              * Span
-             * @description all, so-far, or A:B, steps counted from 0.
+             * @description Which steps: all, so-far (up to the step), or A:B counted from 0.
              * @default all
              */
             span: string;
@@ -5818,16 +5888,21 @@ export interface components {
              * @default
              */
             test: string | number;
-            /** Unit */
+            /**
+             * Unit
+             * @description Unit of the answer; the result's where none is named.
+             */
             unit?: string | null;
             /**
              * Weight
+             * @description What counts in a mean at a node: plain, or by volume.
              * @default plain
              * @enum {string}
              */
             weight: "plain" | "volume";
             /**
              * When
+             * @description The step at which, in place of the value.
              * @default false
              */
             when: boolean;
@@ -5876,19 +5951,21 @@ export interface components {
         Read: {
             /**
              * Against
-             * @description What the reading taken off has other than this one: step=0;averaging=all.
+             * @description Take off the same with some words changed: 'step=0;averaging=all'.
              */
             against?: string | null;
             /** At */
             at?: string | null;
             /**
              * Averaging
+             * @description off, element, part, material or all.
              * @default off
              * @enum {string}
              */
             averaging: "off" | "element" | "part" | "material" | "all";
             /**
              * Axes
+             * @description global, element, material, or axes kept with the result.
              * @default global
              */
             axes: string;
@@ -5905,11 +5982,13 @@ export interface components {
             extremes: boolean;
             /**
              * Field
+             * @description Name of the field.
              * @default
              */
             field: string;
             /**
              * Fold
+             * @description Degrees above which shells are not averaged across a fold.
              * @default 20
              */
             fold: number;
@@ -5921,23 +6000,27 @@ export interface components {
             layer: string;
             /**
              * Measure
+             * @description von-mises, principal-1, xx, hoop, magnitude, ...
              * @default
              */
             measure: string;
             /**
              * Of
+             * @description value, jump or jump-within-material (at a node), or error.
              * @default value
              * @enum {string}
              */
             of: "value" | "jump" | "jump-within-material" | "error";
             /**
              * Order
+             * @description What is averaged first: components or measure.
              * @default components
              * @enum {string}
              */
             order: "components" | "measure";
             /**
              * Over
+             * @description step, or largest, smallest, magnitude over many steps.
              * @default step
              * @enum {string}
              */
@@ -5950,11 +6033,12 @@ export interface components {
             phase: string;
             /**
              * Plane
-             * @description Normal of the plane for a traction, X,Y,Z in the axes.
+             * @description Normal of the plane for a traction: X,Y,Z in the axes.
              */
             plane?: string | null;
             /**
              * Region
+             * @description all, part:NAME, material:NAME or set:NAME.
              * @default all
              */
             region: string;
@@ -5962,7 +6046,7 @@ export interface components {
             result?: number | string | null;
             /**
              * Span
-             * @description all, so-far, or A:B, steps counted from 0.
+             * @description Which steps: all, so-far (up to the step), or A:B counted from 0.
              * @default all
              */
             span: string;
@@ -5971,16 +6055,21 @@ export interface components {
              * @default last
              */
             step: number | string;
-            /** Unit */
+            /**
+             * Unit
+             * @description Unit of the answer; the result's where none is named.
+             */
             unit?: string | null;
             /**
              * Weight
+             * @description What counts in a mean at a node: plain, or by volume.
              * @default plain
              * @enum {string}
              */
             weight: "plain" | "volume";
             /**
              * When
+             * @description The step at which, in place of the value.
              * @default false
              */
             when: boolean;
@@ -5992,17 +6081,19 @@ export interface components {
         ReadingQuery: {
             /**
              * Against
-             * @description What the reading taken off has other than this one: step=0;averaging=all.
+             * @description Take off the same with some words changed: 'step=0;averaging=all'.
              */
             against?: string | null;
             /**
              * Averaging
+             * @description off, element, part, material or all.
              * @default off
              * @enum {string}
              */
             averaging: "off" | "element" | "part" | "material" | "all";
             /**
              * Axes
+             * @description global, element, material, or axes kept with the result.
              * @default global
              */
             axes: string;
@@ -6016,6 +6107,7 @@ export interface components {
             field: string;
             /**
              * Fold
+             * @description Degrees above which shells are not averaged across a fold.
              * @default 20
              */
             fold: number;
@@ -6027,23 +6119,27 @@ export interface components {
             layer: string;
             /**
              * Measure
+             * @description von-mises, principal-1, xx, hoop, magnitude, ...
              * @default
              */
             measure: string;
             /**
              * Of
+             * @description value, jump or jump-within-material (at a node), or error.
              * @default value
              * @enum {string}
              */
             of: "value" | "jump" | "jump-within-material" | "error";
             /**
              * Order
+             * @description What is averaged first: components or measure.
              * @default components
              * @enum {string}
              */
             order: "components" | "measure";
             /**
              * Over
+             * @description step, or largest, smallest, magnitude over many steps.
              * @default step
              * @enum {string}
              */
@@ -6056,17 +6152,18 @@ export interface components {
             phase: string;
             /**
              * Plane
-             * @description Normal of the plane for a traction, X,Y,Z in the axes.
+             * @description Normal of the plane for a traction: X,Y,Z in the axes.
              */
             plane?: string | null;
             /**
              * Region
+             * @description all, part:NAME, material:NAME or set:NAME.
              * @default all
              */
             region: string;
             /**
              * Span
-             * @description all, so-far, or A:B, steps counted from 0.
+             * @description Which steps: all, so-far (up to the step), or A:B counted from 0.
              * @default all
              */
             span: string;
@@ -6075,16 +6172,21 @@ export interface components {
              * @default 0
              */
             step: number;
-            /** Unit */
+            /**
+             * Unit
+             * @description Unit of the answer; the result's where none is named.
+             */
             unit?: string | null;
             /**
              * Weight
+             * @description What counts in a mean at a node: plain, or by volume.
              * @default plain
              * @enum {string}
              */
             weight: "plain" | "volume";
             /**
              * When
+             * @description The step at which, in place of the value.
              * @default false
              */
             when: boolean;
@@ -6096,17 +6198,19 @@ export interface components {
         ReadingWords: {
             /**
              * Against
-             * @description What the reading taken off has other than this one: step=0;averaging=all.
+             * @description Take off the same with some words changed: 'step=0;averaging=all'.
              */
             against?: string | null;
             /**
              * Averaging
+             * @description off, element, part, material or all.
              * @default off
              * @enum {string}
              */
             averaging: "off" | "element" | "part" | "material" | "all";
             /**
              * Axes
+             * @description global, element, material, or axes kept with the result.
              * @default global
              */
             axes: string;
@@ -6118,11 +6222,13 @@ export interface components {
             criterion: string;
             /**
              * Field
+             * @description Name of the field.
              * @default
              */
             field: string;
             /**
              * Fold
+             * @description Degrees above which shells are not averaged across a fold.
              * @default 20
              */
             fold: number;
@@ -6134,23 +6240,27 @@ export interface components {
             layer: string;
             /**
              * Measure
+             * @description von-mises, principal-1, xx, hoop, magnitude, ...
              * @default
              */
             measure: string;
             /**
              * Of
+             * @description value, jump or jump-within-material (at a node), or error.
              * @default value
              * @enum {string}
              */
             of: "value" | "jump" | "jump-within-material" | "error";
             /**
              * Order
+             * @description What is averaged first: components or measure.
              * @default components
              * @enum {string}
              */
             order: "components" | "measure";
             /**
              * Over
+             * @description step, or largest, smallest, magnitude over many steps.
              * @default step
              * @enum {string}
              */
@@ -6163,30 +6273,36 @@ export interface components {
             phase: string;
             /**
              * Plane
-             * @description Normal of the plane for a traction, X,Y,Z in the axes.
+             * @description Normal of the plane for a traction: X,Y,Z in the axes.
              */
             plane?: string | null;
             /**
              * Region
+             * @description all, part:NAME, material:NAME or set:NAME.
              * @default all
              */
             region: string;
             /**
              * Span
-             * @description all, so-far, or A:B, steps counted from 0.
+             * @description Which steps: all, so-far (up to the step), or A:B counted from 0.
              * @default all
              */
             span: string;
-            /** Unit */
+            /**
+             * Unit
+             * @description Unit of the answer; the result's where none is named.
+             */
             unit?: string | null;
             /**
              * Weight
+             * @description What counts in a mean at a node: plain, or by volume.
              * @default plain
              * @enum {string}
              */
             weight: "plain" | "volume";
             /**
              * When
+             * @description The step at which, in place of the value.
              * @default false
              */
             when: boolean;
@@ -6728,7 +6844,7 @@ export interface components {
         Trace: {
             /**
              * Against
-             * @description What the reading taken off has other than this one: step=0;averaging=all.
+             * @description Take off the same with some words changed: 'step=0;averaging=all'.
              */
             against?: string | null;
             /**
@@ -6739,12 +6855,14 @@ export interface components {
             at: string;
             /**
              * Averaging
+             * @description off, element, part, material or all.
              * @default off
              * @enum {string}
              */
             averaging: "off" | "element" | "part" | "material" | "all";
             /**
              * Axes
+             * @description global, element, material, or axes kept with the result.
              * @default global
              */
             axes: string;
@@ -6762,11 +6880,13 @@ export interface components {
             curve: string;
             /**
              * Field
+             * @description Name of the field.
              * @default
              */
             field: string;
             /**
              * Fold
+             * @description Degrees above which shells are not averaged across a fold.
              * @default 20
              */
             fold: number;
@@ -6778,23 +6898,27 @@ export interface components {
             layer: string;
             /**
              * Measure
+             * @description von-mises, principal-1, xx, hoop, magnitude, ...
              * @default
              */
             measure: string;
             /**
              * Of
+             * @description value, jump or jump-within-material (at a node), or error.
              * @default value
              * @enum {string}
              */
             of: "value" | "jump" | "jump-within-material" | "error";
             /**
              * Order
+             * @description What is averaged first: components or measure.
              * @default components
              * @enum {string}
              */
             order: "components" | "measure";
             /**
              * Over
+             * @description step, or largest, smallest, magnitude over many steps.
              * @default step
              * @enum {string}
              */
@@ -6807,13 +6931,14 @@ export interface components {
             phase: string;
             /**
              * Plane
-             * @description Normal of the plane for a traction, X,Y,Z in the axes.
+             * @description Normal of the plane for a traction: X,Y,Z in the axes.
              */
             plane?: string | null;
             /** Reduce */
             reduce?: ("sum" | "mean" | "max" | "min") | null;
             /**
              * Region
+             * @description all, part:NAME, material:NAME or set:NAME.
              * @default all
              */
             region: string;
@@ -6827,20 +6952,25 @@ export interface components {
             sign: 1 | -1;
             /**
              * Span
-             * @description all, so-far, or A:B, steps counted from 0.
+             * @description Which steps: all, so-far (up to the step), or A:B counted from 0.
              * @default all
              */
             span: string;
-            /** Unit */
+            /**
+             * Unit
+             * @description Unit of the answer; the result's where none is named.
+             */
             unit?: string | null;
             /**
              * Weight
+             * @description What counts in a mean at a node: plain, or by volume.
              * @default plain
              * @enum {string}
              */
             weight: "plain" | "volume";
             /**
              * When
+             * @description The step at which, in place of the value.
              * @default false
              */
             when: boolean;
@@ -6852,7 +6982,7 @@ export interface components {
         TraceSpec: {
             /**
              * Against
-             * @description What the reading taken off has other than this one: step=0;averaging=all.
+             * @description Take off the same with some words changed: 'step=0;averaging=all'.
              */
             against?: string | null;
             /**
@@ -6863,12 +6993,14 @@ export interface components {
             at: string;
             /**
              * Averaging
+             * @description off, element, part, material or all.
              * @default off
              * @enum {string}
              */
             averaging: "off" | "element" | "part" | "material" | "all";
             /**
              * Axes
+             * @description global, element, material, or axes kept with the result.
              * @default global
              */
             axes: string;
@@ -6886,11 +7018,13 @@ export interface components {
             curve: string;
             /**
              * Field
+             * @description Name of the field.
              * @default
              */
             field: string;
             /**
              * Fold
+             * @description Degrees above which shells are not averaged across a fold.
              * @default 20
              */
             fold: number;
@@ -6902,23 +7036,27 @@ export interface components {
             layer: string;
             /**
              * Measure
+             * @description von-mises, principal-1, xx, hoop, magnitude, ...
              * @default
              */
             measure: string;
             /**
              * Of
+             * @description value, jump or jump-within-material (at a node), or error.
              * @default value
              * @enum {string}
              */
             of: "value" | "jump" | "jump-within-material" | "error";
             /**
              * Order
+             * @description What is averaged first: components or measure.
              * @default components
              * @enum {string}
              */
             order: "components" | "measure";
             /**
              * Over
+             * @description step, or largest, smallest, magnitude over many steps.
              * @default step
              * @enum {string}
              */
@@ -6931,13 +7069,14 @@ export interface components {
             phase: string;
             /**
              * Plane
-             * @description Normal of the plane for a traction, X,Y,Z in the axes.
+             * @description Normal of the plane for a traction: X,Y,Z in the axes.
              */
             plane?: string | null;
             /** Reduce */
             reduce?: ("sum" | "mean" | "max" | "min") | null;
             /**
              * Region
+             * @description all, part:NAME, material:NAME or set:NAME.
              * @default all
              */
             region: string;
@@ -6949,20 +7088,25 @@ export interface components {
             sign: 1 | -1;
             /**
              * Span
-             * @description all, so-far, or A:B, steps counted from 0.
+             * @description Which steps: all, so-far (up to the step), or A:B counted from 0.
              * @default all
              */
             span: string;
-            /** Unit */
+            /**
+             * Unit
+             * @description Unit of the answer; the result's where none is named.
+             */
             unit?: string | null;
             /**
              * Weight
+             * @description What counts in a mean at a node: plain, or by volume.
              * @default plain
              * @enum {string}
              */
             weight: "plain" | "volume";
             /**
              * When
+             * @description The step at which, in place of the value.
              * @default false
              */
             when: boolean;
@@ -7043,7 +7187,13 @@ export interface components {
             signed: boolean;
             /** Unit */
             unit: string;
-            words: components["schemas"]["Words"];
+            /**
+             * Words
+             * @description The groups of words of the reading line, by name; empty ones say nothing.
+             */
+            words: {
+                [key: string]: string;
+            };
         };
         /**
          * ViewIn
@@ -7127,33 +7277,6 @@ export interface components {
             title: string;
             /** Value */
             value: string;
-        };
-        /** Words */
-        Words: {
-            /** Against */
-            against: string;
-            /** Averaging */
-            averaging: string;
-            /** Axes */
-            axes: string;
-            /** Criterion */
-            criterion: string;
-            /** Field */
-            field: string;
-            /** Layer */
-            layer: string;
-            /** Measure */
-            measure: string;
-            /** Of */
-            of: string;
-            /** Over */
-            over: string;
-            /** Region */
-            region: string;
-            /** Step */
-            step: string;
-            /** Unit */
-            unit: string;
         };
         /**
          * Yielded
@@ -9045,7 +9168,7 @@ export interface operations {
             };
         };
     };
-    edit_exhibit_api_exhibits__exhibit__put: {
+    write_on_exhibit_api_exhibits__exhibit__put: {
         parameters: {
             query?: never;
             header?: never;
@@ -9299,20 +9422,31 @@ export interface operations {
         parameters: {
             query: {
                 field: string;
+                /** @description von-mises, principal-1, xx, hoop, magnitude, ... */
                 measure?: string;
+                /** @description off, element, part, material or all. */
                 averaging?: "off" | "element" | "part" | "material" | "all";
+                /** @description What is averaged first: components or measure. */
                 order?: "components" | "measure";
+                /** @description all, part:NAME, material:NAME or set:NAME. */
                 region?: string;
+                /** @description Unit of the answer; the result's where none is named. */
                 unit?: string | null;
+                /** @description value, jump or jump-within-material (at a node), or error. */
                 of?: "value" | "jump" | "jump-within-material" | "error";
+                /** @description global, element, material, or axes kept with the result. */
                 axes?: string;
-                /** @description Normal of the plane for a traction, X,Y,Z in the axes. */
+                /** @description Normal of the plane for a traction: X,Y,Z in the axes. */
                 plane?: string | null;
+                /** @description What counts in a mean at a node: plain, or by volume. */
                 weight?: "plain" | "volume";
+                /** @description Degrees above which shells are not averaged across a fold. */
                 fold?: number;
+                /** @description step, or largest, smallest, magnitude over many steps. */
                 over?: "step" | "largest" | "smallest" | "magnitude";
-                /** @description all, so-far, or A:B, steps counted from 0. */
+                /** @description Which steps: all, so-far (up to the step), or A:B counted from 0. */
                 span?: string;
+                /** @description The step at which, in place of the value. */
                 when?: boolean;
                 /** @description N, N:PLACE, largest, smallest, magnitude; 1 is the bottom. Of plies also sheet:NAME, worst. */
                 layer?: string;
@@ -9320,7 +9454,7 @@ export interface operations {
                 criterion?: string;
                 /** @description Of a harmonic: degrees, magnitude or peak. */
                 phase?: string;
-                /** @description What the reading taken off has other than this one: step=0;averaging=all. */
+                /** @description Take off the same with some words changed: 'step=0;averaging=all'. */
                 against?: string | null;
                 step?: number;
             };
@@ -10668,20 +10802,31 @@ export interface operations {
         parameters: {
             query: {
                 field: string;
+                /** @description von-mises, principal-1, xx, hoop, magnitude, ... */
                 measure?: string;
+                /** @description off, element, part, material or all. */
                 averaging?: "off" | "element" | "part" | "material" | "all";
+                /** @description What is averaged first: components or measure. */
                 order?: "components" | "measure";
+                /** @description all, part:NAME, material:NAME or set:NAME. */
                 region?: string;
+                /** @description Unit of the answer; the result's where none is named. */
                 unit?: string | null;
+                /** @description value, jump or jump-within-material (at a node), or error. */
                 of?: "value" | "jump" | "jump-within-material" | "error";
+                /** @description global, element, material, or axes kept with the result. */
                 axes?: string;
-                /** @description Normal of the plane for a traction, X,Y,Z in the axes. */
+                /** @description Normal of the plane for a traction: X,Y,Z in the axes. */
                 plane?: string | null;
+                /** @description What counts in a mean at a node: plain, or by volume. */
                 weight?: "plain" | "volume";
+                /** @description Degrees above which shells are not averaged across a fold. */
                 fold?: number;
+                /** @description step, or largest, smallest, magnitude over many steps. */
                 over?: "step" | "largest" | "smallest" | "magnitude";
-                /** @description all, so-far, or A:B, steps counted from 0. */
+                /** @description Which steps: all, so-far (up to the step), or A:B counted from 0. */
                 span?: string;
+                /** @description The step at which, in place of the value. */
                 when?: boolean;
                 /** @description N, N:PLACE, largest, smallest, magnitude; 1 is the bottom. Of plies also sheet:NAME, worst. */
                 layer?: string;
@@ -10689,7 +10834,7 @@ export interface operations {
                 criterion?: string;
                 /** @description Of a harmonic: degrees, magnitude or peak. */
                 phase?: string;
-                /** @description What the reading taken off has other than this one: step=0;averaging=all. */
+                /** @description Take off the same with some words changed: 'step=0;averaging=all'. */
                 against?: string | null;
                 step?: number;
             };
@@ -10893,20 +11038,31 @@ export interface operations {
         parameters: {
             query: {
                 field: string;
+                /** @description von-mises, principal-1, xx, hoop, magnitude, ... */
                 measure?: string;
+                /** @description off, element, part, material or all. */
                 averaging?: "off" | "element" | "part" | "material" | "all";
+                /** @description What is averaged first: components or measure. */
                 order?: "components" | "measure";
+                /** @description all, part:NAME, material:NAME or set:NAME. */
                 region?: string;
+                /** @description Unit of the answer; the result's where none is named. */
                 unit?: string | null;
+                /** @description value, jump or jump-within-material (at a node), or error. */
                 of?: "value" | "jump" | "jump-within-material" | "error";
+                /** @description global, element, material, or axes kept with the result. */
                 axes?: string;
-                /** @description Normal of the plane for a traction, X,Y,Z in the axes. */
+                /** @description Normal of the plane for a traction: X,Y,Z in the axes. */
                 plane?: string | null;
+                /** @description What counts in a mean at a node: plain, or by volume. */
                 weight?: "plain" | "volume";
+                /** @description Degrees above which shells are not averaged across a fold. */
                 fold?: number;
+                /** @description step, or largest, smallest, magnitude over many steps. */
                 over?: "step" | "largest" | "smallest" | "magnitude";
-                /** @description all, so-far, or A:B, steps counted from 0. */
+                /** @description Which steps: all, so-far (up to the step), or A:B counted from 0. */
                 span?: string;
+                /** @description The step at which, in place of the value. */
                 when?: boolean;
                 /** @description N, N:PLACE, largest, smallest, magnitude; 1 is the bottom. Of plies also sheet:NAME, worst. */
                 layer?: string;
@@ -10914,7 +11070,7 @@ export interface operations {
                 criterion?: string;
                 /** @description Of a harmonic: degrees, magnitude or peak. */
                 phase?: string;
-                /** @description What the reading taken off has other than this one: step=0;averaging=all. */
+                /** @description Take off the same with some words changed: 'step=0;averaging=all'. */
                 against?: string | null;
                 step?: number;
                 through?: string;
@@ -11150,20 +11306,31 @@ export interface operations {
         parameters: {
             query: {
                 field: string;
+                /** @description von-mises, principal-1, xx, hoop, magnitude, ... */
                 measure?: string;
+                /** @description off, element, part, material or all. */
                 averaging?: "off" | "element" | "part" | "material" | "all";
+                /** @description What is averaged first: components or measure. */
                 order?: "components" | "measure";
+                /** @description all, part:NAME, material:NAME or set:NAME. */
                 region?: string;
+                /** @description Unit of the answer; the result's where none is named. */
                 unit?: string | null;
+                /** @description value, jump or jump-within-material (at a node), or error. */
                 of?: "value" | "jump" | "jump-within-material" | "error";
+                /** @description global, element, material, or axes kept with the result. */
                 axes?: string;
-                /** @description Normal of the plane for a traction, X,Y,Z in the axes. */
+                /** @description Normal of the plane for a traction: X,Y,Z in the axes. */
                 plane?: string | null;
+                /** @description What counts in a mean at a node: plain, or by volume. */
                 weight?: "plain" | "volume";
+                /** @description Degrees above which shells are not averaged across a fold. */
                 fold?: number;
+                /** @description step, or largest, smallest, magnitude over many steps. */
                 over?: "step" | "largest" | "smallest" | "magnitude";
-                /** @description all, so-far, or A:B, steps counted from 0. */
+                /** @description Which steps: all, so-far (up to the step), or A:B counted from 0. */
                 span?: string;
+                /** @description The step at which, in place of the value. */
                 when?: boolean;
                 /** @description N, N:PLACE, largest, smallest, magnitude; 1 is the bottom. Of plies also sheet:NAME, worst. */
                 layer?: string;
@@ -11171,7 +11338,7 @@ export interface operations {
                 criterion?: string;
                 /** @description Of a harmonic: degrees, magnitude or peak. */
                 phase?: string;
-                /** @description What the reading taken off has other than this one: step=0;averaging=all. */
+                /** @description Take off the same with some words changed: 'step=0;averaging=all'. */
                 against?: string | null;
                 step?: number;
             };
@@ -11378,20 +11545,31 @@ export interface operations {
         parameters: {
             query: {
                 field: string;
+                /** @description von-mises, principal-1, xx, hoop, magnitude, ... */
                 measure?: string;
+                /** @description off, element, part, material or all. */
                 averaging?: "off" | "element" | "part" | "material" | "all";
+                /** @description What is averaged first: components or measure. */
                 order?: "components" | "measure";
+                /** @description all, part:NAME, material:NAME or set:NAME. */
                 region?: string;
+                /** @description Unit of the answer; the result's where none is named. */
                 unit?: string | null;
+                /** @description value, jump or jump-within-material (at a node), or error. */
                 of?: "value" | "jump" | "jump-within-material" | "error";
+                /** @description global, element, material, or axes kept with the result. */
                 axes?: string;
-                /** @description Normal of the plane for a traction, X,Y,Z in the axes. */
+                /** @description Normal of the plane for a traction: X,Y,Z in the axes. */
                 plane?: string | null;
+                /** @description What counts in a mean at a node: plain, or by volume. */
                 weight?: "plain" | "volume";
+                /** @description Degrees above which shells are not averaged across a fold. */
                 fold?: number;
+                /** @description step, or largest, smallest, magnitude over many steps. */
                 over?: "step" | "largest" | "smallest" | "magnitude";
-                /** @description all, so-far, or A:B, steps counted from 0. */
+                /** @description Which steps: all, so-far (up to the step), or A:B counted from 0. */
                 span?: string;
+                /** @description The step at which, in place of the value. */
                 when?: boolean;
                 /** @description N, N:PLACE, largest, smallest, magnitude; 1 is the bottom. Of plies also sheet:NAME, worst. */
                 layer?: string;
@@ -11399,7 +11577,7 @@ export interface operations {
                 criterion?: string;
                 /** @description Of a harmonic: degrees, magnitude or peak. */
                 phase?: string;
-                /** @description What the reading taken off has other than this one: step=0;averaging=all. */
+                /** @description Take off the same with some words changed: 'step=0;averaging=all'. */
                 against?: string | null;
                 step?: number;
             };
@@ -11621,20 +11799,31 @@ export interface operations {
         parameters: {
             query: {
                 field: string;
+                /** @description von-mises, principal-1, xx, hoop, magnitude, ... */
                 measure?: string;
+                /** @description off, element, part, material or all. */
                 averaging?: "off" | "element" | "part" | "material" | "all";
+                /** @description What is averaged first: components or measure. */
                 order?: "components" | "measure";
+                /** @description all, part:NAME, material:NAME or set:NAME. */
                 region?: string;
+                /** @description Unit of the answer; the result's where none is named. */
                 unit?: string | null;
+                /** @description value, jump or jump-within-material (at a node), or error. */
                 of?: "value" | "jump" | "jump-within-material" | "error";
+                /** @description global, element, material, or axes kept with the result. */
                 axes?: string;
-                /** @description Normal of the plane for a traction, X,Y,Z in the axes. */
+                /** @description Normal of the plane for a traction: X,Y,Z in the axes. */
                 plane?: string | null;
+                /** @description What counts in a mean at a node: plain, or by volume. */
                 weight?: "plain" | "volume";
+                /** @description Degrees above which shells are not averaged across a fold. */
                 fold?: number;
+                /** @description step, or largest, smallest, magnitude over many steps. */
                 over?: "step" | "largest" | "smallest" | "magnitude";
-                /** @description all, so-far, or A:B, steps counted from 0. */
+                /** @description Which steps: all, so-far (up to the step), or A:B counted from 0. */
                 span?: string;
+                /** @description The step at which, in place of the value. */
                 when?: boolean;
                 /** @description N, N:PLACE, largest, smallest, magnitude; 1 is the bottom. Of plies also sheet:NAME, worst. */
                 layer?: string;
@@ -11642,7 +11831,7 @@ export interface operations {
                 criterion?: string;
                 /** @description Of a harmonic: degrees, magnitude or peak. */
                 phase?: string;
-                /** @description What the reading taken off has other than this one: step=0;averaging=all. */
+                /** @description Take off the same with some words changed: 'step=0;averaging=all'. */
                 against?: string | null;
                 step?: number;
             };
@@ -11784,20 +11973,31 @@ export interface operations {
         parameters: {
             query: {
                 field: string;
+                /** @description von-mises, principal-1, xx, hoop, magnitude, ... */
                 measure?: string;
+                /** @description off, element, part, material or all. */
                 averaging?: "off" | "element" | "part" | "material" | "all";
+                /** @description What is averaged first: components or measure. */
                 order?: "components" | "measure";
+                /** @description all, part:NAME, material:NAME or set:NAME. */
                 region?: string;
+                /** @description Unit of the answer; the result's where none is named. */
                 unit?: string | null;
+                /** @description value, jump or jump-within-material (at a node), or error. */
                 of?: "value" | "jump" | "jump-within-material" | "error";
+                /** @description global, element, material, or axes kept with the result. */
                 axes?: string;
-                /** @description Normal of the plane for a traction, X,Y,Z in the axes. */
+                /** @description Normal of the plane for a traction: X,Y,Z in the axes. */
                 plane?: string | null;
+                /** @description What counts in a mean at a node: plain, or by volume. */
                 weight?: "plain" | "volume";
+                /** @description Degrees above which shells are not averaged across a fold. */
                 fold?: number;
+                /** @description step, or largest, smallest, magnitude over many steps. */
                 over?: "step" | "largest" | "smallest" | "magnitude";
-                /** @description all, so-far, or A:B, steps counted from 0. */
+                /** @description Which steps: all, so-far (up to the step), or A:B counted from 0. */
                 span?: string;
+                /** @description The step at which, in place of the value. */
                 when?: boolean;
                 /** @description N, N:PLACE, largest, smallest, magnitude; 1 is the bottom. Of plies also sheet:NAME, worst. */
                 layer?: string;
@@ -11805,7 +12005,7 @@ export interface operations {
                 criterion?: string;
                 /** @description Of a harmonic: degrees, magnitude or peak. */
                 phase?: string;
-                /** @description What the reading taken off has other than this one: step=0;averaging=all. */
+                /** @description Take off the same with some words changed: 'step=0;averaging=all'. */
                 against?: string | null;
                 step?: number;
             };
@@ -11925,20 +12125,31 @@ export interface operations {
                 /** @description Bars and shells at their own section and thickness. */
                 solid?: boolean;
                 field: string;
+                /** @description von-mises, principal-1, xx, hoop, magnitude, ... */
                 measure?: string;
+                /** @description off, element, part, material or all. */
                 averaging?: "off" | "element" | "part" | "material" | "all";
+                /** @description What is averaged first: components or measure. */
                 order?: "components" | "measure";
+                /** @description all, part:NAME, material:NAME or set:NAME. */
                 region?: string;
+                /** @description Unit of the answer; the result's where none is named. */
                 unit?: string | null;
+                /** @description value, jump or jump-within-material (at a node), or error. */
                 of?: "value" | "jump" | "jump-within-material" | "error";
+                /** @description global, element, material, or axes kept with the result. */
                 axes?: string;
-                /** @description Normal of the plane for a traction, X,Y,Z in the axes. */
+                /** @description Normal of the plane for a traction: X,Y,Z in the axes. */
                 plane?: string | null;
+                /** @description What counts in a mean at a node: plain, or by volume. */
                 weight?: "plain" | "volume";
+                /** @description Degrees above which shells are not averaged across a fold. */
                 fold?: number;
+                /** @description step, or largest, smallest, magnitude over many steps. */
                 over?: "step" | "largest" | "smallest" | "magnitude";
-                /** @description all, so-far, or A:B, steps counted from 0. */
+                /** @description Which steps: all, so-far (up to the step), or A:B counted from 0. */
                 span?: string;
+                /** @description The step at which, in place of the value. */
                 when?: boolean;
                 /** @description N, N:PLACE, largest, smallest, magnitude; 1 is the bottom. Of plies also sheet:NAME, worst. */
                 layer?: string;
@@ -11946,7 +12157,7 @@ export interface operations {
                 criterion?: string;
                 /** @description Of a harmonic: degrees, magnitude or peak. */
                 phase?: string;
-                /** @description What the reading taken off has other than this one: step=0;averaging=all. */
+                /** @description Take off the same with some words changed: 'step=0;averaging=all'. */
                 against?: string | null;
                 step?: number;
                 /** @description What the distribution beside the key is by. */
@@ -11996,20 +12207,31 @@ export interface operations {
                 /** @description Bars and shells at their own section and thickness. */
                 solid?: boolean;
                 field: string;
+                /** @description von-mises, principal-1, xx, hoop, magnitude, ... */
                 measure?: string;
+                /** @description off, element, part, material or all. */
                 averaging?: "off" | "element" | "part" | "material" | "all";
+                /** @description What is averaged first: components or measure. */
                 order?: "components" | "measure";
+                /** @description all, part:NAME, material:NAME or set:NAME. */
                 region?: string;
+                /** @description Unit of the answer; the result's where none is named. */
                 unit?: string | null;
+                /** @description value, jump or jump-within-material (at a node), or error. */
                 of?: "value" | "jump" | "jump-within-material" | "error";
+                /** @description global, element, material, or axes kept with the result. */
                 axes?: string;
-                /** @description Normal of the plane for a traction, X,Y,Z in the axes. */
+                /** @description Normal of the plane for a traction: X,Y,Z in the axes. */
                 plane?: string | null;
+                /** @description What counts in a mean at a node: plain, or by volume. */
                 weight?: "plain" | "volume";
+                /** @description Degrees above which shells are not averaged across a fold. */
                 fold?: number;
+                /** @description step, or largest, smallest, magnitude over many steps. */
                 over?: "step" | "largest" | "smallest" | "magnitude";
-                /** @description all, so-far, or A:B, steps counted from 0. */
+                /** @description Which steps: all, so-far (up to the step), or A:B counted from 0. */
                 span?: string;
+                /** @description The step at which, in place of the value. */
                 when?: boolean;
                 /** @description N, N:PLACE, largest, smallest, magnitude; 1 is the bottom. Of plies also sheet:NAME, worst. */
                 layer?: string;
@@ -12017,7 +12239,7 @@ export interface operations {
                 criterion?: string;
                 /** @description Of a harmonic: degrees, magnitude or peak. */
                 phase?: string;
-                /** @description What the reading taken off has other than this one: step=0;averaging=all. */
+                /** @description Take off the same with some words changed: 'step=0;averaging=all'. */
                 against?: string | null;
                 step?: number;
                 /** @description What the distribution beside the key is by. */
@@ -12058,20 +12280,31 @@ export interface operations {
         parameters: {
             query: {
                 field: string;
+                /** @description von-mises, principal-1, xx, hoop, magnitude, ... */
                 measure?: string;
+                /** @description off, element, part, material or all. */
                 averaging?: "off" | "element" | "part" | "material" | "all";
+                /** @description What is averaged first: components or measure. */
                 order?: "components" | "measure";
+                /** @description all, part:NAME, material:NAME or set:NAME. */
                 region?: string;
+                /** @description Unit of the answer; the result's where none is named. */
                 unit?: string | null;
+                /** @description value, jump or jump-within-material (at a node), or error. */
                 of?: "value" | "jump" | "jump-within-material" | "error";
+                /** @description global, element, material, or axes kept with the result. */
                 axes?: string;
-                /** @description Normal of the plane for a traction, X,Y,Z in the axes. */
+                /** @description Normal of the plane for a traction: X,Y,Z in the axes. */
                 plane?: string | null;
+                /** @description What counts in a mean at a node: plain, or by volume. */
                 weight?: "plain" | "volume";
+                /** @description Degrees above which shells are not averaged across a fold. */
                 fold?: number;
+                /** @description step, or largest, smallest, magnitude over many steps. */
                 over?: "step" | "largest" | "smallest" | "magnitude";
-                /** @description all, so-far, or A:B, steps counted from 0. */
+                /** @description Which steps: all, so-far (up to the step), or A:B counted from 0. */
                 span?: string;
+                /** @description The step at which, in place of the value. */
                 when?: boolean;
                 /** @description N, N:PLACE, largest, smallest, magnitude; 1 is the bottom. Of plies also sheet:NAME, worst. */
                 layer?: string;
@@ -12079,7 +12312,7 @@ export interface operations {
                 criterion?: string;
                 /** @description Of a harmonic: degrees, magnitude or peak. */
                 phase?: string;
-                /** @description What the reading taken off has other than this one: step=0;averaging=all. */
+                /** @description Take off the same with some words changed: 'step=0;averaging=all'. */
                 against?: string | null;
                 step?: number;
             };
@@ -12115,20 +12348,31 @@ export interface operations {
         parameters: {
             query: {
                 field: string;
+                /** @description von-mises, principal-1, xx, hoop, magnitude, ... */
                 measure?: string;
+                /** @description off, element, part, material or all. */
                 averaging?: "off" | "element" | "part" | "material" | "all";
+                /** @description What is averaged first: components or measure. */
                 order?: "components" | "measure";
+                /** @description all, part:NAME, material:NAME or set:NAME. */
                 region?: string;
+                /** @description Unit of the answer; the result's where none is named. */
                 unit?: string | null;
+                /** @description value, jump or jump-within-material (at a node), or error. */
                 of?: "value" | "jump" | "jump-within-material" | "error";
+                /** @description global, element, material, or axes kept with the result. */
                 axes?: string;
-                /** @description Normal of the plane for a traction, X,Y,Z in the axes. */
+                /** @description Normal of the plane for a traction: X,Y,Z in the axes. */
                 plane?: string | null;
+                /** @description What counts in a mean at a node: plain, or by volume. */
                 weight?: "plain" | "volume";
+                /** @description Degrees above which shells are not averaged across a fold. */
                 fold?: number;
+                /** @description step, or largest, smallest, magnitude over many steps. */
                 over?: "step" | "largest" | "smallest" | "magnitude";
-                /** @description all, so-far, or A:B, steps counted from 0. */
+                /** @description Which steps: all, so-far (up to the step), or A:B counted from 0. */
                 span?: string;
+                /** @description The step at which, in place of the value. */
                 when?: boolean;
                 /** @description N, N:PLACE, largest, smallest, magnitude; 1 is the bottom. Of plies also sheet:NAME, worst. */
                 layer?: string;
@@ -12136,7 +12380,7 @@ export interface operations {
                 criterion?: string;
                 /** @description Of a harmonic: degrees, magnitude or peak. */
                 phase?: string;
-                /** @description What the reading taken off has other than this one: step=0;averaging=all. */
+                /** @description Take off the same with some words changed: 'step=0;averaging=all'. */
                 against?: string | null;
                 step?: number;
             };
@@ -12172,20 +12416,31 @@ export interface operations {
         parameters: {
             query: {
                 field: string;
+                /** @description von-mises, principal-1, xx, hoop, magnitude, ... */
                 measure?: string;
+                /** @description off, element, part, material or all. */
                 averaging?: "off" | "element" | "part" | "material" | "all";
+                /** @description What is averaged first: components or measure. */
                 order?: "components" | "measure";
+                /** @description all, part:NAME, material:NAME or set:NAME. */
                 region?: string;
+                /** @description Unit of the answer; the result's where none is named. */
                 unit?: string | null;
+                /** @description value, jump or jump-within-material (at a node), or error. */
                 of?: "value" | "jump" | "jump-within-material" | "error";
+                /** @description global, element, material, or axes kept with the result. */
                 axes?: string;
-                /** @description Normal of the plane for a traction, X,Y,Z in the axes. */
+                /** @description Normal of the plane for a traction: X,Y,Z in the axes. */
                 plane?: string | null;
+                /** @description What counts in a mean at a node: plain, or by volume. */
                 weight?: "plain" | "volume";
+                /** @description Degrees above which shells are not averaged across a fold. */
                 fold?: number;
+                /** @description step, or largest, smallest, magnitude over many steps. */
                 over?: "step" | "largest" | "smallest" | "magnitude";
-                /** @description all, so-far, or A:B, steps counted from 0. */
+                /** @description Which steps: all, so-far (up to the step), or A:B counted from 0. */
                 span?: string;
+                /** @description The step at which, in place of the value. */
                 when?: boolean;
                 /** @description N, N:PLACE, largest, smallest, magnitude; 1 is the bottom. Of plies also sheet:NAME, worst. */
                 layer?: string;
@@ -12193,7 +12448,7 @@ export interface operations {
                 criterion?: string;
                 /** @description Of a harmonic: degrees, magnitude or peak. */
                 phase?: string;
-                /** @description What the reading taken off has other than this one: step=0;averaging=all. */
+                /** @description Take off the same with some words changed: 'step=0;averaging=all'. */
                 against?: string | null;
                 step?: number;
                 /** @description The node or element set whose nodes are read. */
@@ -12489,20 +12744,31 @@ export interface operations {
                 /** @description Bars and shells at their own section and thickness. */
                 solid?: boolean;
                 field: string;
+                /** @description von-mises, principal-1, xx, hoop, magnitude, ... */
                 measure?: string;
+                /** @description off, element, part, material or all. */
                 averaging?: "off" | "element" | "part" | "material" | "all";
+                /** @description What is averaged first: components or measure. */
                 order?: "components" | "measure";
+                /** @description all, part:NAME, material:NAME or set:NAME. */
                 region?: string;
+                /** @description Unit of the answer; the result's where none is named. */
                 unit?: string | null;
+                /** @description value, jump or jump-within-material (at a node), or error. */
                 of?: "value" | "jump" | "jump-within-material" | "error";
+                /** @description global, element, material, or axes kept with the result. */
                 axes?: string;
-                /** @description Normal of the plane for a traction, X,Y,Z in the axes. */
+                /** @description Normal of the plane for a traction: X,Y,Z in the axes. */
                 plane?: string | null;
+                /** @description What counts in a mean at a node: plain, or by volume. */
                 weight?: "plain" | "volume";
+                /** @description Degrees above which shells are not averaged across a fold. */
                 fold?: number;
+                /** @description step, or largest, smallest, magnitude over many steps. */
                 over?: "step" | "largest" | "smallest" | "magnitude";
-                /** @description all, so-far, or A:B, steps counted from 0. */
+                /** @description Which steps: all, so-far (up to the step), or A:B counted from 0. */
                 span?: string;
+                /** @description The step at which, in place of the value. */
                 when?: boolean;
                 /** @description N, N:PLACE, largest, smallest, magnitude; 1 is the bottom. Of plies also sheet:NAME, worst. */
                 layer?: string;
@@ -12510,7 +12776,7 @@ export interface operations {
                 criterion?: string;
                 /** @description Of a harmonic: degrees, magnitude or peak. */
                 phase?: string;
-                /** @description What the reading taken off has other than this one: step=0;averaging=all. */
+                /** @description Take off the same with some words changed: 'step=0;averaging=all'. */
                 against?: string | null;
                 step?: number;
                 /** @description What the distribution beside the key is by. */
@@ -12558,20 +12824,31 @@ export interface operations {
                 /** @description Bars and shells at their own section and thickness. */
                 solid?: boolean;
                 field: string;
+                /** @description von-mises, principal-1, xx, hoop, magnitude, ... */
                 measure?: string;
+                /** @description off, element, part, material or all. */
                 averaging?: "off" | "element" | "part" | "material" | "all";
+                /** @description What is averaged first: components or measure. */
                 order?: "components" | "measure";
+                /** @description all, part:NAME, material:NAME or set:NAME. */
                 region?: string;
+                /** @description Unit of the answer; the result's where none is named. */
                 unit?: string | null;
+                /** @description value, jump or jump-within-material (at a node), or error. */
                 of?: "value" | "jump" | "jump-within-material" | "error";
+                /** @description global, element, material, or axes kept with the result. */
                 axes?: string;
-                /** @description Normal of the plane for a traction, X,Y,Z in the axes. */
+                /** @description Normal of the plane for a traction: X,Y,Z in the axes. */
                 plane?: string | null;
+                /** @description What counts in a mean at a node: plain, or by volume. */
                 weight?: "plain" | "volume";
+                /** @description Degrees above which shells are not averaged across a fold. */
                 fold?: number;
+                /** @description step, or largest, smallest, magnitude over many steps. */
                 over?: "step" | "largest" | "smallest" | "magnitude";
-                /** @description all, so-far, or A:B, steps counted from 0. */
+                /** @description Which steps: all, so-far (up to the step), or A:B counted from 0. */
                 span?: string;
+                /** @description The step at which, in place of the value. */
                 when?: boolean;
                 /** @description N, N:PLACE, largest, smallest, magnitude; 1 is the bottom. Of plies also sheet:NAME, worst. */
                 layer?: string;
@@ -12579,7 +12856,7 @@ export interface operations {
                 criterion?: string;
                 /** @description Of a harmonic: degrees, magnitude or peak. */
                 phase?: string;
-                /** @description What the reading taken off has other than this one: step=0;averaging=all. */
+                /** @description Take off the same with some words changed: 'step=0;averaging=all'. */
                 against?: string | null;
                 step?: number;
                 /** @description What the distribution beside the key is by. */

@@ -1,22 +1,11 @@
 import { useEffect, useRef } from "react";
 import { useLocation, useNavigationType, useSearchParams } from "react-router";
 import type { MapName } from "../theme/colours";
-import {
-  type Averaging,
-  type Bay,
-  type BenchState,
-  type Camera,
-  freshKey,
-  freshReading,
-  type Over,
-  type Style,
-  useBench,
-} from "./store";
+import { readingFrom, readingTo } from "./readingChoice";
+import { type Bay, type BenchState, type Camera, freshKey, type Style, useBench } from "./store";
 import { sayAddress } from "./underway";
 
 const bays: Bay[] = ["intake", "balance", "field", "path", "trace", "strength", "exhibits"];
-const averagings: Averaging[] = ["off", "element", "part", "material", "all"];
-const overs: Over[] = ["largest", "smallest", "magnitude"];
 const styles: Style[] = ["shaded", "lines", "inside", "outline"];
 const takes = ["all", "band", "mean", "max", "min"] as const;
 const planes = ["22-12", "11-22", "11-12"] as const;
@@ -31,26 +20,7 @@ export function toAddress(s: BenchState): URLSearchParams {
   if (review) p.set("review", review);
   p.set("bay", s.bay);
   if (s.result !== null) p.set("result", String(s.result));
-  if (s.reading) {
-    p.set("field", s.reading.field);
-    p.set("measure", s.reading.measure);
-    p.set("averaging", s.reading.averaging);
-    if (s.reading.order !== "components") p.set("order", s.reading.order);
-    if (s.reading.region !== "all") p.set("region", s.reading.region);
-    if (s.reading.of !== "value") p.set("of", s.reading.of);
-    if (s.reading.unit !== null) p.set("unit", s.reading.unit);
-    if (s.reading.axes !== "global") p.set("axes", s.reading.axes);
-    if (s.reading.plane) p.set("plane", s.reading.plane);
-    if (s.reading.weight !== "plain") p.set("weight", s.reading.weight);
-    if (s.reading.fold !== 20) p.set("fold", short(s.reading.fold));
-    if (s.reading.over !== "step") p.set("over", s.reading.over);
-    if (s.reading.over !== "step" && s.reading.span !== "all") p.set("span", s.reading.span);
-    if (s.reading.when) p.set("when", "1");
-    if (s.reading.against) p.set("against", s.reading.against);
-    if (s.reading.layer) p.set("layer", s.reading.layer);
-    if (s.reading.phase) p.set("phase", s.reading.phase);
-    if (s.reading.criterion) p.set("criterion", s.reading.criterion);
-  }
+  if (s.reading) readingTo(s.reading, p);
   p.set("step", String(s.step));
   if (s.exaggeration !== 1) p.set("shown", short(s.exaggeration));
   const { low, high, fit, bands, map, log } = s.key;
@@ -172,32 +142,8 @@ export function fromAddress(p: URLSearchParams): Partial<BenchState> {
   if (bays.includes(bay)) found.bay = bay;
   const result = number(p.get("result"));
   if (result !== null) found.result = result;
-  const field = p.get("field");
-  if (field) {
-    const averaging = p.get("averaging") as Averaging;
-    const of = p.get("of");
-    const over = p.get("over") as Over;
-    const fold = number(p.get("fold"));
-    found.reading = {
-      ...freshReading(field, p.get("measure") ?? ""),
-      averaging: averagings.includes(averaging) ? averaging : "off",
-      order: p.get("order") === "measure" ? "measure" : "components",
-      region: p.get("region") ?? "all",
-      unit: p.get("unit"),
-      of: of === "jump" || of === "jump-within-material" || of === "error" ? of : "value",
-      axes: p.get("axes") || "global",
-      plane: p.get("plane"),
-      weight: p.get("weight") === "volume" ? "volume" : "plain",
-      fold: fold !== null && fold >= 0 && fold <= 180 ? fold : 20,
-      over: overs.includes(over) ? over : "step",
-      span: p.get("span") || "all",
-      when: p.get("when") === "1" && overs.includes(over),
-      against: p.get("against"),
-      layer: p.get("layer") ?? "",
-      phase: p.get("phase") ?? "",
-      criterion: p.get("criterion") ?? "",
-    };
-  }
+  const reading = readingFrom(p);
+  if (reading) found.reading = reading;
   const step = number(p.get("step"));
   if (step !== null && step >= 0) found.step = Math.round(step);
   Object.assign(found, lookFrom(p));

@@ -1,66 +1,62 @@
-/** The reading in view as a pane holds it. */
+/** The reading in view as a pane holds it, written and read by the one table of its words. */
+import { type ReadingChoice, WORDS } from "../reading/words";
 
-export type Averaging = "off" | "element" | "part" | "material" | "all";
-export type Of = "value" | "jump" | "jump-within-material" | "error";
-export type Over = "step" | "largest" | "smallest" | "magnitude";
+export type { ReadingChoice } from "../reading/words";
+export type Averaging = ReadingChoice["averaging"];
+export type Of = ReadingChoice["of"];
+export type Over = ReadingChoice["over"];
 
-/** The reading in view, without its step. */
-export interface ReadingChoice {
-  field: string;
-  measure: string;
-  averaging: Averaging;
-  order: "components" | "measure";
-  region: string;
-  unit: string | null;
-  /** The value itself, how far it jumps between the elements that meet at a node, or the error estimated from it. */
-  of: Of;
-  axes: string;
-  /** Normal of the plane a traction is taken on, "x,y,z" in the axes. */
-  plane: string | null;
-  weight: "plain" | "volume";
-  /** Degrees above which shells are not averaged across a fold. */
-  fold: number;
-  over: Over;
-  span: string;
-  when: boolean;
-  /** What the reading that is taken off has other than this one: "step=0;averaging=all". */
-  against: string | null;
-  /** Of a field with layers: "3", "3:top", "largest"; of a harmonic: degrees, "magnitude", "peak". */
-  layer: string;
-  phase: string;
-  /** Of the failure of plies: "hashin", "hashin+bond"; "" the usual one. */
-  criterion: string;
-}
+type Name = keyof ReadingChoice;
+const NAMES = Object.keys(WORDS) as Name[];
+const usual = Object.fromEntries(NAMES.map((name) => [name, WORDS[name].usual])) as unknown as ReadingChoice;
 
 /** A reading as it starts: nothing averaged, one step, global axes. */
-export const freshReading = (field: string, measure: string): ReadingChoice => ({
-  field,
-  measure,
-  averaging: "off",
-  order: "components",
-  region: "all",
-  unit: null,
-  of: "value",
-  axes: "global",
-  plane: null,
-  weight: "plain",
-  fold: 20,
-  over: "step",
-  span: "all",
-  when: false,
-  against: null,
-  layer: "",
-  phase: "",
-  criterion: "",
+export const freshReading = (field: string, measure: string): ReadingChoice => ({ ...usual, field, measure });
+
+/** Whether a word says anything: it is not as usual, and neither is the one it goes with. */
+const says = (reading: ReadingChoice, name: Name): boolean => {
+  const other = WORDS[name].goesWith as Name | "";
+  return reading[name] !== usual[name] && reading[name] !== "" && (!other || reading[other] !== usual[other]);
+};
+
+/** The words of a reading that say anything: what is asked for, kept, and written in an address. */
+export const told = (reading: ReadingChoice): Partial<ReadingChoice> & { field: string } => ({
+  field: reading.field,
+  ...Object.fromEntries(NAMES.filter((name) => says(reading, name)).map((name) => [name, reading[name]])),
 });
 
+/** The same at a step: what every request of a reading takes. */
+export const readingQuery = (reading: ReadingChoice, step: number) => ({ ...told(reading), step });
+
+/** Writes a reading into an address. */
+export function readingTo(reading: ReadingChoice, p: URLSearchParams): void {
+  for (const [name, value] of Object.entries(told(reading)))
+    p.set(name, typeof value === "boolean" ? "1" : typeof value === "number" ? short(value) : String(value));
+}
+
+/** The reading an address holds; what makes no sense there is as usual. Null where it names no field. */
+export function readingFrom(p: URLSearchParams): ReadingChoice | null {
+  if (!p.get("field")) return null;
+  const found = Object.fromEntries(
+    NAMES.map((name) => [name, wordFrom(name, p.get(name))]),
+  ) as unknown as ReadingChoice;
+  return { ...usual, ...told(found) };
+}
+
+function wordFrom(name: Name, text: string | null): ReadingChoice[Name] {
+  const { kind, choices, low, high } = WORDS[name];
+  if (text === null || text === "") return usual[name];
+  if (kind === "flag") return text === "1" || text === "true";
+  if (kind === "choice") return (choices.includes(text) ? text : usual[name]) as ReadingChoice[Name];
+  if (kind === "text") return text;
+  const value = Number(text);
+  return Number.isFinite(value) && value >= (low ?? -Infinity) && value <= (high ?? Infinity) ? value : usual[name];
+}
+
+const short = (v: number) => Number(v.toPrecision(6)).toString();
+
 /** What of a reading means the same in another result: steps, parts, axes, layers and phases are its own there. */
-export const carriedOver = (r: ReadingChoice): ReadingChoice => ({
-  ...freshReading(r.field, r.measure),
-  averaging: r.averaging,
-  order: r.order,
-  weight: r.weight,
-  fold: r.fold,
-  of: r.of,
-  unit: r.unit,
-});
+export const carriedOver = (r: ReadingChoice): ReadingChoice =>
+  Object.fromEntries(
+    NAMES.map((name) => [name, WORDS[name].carried ? r[name] : usual[name]]),
+  ) as unknown as ReadingChoice;

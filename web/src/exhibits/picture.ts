@@ -159,7 +159,7 @@ function drawNames(g: CanvasRenderingContext2D, x: number, y: number, head: Valu
   g.textAlign = "left";
   g.fillStyle = "#23282D";
   g.font = `600 12px ${words}`;
-  g.fillText(head.words.field, x, y - 6);
+  g.fillText(head.words.field ?? "", x, y - 6);
   g.font = `12px ${words}`;
   (head.categories ?? []).slice(0, 20).forEach((c, i) => {
     g.fillStyle = `rgb(${nameColour(c.colour).join(",")})`;

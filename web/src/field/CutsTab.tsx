@@ -2,6 +2,7 @@ import { useEffect, useState } from "react";
 import { Form } from "react-bootstrap";
 import { type Kept, type KeptWords, useAsked, useKeeping, useKept, withoutNulls } from "../api/kept";
 import { useContents, useValues } from "../api/queries";
+import { told } from "../bench/readingChoice";
 import { useBench } from "../bench/store";
 import { AnswerLeaves } from "../controls/AnswerLeaves";
 import { Choices } from "../controls/Choices";
@@ -103,7 +104,7 @@ function NewCut({ list, onMade }: { list: CutItem[]; onMade: (id: number) => voi
     set({ picks: [], picking: "flag" });
     if (size > 0) section(`${a!.join(",")}:${n.map((v) => Number((v / size).toPrecision(7))).join(",")}`);
   });
-  const { result: _, ...words } = { result, ...withoutNulls(reading ?? {}) };
+  const { result: _, ...words } = { result, ...(reading ? told(reading) : {}) };
   const unit = values.data?.head.unit ?? "";
   const numbers = iso.split(/[;\s]+/).map(parse);
   return (
@@ -287,7 +288,7 @@ function Chosen({ item }: { item: CutItem }) {
           onChoose={(shows) =>
             to(
               shows === "own"
-                ? { shows, own: withoutNulls(reading ?? {}) as KeptWords["cut"]["own"] }
+                ? { shows, own: (reading ? told(reading) : {}) as KeptWords["cut"]["own"] }
                 : { shows: shows as KeptWords["cut"]["shows"] },
             )
           }
@@ -306,7 +307,7 @@ function Chosen({ item }: { item: CutItem }) {
           kind="cut"
           words={{
             result,
-            ...withoutNulls(reading ?? {}),
+            ...(reading ? told(reading) : {}),
             ...withoutNulls(words.reading ?? {}),
             ...shape,
             every: true,

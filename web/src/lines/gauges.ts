@@ -1,5 +1,6 @@
 import { keepPreviousData, useQuery } from "@tanstack/react-query";
-import { type Answer, question, useKept, withoutNulls } from "../api/kept";
+import { type Answer, question, useKept } from "../api/kept";
+import { told } from "../bench/readingChoice";
 import { useBench } from "../bench/store";
 
 export interface GaugeRow {
@@ -41,7 +42,7 @@ export function useGaugeWords(every = false): object | null {
   const { result, reading, step, along } = useBench();
   const { list } = useGaugeList();
   if (!list || !reading || !list.words.points.length) return null;
-  return { result, ...withoutNulls(reading), ...(every ? {} : { step }), named: list.id, along, every };
+  return { result, ...told(reading), ...(every ? {} : { step }), named: list.id, along, every };
 }
 
 export function useGauges(wanted = true, every = false) {

@@ -1,7 +1,8 @@
 import { keepPreviousData, useQueries } from "@tanstack/react-query";
 import type { Schemas } from "../api/client";
 import type { Answer, Kept, KeptWords } from "../api/kept";
-import { question, useKept, withoutNulls } from "../api/kept";
+import { question, useKept } from "../api/kept";
+import { told } from "../bench/readingChoice";
 import { useBench } from "../bench/store";
 import { lineWords } from "./kinds";
 
@@ -69,7 +70,7 @@ export function useProfiles(wanted: boolean): DrawnProfile[] {
   const kept = useKept("path", wanted ? result : null).data ?? [];
   const asked: Omit<DrawnProfile, "answer" | "error" | "fetching">[] = [];
   if (wanted && reading && result !== null) {
-    const now = { result, ...withoutNulls(reading), step, distance: profile.distance, shape: profile.shape };
+    const now = { result, ...told(reading), step, distance: profile.distance, shape: profile.shape };
     const first = { formula: profile.formula, test: profile.test ?? "", linearise: profile.linearise };
     const making = draft && lineWords(draft);
     const chosen = shownPaths(paths, kept).filter((p) => p.id !== draft?.id);

@@ -1,9 +1,10 @@
 import { useQuery } from "@tanstack/react-query";
-import { type Answer, question, tableOf, withoutNulls } from "../api/kept";
+import { type Answer, question, tableOf } from "../api/kept";
 import { useFlags } from "../api/marks";
 import { useContents } from "../api/queries";
 import { save } from "../bench/clipboard";
 import { tell } from "../bench/notices";
+import { told } from "../bench/readingChoice";
 import { type FlagChoice, useBench } from "../bench/store";
 import { Missing } from "../controls/Missing";
 import { SelectField } from "../controls/SelectField";
@@ -25,7 +26,7 @@ function useWords() {
   const { result, reading, flagSteps } = useBench();
   if (!reading) return null;
   const flags = flagSteps.only === null ? null : [flagSteps.only];
-  return { result, ...withoutNulls(reading), take: flagSteps.take, ...(flags ? { flags } : {}) };
+  return { result, ...told(reading), take: flagSteps.take, ...(flags ? { flags } : {}) };
 }
 
 function useFlagSteps() {

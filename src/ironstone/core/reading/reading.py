@@ -5,7 +5,9 @@ Immutable, serialisable, and prints itself as the sentence that captions every p
 
 from __future__ import annotations
 
-from dataclasses import asdict, dataclass, replace
+from collections.abc import Callable, Mapping
+from dataclasses import asdict, dataclass, fields, replace
+from dataclasses import field as field_of
 from typing import Any
 
 import numpy as np
@@ -13,45 +15,74 @@ import numpy as np
 from ironstone.core.errors import Impossible
 
 AVERAGINGS = ("off", "element", "part", "material", "all")
+ORDERS = ("components", "measure")
+OF = ("value", "jump", "jump-within-material", "error")
+OVER = ("step", "largest", "smallest", "magnitude")
 GROUPED = ("part", "material", "all")
 WEIGHTS = ("plain", "volume")
 FOLD = 20.0
+TAKEN_OFF = "Take off the same with some words changed: 'step=0;averaging=all'."
+
+
+@dataclass(frozen=True)
+class Word:
+    """One word of a reading, as it is written in an address, a request, a command or a kept thing.
+
+    says: what it is, in a line. choices: all it can be; none where it is free. low, high: of a number. optional: whether it may be
+    left open (None). goes_with: the word without which it means nothing, at that one's usual value. carried: whether it means the
+    same in another result.
+    """
+
+    name: str
+    default: Any
+    says: str
+    choices: tuple[str, ...] = ()
+    low: float | None = None
+    high: float | None = None
+    optional: bool = False
+    goes_with: str = ""
+    carried: bool = False
+
+    @property
+    def kind(self) -> str:
+        """What is written: one of the choices, yes or no, a number, or text."""
+        if self.choices:
+            return "choice"
+        return {bool: "flag", float: "number"}.get(type(self.default), "text")
+
+
+def _word(default: Any, says: str, **more: Any) -> Any:
+    return field_of(default=default, metadata={"says": says, **more})
 
 
 @dataclass(frozen=True)
 class Reading:
-    """What is asked. ``step`` is an index from 0; ``region`` is 'all', 'part:NAME', 'material:NAME' or 'set:NAME'.
+    """What is asked. ``step`` is an index from 0. What each word is and can be is said beside it: this is their table (``WORDS``).
 
-    unit: None is the result's. of: 'value', 'jump' (spread between the elements that meet at a node), 'jump-within-material', or
-    'error' (of a stress, in the energy norm, of each element). axes: 'global', 'element', 'material', or the name of axes kept
-    with the review. plane: normal of the plane for a traction, in those axes. weight: what counts in a mean at a node, 'plain' or
-    by 'volume'. fold: degrees above which shells are not averaged across a fold. over: 'step', or 'largest', 'smallest',
-    'magnitude' over ``span``: 'all', 'so-far' (up to ``step``) or 'A:B' (both counted, from 0); when: the step at which, in place
-    of the value. layer: of a field with layers, 'N', 'N:PLACE' or 'largest' (see ``field.sliced``); phase: of a harmonic, in
-    degrees, 'magnitude' or 'peak'. criterion: of failure of a ply, as 'hashin' or 'hashin+bond'. against: a second reading that is
-    taken off; together: it is of the step of this one, whichever that is.
+    against: a second reading that is taken off; together: it is of the step of this one, whichever that is. As a word, ``against``
+    is what the second has other than the first.
     """
 
-    field: str
-    measure: str = ""
-    averaging: str = "off"
-    order: str = "components"
+    field: str = _word("", "Name of the field.", carried=True)
+    measure: str = _word("", "von-mises, principal-1, xx, hoop, magnitude, ...", carried=True)
+    averaging: str = _word("off", "off, element, part, material or all.", choices=AVERAGINGS, carried=True)
+    order: str = _word("components", "What is averaged first: components or measure.", choices=ORDERS, carried=True)
     step: int = 0
-    region: str = "all"
-    unit: str | None = None
-    of: str = "value"
-    axes: str = "global"
-    plane: tuple[float, float, float] | None = None
-    weight: str = "plain"
-    fold: float = FOLD
-    over: str = "step"
-    span: str = "all"
-    when: bool = False
-    against: Reading | None = None
+    region: str = _word("all", "all, part:NAME, material:NAME or set:NAME.")
+    unit: str | None = _word(None, "Unit of the answer; the result's where none is named.", optional=True, carried=True)
+    of: str = _word("value", "value, jump or jump-within-material (at a node), or error.", choices=OF, carried=True)
+    axes: str = _word("global", "global, element, material, or axes kept with the result.")
+    plane: tuple[float, float, float] | None = _word(None, "Normal of the plane for a traction: X,Y,Z in the axes.", optional=True)
+    weight: str = _word("plain", "What counts in a mean at a node: plain, or by volume.", choices=WEIGHTS, carried=True)
+    fold: float = _word(FOLD, "Degrees above which shells are not averaged across a fold.", low=0.0, high=180.0, carried=True)
+    over: str = _word("step", "step, or largest, smallest, magnitude over many steps.", choices=OVER)
+    span: str = _word("all", "Which steps: all, so-far (up to the step), or A:B counted from 0.", goes_with="over")
+    when: bool = _word(False, "The step at which, in place of the value.", goes_with="over")
+    against: Reading | None = _word(None, TAKEN_OFF, optional=True)  # noqa: RUF009 (a field, as all here)
     together: bool = False
-    layer: str = ""
-    phase: str = ""
-    criterion: str = ""
+    layer: str = _word("", "N, N:PLACE, largest, smallest, magnitude; 1 is the bottom. Of plies also sheet:NAME, worst.")
+    phase: str = _word("", "Of a harmonic: degrees, magnitude or peak.")
+    criterion: str = _word("", "Of the failure of plies: hashin, puck, ...; with +bond behind it also the bond lines.")
 
     def to_dict(self) -> dict[str, Any]:
         return asdict(self)
@@ -70,14 +101,13 @@ class Reading:
 
     def changed(self, text: str) -> Reading:
         """This reading with some words changed: 'step=0;averaging=all'. Named a step and no span, it is of that one step."""
-        kinds: dict[str, Any] = {"step": int, "fold": float, "when": lambda v: v in ("1", "true", "yes")}
         changes: dict[str, Any] = {}
         for piece in filter(None, (p.strip() for p in text.split(";"))):
             name, _, value = piece.partition("=")
-            if name not in self.__dataclass_fields__ or name in ("against", "together"):
+            if name != "step" and (name not in BY_NAME or name == "against"):
                 raise Impossible(f"'{name}' is no word of a reading.", "Write like step=0;averaging=all.")
             try:
-                changes[name] = plane_of(value) if name == "plane" else kinds.get(name, str)(value)
+                changes[name] = _READ.get(name, str)(value)
             except ValueError as error:
                 raise Impossible(f"'{value}' is not right for {name}.", "Write like step=0;averaging=all.") from error
         if "step" in changes and not changes.keys() & {"over", "span", "when"}:
@@ -85,6 +115,10 @@ class Reading:
         if changes.get("over") == "step":
             changes.setdefault("when", False)
         return replace(self, against=None, together=False, **changes)
+
+
+WORDS = tuple(Word(f.name, f.default, **f.metadata) for f in fields(Reading) if f.metadata)
+BY_NAME = {word.name: word for word in WORDS}
 
 
 def plane_of(text: str) -> tuple[float, float, float]:
@@ -96,3 +130,21 @@ def plane_of(text: str) -> tuple[float, float, float]:
     if not np.isfinite([x, y, z]).all() or x == y == z == 0.0:
         raise Impossible(f"'{text}' points nowhere.", "Write three numbers, like 0,0,1.")
     return x, y, z
+
+
+def _flag(text: str) -> bool:
+    return text in ("1", "true", "yes")
+
+
+# How a word is read from text, where it is no text itself.
+_OF_KIND: dict[str, Callable[[str], Any]] = {"number": float, "flag": _flag}
+_READ: dict[str, Callable[[str], Any]] = {word.name: _OF_KIND[word.kind] for word in WORDS if word.kind in _OF_KIND}
+_READ |= {"step": int, "plane": plane_of}
+
+
+def reading_of(words: Mapping[str, Any], step: int = 0) -> Reading:
+    """The reading that words ask for: a value of each that is named, a plane and what is taken off as text."""
+    given = {name: value for name, value in words.items() if name in BY_NAME}
+    plane, against = given.pop("plane", None), given.pop("against", None)
+    reading = Reading(**given, step=step, plane=plane_of(plane) if plane else None)
+    return reading.minus(against) if against else reading
