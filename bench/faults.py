@@ -367,11 +367,9 @@ ATTACKS: dict[str, tuple[Callable[[Path, int], Counter[str]], int]] = {
     "statements at one time": (writers, 200),
     "odd requests": (requests, 500),
     "a cell overwritten, a row gone": (cells, 400),
-    "a bringing up that is killed": (lambda folder, tries: outside.brought_up(folder, _box(folder, 2000), tries, read_all), 40),
-    "sources that go while they are read": (
-        lambda folder, tries: outside.going(folder, _box(folder, 20_000, 3), tries, _again),
-        60,
-    ),
+    "a bringing up that is killed": (lambda to, tries: outside.brought_up(to, _box(to, 2000), tries, read_all), 40),
+    "sources that go while they are read": (lambda to, tries: outside.going(to, _box(to, 20_000, 3), tries, _again), 60),
+    "reviews read by another user": (lambda to, tries: outside.other_users(to, _box(to, 64), tries), 20),
     "files that unpack to far more": (outside.bombs, len(outside.FILES)),
 }
 

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import base64
+import json
 import multiprocessing
 import os
 import random
@@ -10,6 +11,8 @@ import resource
 import shutil
 import signal
 import struct
+import subprocess
+import sys
 import tempfile
 import threading
 import time
@@ -203,3 +206,45 @@ def _read(path: Path, folder: Path) -> str:
         except Exception as error:
             return f"failed: {type(error).__name__}"
     return "told" if notes else "taken in without a word"
+
+
+OWNER = """
+import os, sys, time
+from pathlib import Path
+from ironstone.store import Review
+review = Review.open(Path(sys.argv[1]))
+review.set_units(1, "m-N-s-kg-Pa")
+review.rename_result(1, "as it is now")
+print("stated", flush=True)
+time.sleep(60)
+"""
+NOBODY = ("setpriv", "--reuid=65534", "--regid=65534", "--clear-groups")
+
+
+def other_users(folder: Path, files: list[Path], tries: int) -> Counter[str]:
+    """A review read by somebody who may not write, while what was stated last stands in the log beside it: at work, or killed."""
+    if os.geteuid() != 0 or not shutil.which(NOBODY[0]):
+        return Counter({"not tried: only root can become another user": tries})
+    folder.chmod(0o755)
+    found = Counter[str]()
+    for number in range(tries):
+        path = folder / f"r{number}.ironstone"
+        with Review.create(path) as review:
+            intake(review, files, name="as it was")
+        owner = subprocess.Popen([sys.executable, "-c", OWNER, str(path)], stdout=subprocess.PIPE)
+        assert owner.stdout
+        owner.stdout.readline()
+        if number % 2:
+            owner.kill()
+            owner.wait()
+        command = [*NOBODY, sys.executable, "-m", "ironstone", "contents", str(path), "--json"]
+        ended = subprocess.run(command, capture_output=True, text=True, check=False)
+        owner.kill()
+        owner.wait()
+        if ended.returncode == 2 and "ironstone:" in ended.stderr:
+            found["told"] += 1
+        elif ended.returncode == 0:
+            found["same" if json.loads(ended.stdout)["results"][0]["name"] == "as it is now" else "an old review"] += 1
+        else:
+            found[f"failed: {ended.stderr[-40:]}"] += 1
+    return found

@@ -1,10 +1,10 @@
-"""What a verdict says at first reading decides its colour, whoever wrote it."""
+"""What an exhibit of an older version said at first reading decides its colour; a newer one keeps the state it was judged by."""
 
 from __future__ import annotations
 
 import pytest
 
-from ironstone.engine.base import state_of
+from ironstone.engine.exhibits import ExhibitKept
 
 
 @pytest.mark.parametrize(
@@ -26,4 +26,6 @@ from ironstone.engine.base import state_of
     ],
 )
 def test_a_verdict_is_what_it_says_first(verdict: str, state: str) -> None:
-    assert state_of(verdict) == state
+    stored = {"title": "t", "sentence": "s", "verdict": verdict}
+    assert ExhibitKept.understood(stored).state == state
+    assert ExhibitKept.understood({**stored, "state": "doubt", "version": 2}).state == "doubt"

@@ -7,9 +7,7 @@ const there = (state: BenchState) => fromAddress(new URLSearchParams(toAddress(s
 
 describe("the address holds where one is", () => {
   test("a plain view is a short address", () => {
-    expect(toAddress(bench()).toString()).toBe(
-      "bay=field&result=2&field=stress&measure=von-mises&step=0",
-    );
+    expect(toAddress(bench()).toString()).toBe("bay=field&result=2&field=stress&measure=von-mises&step=0");
   });
 
   const changes: Partial<BenchState>[] = [

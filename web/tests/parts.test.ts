@@ -51,9 +51,10 @@ describe("a number that is typed", () => {
 
 describe("dropped files", () => {
   it("are results by any of their names, and a table only alone", () => {
-    expect(kindOfFiles(["a.h5", "a.xdmf"])).toBe("result");
-    expect(kindOfFiles(["load.CSV"])).toBe("table");
-    expect(kindOfFiles(["a.csv", "b.csv"])).toBe(null);
-    expect(kindOfFiles(["report.pdf"])).toBe(null);
+    const formats = { results: [".vtu", ".xdmf"], beside: [".h5"], tables: [".csv", ".xlsx"], titles: [] };
+    expect(kindOfFiles(["a.h5", "a.xdmf"], formats)).toBe("result");
+    expect(kindOfFiles(["load.CSV"], formats)).toBe("table");
+    expect(kindOfFiles(["a.csv", "b.csv"], formats)).toBe(null);
+    expect(kindOfFiles(["report.pdf"], formats)).toBe(null);
   });
 });

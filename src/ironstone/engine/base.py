@@ -7,17 +7,17 @@ one that was stored by an older program is brought up by ``upgraded``, and one t
 
 from __future__ import annotations
 
-import re
 from collections.abc import Mapping, Sequence
 from contextlib import suppress
 from functools import cache
 from pathlib import Path
-from typing import Any, ClassVar, Literal, Self, TypeVar
+from typing import Any, ClassVar, Self, TypeVar
 
 from pydantic import BaseModel, ValidationError
 
 import ironstone
 from ironstone.core.errors import IronstoneError, NotFound
+from ironstone.core.verdicts import State
 from ironstone.engine.found import Kinds
 from ironstone.engine.weight import Reach
 from ironstone.engine.words import Strict
@@ -43,24 +43,6 @@ class Figure(BaseModel):
     how: str = ""
 
 
-State = Literal["good", "doubt", "bad", ""]
-# Of two that begin at one place the first here decides.
-_SAYS: dict[State, re.Pattern[str]] = {
-    "bad": re.compile(r"\bnot\b[^.:;,]*\bagree|\bdisagree|\bfails?\b|\bfailed\b"),
-    "doubt": re.compile(r"\bagrees? but\b|\bdoubtful\b"),
-    "good": re.compile(r"\bagrees?\b"),
-}
-
-
-def state_of(verdict: str) -> State:
-    """Whether a verdict says that all agrees, agrees but for something, or does not; '' where it says none of these.
-
-    What it says first decides: the rest tells of the parts.
-    """
-    places = [(found.start(), state) for state, words in _SAYS.items() if (found := words.search(verdict.lower()))]
-    return min(places, key=lambda p: p[0], default=(0, ""))[1]
-
-
 class Provenance(BaseModel):
     """What an answer depends on: the result and the state of what was stated of it, the question itself, the program."""
 
@@ -73,7 +55,8 @@ class Provenance(BaseModel):
 class Answer(BaseModel):
     """What a question is answered with. Tables, captions, exhibits and reports are made of this and of nothing else.
 
-    more: what only this kind of answer has, in plain data.
+    state: what the verdict comes to, judged where it is made and not read off its words. more: what only this kind of answer
+    has, in plain data.
     """
 
     kind: str
@@ -83,6 +66,7 @@ class Answer(BaseModel):
     figures: list[Figure] = []
     caveats: list[str] = []
     verdict: str = ""
+    state: State = ""
     provenance: Provenance | None = None
     more: dict[str, Any] = {}
 

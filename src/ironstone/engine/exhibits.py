@@ -2,13 +2,15 @@
 
 from __future__ import annotations
 
+import re
 from typing import Any, ClassVar, Literal
 
 from pydantic import BaseModel, Field
 
 from ironstone.core.errors import IronstoneError
 from ironstone.core.field.fields import displacement_of
-from ironstone.engine.base import Answer, Kept, State, keep, readable, state_of
+from ironstone.core.verdicts import State
+from ironstone.engine.base import Answer, Kept, keep, readable
 from ironstone.engine.pairings import PairingIn
 from ironstone.engine.printed import picture_of
 from ironstone.engine.records import Record
@@ -63,21 +65,38 @@ class ExhibitIn(Strict):
     caveats: list[str] = []
     note: str = Field("", max_length=4000)
     verdict: str = Field("", max_length=4000)
+    state: State = ""
     address: str = Field("", max_length=4000)
     shown: ShownIn = ShownIn()
     picture: str | None = None
     table: str | None = None
 
 
+# Of two that begin at one place the first here decides.
+_SAYS: dict[State, re.Pattern[str]] = {
+    "bad": re.compile(r"\bnot\b[^.:;,]*\bagree|\bdisagree|\bfails?\b|\bfailed\b"),
+    "doubt": re.compile(r"\bagrees? but\b|\bdoubtful\b"),
+    "good": re.compile(r"\bagrees?\b"),
+}
+
+
+def _state_in_words(verdict: str) -> State:
+    """The state of a verdict that was kept without one, by what it says first; '' where it says nothing of agreeing."""
+    places = [(found.start(), state) for state, words in _SAYS.items() if (found := words.search(verdict.lower()))]
+    return min(places, key=lambda p: p[0], default=(0, ""))[1]
+
+
 class ExhibitKept(Kept):
     """An exhibit as it is stored: picture and table are numbers of kept files."""
 
     kind: ClassVar[str] = "exhibit"
+    version: ClassVar[int] = 2
     title: str
     sentence: str
     caveats: list[str] = []
     note: str = ""
     verdict: str = ""
+    state: State = ""
     address: str = ""
     result: int | None = None
     shown: str = Field("", description="What it is of beside its reading, in words.")
@@ -87,8 +106,9 @@ class ExhibitKept(Kept):
 
     @classmethod
     def upgraded(cls, stored: dict[str, Any], version: int) -> dict[str, Any]:
-        # What an exhibit is of was called its kind once.
-        return {("of" if name == "kind" else name): value for name, value in stored.items()}
+        # What an exhibit is of was called its kind once; the state of its verdict was read off the words.
+        named = {("of" if name == "kind" else name): value for name, value in stored.items()}
+        return {"state": _state_in_words(str(named.get("verdict", ""))), **named}
 
     def made(self) -> str:
         return f"Exhibit '{self.title}' kept"
@@ -159,7 +179,6 @@ def exhibit_of(item: Item, kept: ExhibitKept, there: set[int]) -> ExhibitOut:
         id=item.id,
         revision=item.revision,
         kind=kept.of,
-        state=state_of(kept.verdict),
         gone="Its result was removed. Bring it back to go there." if away else "",
         has_picture=kept.picture is not None,
         has_table=kept.table is not None,
@@ -202,6 +221,7 @@ def keep_answer(review: Review, title: str, answer: Answer) -> Item:
             sentence=answer.sentence,
             caveats=answer.caveats,
             verdict=answer.verdict,
+            state=answer.state,
             shown=f"Result {answer.provenance.result}" if answer.provenance else "",
             table=review.attach(f"{title}.csv", "text/csv", text.encode()) if text else None,
         )

@@ -199,6 +199,7 @@ class Gauges(ReadingWords, Question):
             figures=[Figure(**f) for f in reply["figures"]],
             caveats=reply["caveats"],
             verdict=reply["verdict"],
+            state={True: "good", False: "bad", None: "doubt" if reply["verdict"] else ""}[reply["agrees"]],
             more={"points": rows, "rosettes": reply["rosettes"], "length_unit": length, "agrees": reply["agrees"]},
         )
 

@@ -12,8 +12,9 @@ from pydantic import BaseModel, Field
 from ironstone.core.curves.agreement import Limits
 from ironstone.core.curves.match import match
 from ironstone.core.curves.transient import in_time
+from ironstone.core.verdicts import State
 from ironstone.engine import answers, curve_answers
-from ironstone.engine.base import Answer, Column, Question, State, by_name, state_of
+from ironstone.engine.base import Answer, Column, Question, by_name
 from ironstone.engine.pairings import PairingIn, pairing_of
 from ironstone.engine.records import Record, record_of, scatter_of
 from ironstone.engine.weight import Reach
@@ -96,7 +97,7 @@ def match_of(review: Review, pairing: int, test: int) -> MatchOut:
                 "x": d.x.tolist(),
                 "away": d.away.tolist(),
             },
-            "state": state_of(found.verdict),
+            "state": found.state,
             "shift": found.shift,
             "correlation": found.correlation,
             "test": test,
@@ -169,5 +170,6 @@ class Agreement(Question):
             ],
             caveats=[*found.corrections, *found.notes],
             verdict=found.verdict,
+            state=found.state,
             more={"agrees": found.agrees},
         )

@@ -10,6 +10,7 @@ from ironstone.core.errors import Impossible, NotFound
 from ironstone.core.kept import kept_with
 from ironstone.core.mesh.mesh import Mesh
 from ironstone.core.statics.bars import ByHand, Member, along, axial_force, by_hand, first_loaded, members, so_far, taken_over
+from ironstone.core.verdicts import State
 from ironstone.engine.answers import number
 from ironstone.engine.base import Answer, Column, Question
 from ironstone.engine.steps import find_step
@@ -47,6 +48,8 @@ class MembersOut(BaseModel):
     length_unit: str
     stress_unit: str
     missing: str = Field(description="What is not known, and so not worked out; empty where all is.")
+    verdict: str = Field("", description="Whether members lengthen with the sign of their force, in words.")
+    state: State = ""
 
 
 class AlongOut(BaseModel):
@@ -115,8 +118,17 @@ def members_of(source: ReviewSource, step: int) -> MembersOut:
     lacks = [
         word for k, word in (("young", "Young's modulus"), ("area", "the section area")) if any(getattr(m, k) is None for m in out)
     ]
+    against = sum(m.sense == "against" for m in out)
+    nominal = sum(not m.elastic for m in out)
+    said = (
+        f"{against} lengthen against the sign of their force."
+        if against
+        else f"All {len(out)} lengthen in tension and shorten in compression."
+    )
     return MembersOut(
         members=out,
+        verdict=said + (f" {nominal} are no longer elastic: there force over area is nominal." if nominal else ""),
+        state="bad" if against else "doubt" if nominal else "good",
         source=axial_force(source, step)[1],
         force_unit=source.system.force,
         length_unit=source.system.length,
@@ -204,4 +216,6 @@ class Members(Question):
             unit=reply.force_unit,
             columns=members_columns(reply),
             caveats=[reply.missing] if reply.missing else [],
+            verdict=reply.verdict,
+            state=reply.state,
         )

@@ -132,6 +132,7 @@ class Tested(Question):
                 ),
             ],
             verdict=verdict,
+            state="good" if agrees else "bad",
             caveats=_caveats(tests, mine),
             more={
                 "agrees": agrees,

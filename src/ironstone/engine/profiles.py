@@ -18,6 +18,7 @@ from ironstone.core.reading.linearised import by_part, linearise
 from ironstone.core.reading.profile import Ends, Profile, deformed, line_of, line_words, profile
 from ironstone.core.reading.reading import Reading
 from ironstone.core.reading.resolved import region_words
+from ironstone.core.verdicts import State
 from ironstone.engine.answers import number
 from ironstone.engine.base import Answer, Column, Figure, Kept, Question, by_name
 from ironstone.engine.records import Record, record_of
@@ -111,6 +112,7 @@ class ProfileQuestion(ReadingWords, LineWords, Question):
         )
         more = {k: reply[k] for k in keys if k in reply}
         figures, verdict = [], ""
+        state: State = ""
         if self.formula.strip():
             beside, compared, _ = against_formula(reply, self.formula)
             columns.append(Column(name=self.formula.strip(), unit=reply["unit"], values=beside))
@@ -120,6 +122,7 @@ class ProfileQuestion(ReadingWords, LineWords, Question):
             record, kept = record_of(review, item.id)
             found, compared, verdict = against_record(reply, record, Limits(**kept.use.limits.model_dump()))
             figures = [*figures, *compared]
+            state = "good" if found["agrees"] else "bad"
             more["test"] = {"name": kept.name, "corrections": kept.corrections, **found}
         if "membrane" in reply:
             figures += _linearised_figures(reply)
@@ -131,6 +134,7 @@ class ProfileQuestion(ReadingWords, LineWords, Question):
             figures=figures,
             caveats=reply["caveats"],
             verdict=verdict,
+            state=state,
             more=more,
         )
 

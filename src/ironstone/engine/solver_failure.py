@@ -57,6 +57,7 @@ class SolverFailure(Question):
                 Column(name=n, unit="" if n in ("worst", "here", "deviation") else None, values=[r[n] for r in rows]) for n in names
             ],
             verdict=verdict,
+            state="bad" if failed else "good" if rows else "",
             more={"rows": rows},
         )
 

@@ -18,12 +18,16 @@ from ironstone.core.statics.doubts import doubts, peak_over_meshes
 from ironstone.core.statics.face_force import over_faces
 from ironstone.core.statics.section import through_plane
 from ironstone.core.units import product
+from ironstone.core.verdicts import by_share, state_of, worst_of
 from ironstone.engine import answers
 from ironstone.engine.base import Answer, Column, Figure, Question
 from ironstone.engine.steps import find_step
 from ironstone.engine.words import LookQuery
 from ironstone.store import Review
 from ironstone.store.source import ReviewSource
+
+# Below which share a force from stress agrees with what acts, and below which it is doubtful: stress is known at a few points only.
+OF_STRESS = (0.01, 0.05)
 
 
 class ResultantOut(BaseModel):
@@ -64,6 +68,7 @@ class CutOut(BaseModel):
     area_unit: str
     centre: list[float]
     residual_share: float | None
+    verdict: str = Field("", description="Of the two beside each other: agrees, doubtful or fails.")
     force_unit: str
     moment_unit: str
     note: str
@@ -91,6 +96,7 @@ class FacesOut(BaseModel):
     centre: list[float]
     inner: bool = Field(description="What acts there is without the nodes of the edge, which other faces share.")
     residual_share: float | None
+    verdict: str = Field("", description="Of stress and what acts beside each other: agrees, doubtful or fails.")
     force_unit: str
     moment_unit: str
     stress_unit: str
@@ -150,6 +156,7 @@ def cut_force(source: ReviewSource, step: int, origin: str, normal: str, about: 
         area_unit=f"{source.system.length}²",
         centre=found.centre.tolist(),
         residual_share=found.residual_share,
+        verdict=by_share(found.residual_share, *OF_STRESS),
         force_unit=source.system.force,
         moment_unit=product(source.system.force, source.system.length),
         note=" ".join([*found.notes, *(["Of the half alone, without its mirror image."] if source.setup.mirror else [])]),
@@ -172,6 +179,7 @@ def face_force(source: ReviewSource, query: FacesQuery) -> FacesOut:
         centre=found.centre.tolist(),
         inner=found.inner,
         residual_share=found.residual_share,
+        verdict=by_share(found.residual_share, *OF_STRESS),
         force_unit=source.system.force,
         moment_unit=product(source.system.force, source.system.length),
         stress_unit=source.system.stress,
@@ -256,6 +264,7 @@ class Balance(Question):
             ],
             caveats=[str(n) for n in reply["notes"]],
             verdict=reply["verdict"],
+            state=state_of(reply["verdict"]),
             more=reply,
         )
 
@@ -285,6 +294,8 @@ class ThroughPlane(Question):
             ],
             figures=[Figure(label="Area", value=reply.area, unit=reply.area_unit)],
             caveats=[reply.note] if reply.note else [],
+            verdict=reply.verdict,
+            state=state_of(reply.verdict),
             more=reply.model_dump(),
         )
 
@@ -299,7 +310,7 @@ class Doubts(Question):
         source = self.source(review)
         step = find_step(source, self.step)
         reply = sense_checks(review, source, step)
-        worst = next((v for v in ("fails", "doubtful", "agrees") if any(d.verdict == v for d in reply)), "")
+        worst = worst_of([d.verdict for d in reply])
         return Answer(
             kind=self.kind,
             sentence=f"sense checks of {source.name}, {source.steps[step].label}",
@@ -307,6 +318,7 @@ class Doubts(Question):
                 Column(name=name, values=[getattr(d, name) for d in reply]) for name in ("name", "verdict", "said", "do", "node")
             ],
             verdict=worst,
+            state=state_of(worst),
         )
 
 

@@ -282,6 +282,7 @@ class Strength(Question):
             ],
             figures=figures,
             caveats=reply["assumed"],
+            state="" if not reply["first_failure"] else "bad" if reply["first_failure"]["fails"] else "good",
             more=reply,
         )
 

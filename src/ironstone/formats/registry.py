@@ -92,17 +92,32 @@ READERS: dict[str, str] = {
 }
 
 
-def register(suffix: str, module: str) -> None:
-    """Let ``module.read(path)`` read files that end in ``suffix``: a generator of the steps in the file.
+# What the formats are called, by the module that reads them, in the order they are told.
+TITLES: dict[str, str] = {
+    "ironstone.formats.vtu": "VTU",
+    "ironstone.formats.collections": "collections of it (PVD, PVTU, VTM)",
+    "ironstone.formats.legacy": "legacy VTK",
+    "ironstone.formats.vtkhdf": "VTKHDF",
+    "ironstone.formats.xdmf": "XDMF with its data",
+    "ironstone.formats.exodus": "Exodus II",
+    "ironstone.formats.universal": "universal files",
+}
+# Data that another file describes: chosen along with it.
+BESIDE = (".h5", ".hdf5", ".bin")
+
+
+def register(suffix: str, module: str, title: str = "") -> None:
+    """Let ``module.read(path)`` read files that end in ``suffix``: a generator of the steps in the file. title: what it is called.
 
     The module must be one that can be imported by name: files are read in a process of their own.
     """
     READERS[suffix.lower()] = module
+    TITLES.setdefault(module, title or suffix.lstrip(".").upper())
 
 
 def reader_for(path: Path) -> Reader:
     module = READERS.get(path.suffix.lower())
-    if module is None and path.suffix.lower() in (".h5", ".hdf5", ".bin"):
+    if module is None and path.suffix.lower() in BESIDE:
         raise IronstoneError(
             f"{path.name} holds data that another file describes.",
             "Choose the XDMF file along with it: both are needed. Where there is none, export the result as XDMF, VTKHDF or VTU.",

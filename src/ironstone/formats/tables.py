@@ -22,6 +22,8 @@ from ironstone.formats.functions import looks_universal, read_functions
 
 LARGEST = 200_000_000
 MOST_ROWS = 1_000_000
+# Files a table may come in, by their suffix.
+SUFFIXES = (".csv", ".txt", ".tsv", ".dat", ".xlsx")
 SPACES = " "
 REMARK = "#%"
 # A number that stands between spaces.

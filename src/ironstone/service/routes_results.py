@@ -18,12 +18,15 @@ from ironstone.engine.base import unreadable
 from ironstone.engine.line import Line, reading_line
 from ironstone.engine.words import ReadingQuery
 from ironstone.formats import start_ahead
+from ironstone.formats.registry import BESIDE, READERS, TITLES
+from ironstone.formats.tables import SUFFIXES
 from ironstone.service.deps import Form, OpenReview, OpenUploads, RunningJobs, safe_name, table
 from ironstone.service.jobs import Progress
 from ironstone.service.schemas import (
     ConstantsIn,
     ContentsOut,
     FieldEntryIn,
+    FormatsOut,
     IntakeIn,
     JobOut,
     MadeAxes,
@@ -57,6 +60,12 @@ def review_overview(review: OpenReview) -> ReviewOut:
         can_redo=redo,
         state=review.state(),
     )
+
+
+@router.get("/formats")
+def formats() -> FormatsOut:
+    """Which files can be taken in."""
+    return FormatsOut(results=sorted(READERS), beside=list(BESIDE), tables=list(SUFFIXES), titles=list(TITLES.values()))
 
 
 @router.post("/uploads")

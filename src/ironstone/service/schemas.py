@@ -277,6 +277,15 @@ class JobOut(BaseModel):
     preview: int | None = None
 
 
+class FormatsOut(BaseModel):
+    """Files that can be chosen and dropped, by their suffixes, and what results are called."""
+
+    results: list[str]
+    beside: list[str] = Field(description="Data that a result's file describes: chosen along with it.")
+    tables: list[str]
+    titles: list[str]
+
+
 class Waiting(BaseModel):
     before: int = Field(description="How many heavy questions come before the first one of a page; 0 where none of it waits.")
     far: str = Field("", description="How far a table is that is being read for it.")

@@ -1192,6 +1192,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/formats": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Formats
+         * @description Which files can be taken in.
+         */
+        get: operations["formats_api_formats_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/functions": {
         parameters: {
             query?: never;
@@ -3052,7 +3072,8 @@ export interface components {
          * Answer
          * @description What a question is answered with. Tables, captions, exhibits and reports are made of this and of nothing else.
          *
-         *     more: what only this kind of answer has, in plain data.
+         *     state: what the verdict comes to, judged where it is made and not read off its words. more: what only this kind of answer
+         *     has, in plain data.
          */
         Answer: {
             /**
@@ -3082,6 +3103,12 @@ export interface components {
             provenance?: components["schemas"]["Provenance"] | null;
             /** Sentence */
             sentence: string;
+            /**
+             * State
+             * @default
+             * @enum {string}
+             */
+            state: "good" | "doubt" | "bad" | "";
             /** Unit */
             unit?: string | null;
             /**
@@ -3914,6 +3941,12 @@ export interface components {
             /** Residual Share */
             residual_share: number | null;
             through: components["schemas"]["ResultantOut"];
+            /**
+             * Verdict
+             * @description Of the two beside each other: agrees, doubtful or fails.
+             * @default
+             */
+            verdict: string;
         };
         /** CycleOut */
         CycleOut: {
@@ -4130,6 +4163,12 @@ export interface components {
              *     }
              */
             shown: components["schemas"]["ShownIn"];
+            /**
+             * State
+             * @default
+             * @enum {string}
+             */
+            state: "good" | "doubt" | "bad" | "";
             /** Table */
             table?: string | null;
             /** Title */
@@ -4178,6 +4217,12 @@ export interface components {
              * @default
              */
             shown: string;
+            /**
+             * State
+             * @default
+             * @enum {string}
+             */
+            state: "good" | "doubt" | "bad" | "";
             /** Table */
             table?: number | null;
             /** Title */
@@ -4287,6 +4332,12 @@ export interface components {
             /** Stress Unit */
             stress_unit: string;
             through: components["schemas"]["ResultantOut"] | null;
+            /**
+             * Verdict
+             * @description Of stress and what acts beside each other: agrees, doubtful or fails.
+             * @default
+             */
+            verdict: string;
         };
         /**
          * Failed
@@ -4741,6 +4792,23 @@ export interface components {
              * @default false
              */
             when: boolean;
+        };
+        /**
+         * FormatsOut
+         * @description Files that can be chosen and dropped, by their suffixes, and what results are called.
+         */
+        FormatsOut: {
+            /**
+             * Beside
+             * @description Data that a result's file describes: chosen along with it.
+             */
+            beside: string[];
+            /** Results */
+            results: string[];
+            /** Tables */
+            tables: string[];
+            /** Titles */
+            titles: string[];
         };
         /**
          * GaugeList
@@ -5385,8 +5453,20 @@ export interface components {
             missing: string;
             /** Source */
             source: string;
+            /**
+             * State
+             * @default
+             * @enum {string}
+             */
+            state: "good" | "doubt" | "bad" | "";
             /** Stress Unit */
             stress_unit: string;
+            /**
+             * Verdict
+             * @description Whether members lengthen with the sign of their force, in words.
+             * @default
+             */
+            verdict: string;
         };
         /** MetricOut */
         MetricOut: {
@@ -9473,6 +9553,35 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["FlagAnswer"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    formats_api_formats_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FormatsOut"];
                 };
             };
             /** @description Unprocessable Entity */

@@ -94,11 +94,7 @@ function ThroughPlane() {
               {c.beyond && <Vector word="acts beyond" v={c.beyond.moment} scale={moments} />}
             </tbody>
           </table>
-          {c.residual_share !== null && c.residual_share !== undefined && (
-            <Verdict verdict={c.residual_share < 0.01 ? "agrees" : c.residual_share < 0.05 ? "doubtful" : "fails"}>
-              the two differ by {small(c.residual_share)}.
-            </Verdict>
-          )}
+          {c.verdict && <Verdict verdict={c.verdict}>the two differ by {small(c.residual_share)}.</Verdict>}
           <div className="quiet small-line">
             Area {figure(c.area)} {c.area_unit}; moments about its middle (
             {c.centre.map((v) => figure(Math.abs(v) < 1e-9 * (contents.data?.size ?? 1) ? 0 : v, 4)).join(", ")}). What
@@ -164,8 +160,8 @@ function OverFaces() {
               {rows("moment", moments)}
             </table>
           )}
-          {f.residual_share !== null && (
-            <Verdict verdict={f.residual_share < 0.01 ? "agrees" : f.residual_share < 0.05 ? "doubtful" : "fails"}>
+          {f.verdict && (
+            <Verdict verdict={f.verdict}>
               stress and what acts there differ by {small(f.residual_share)} of what the faces carry.
             </Verdict>
           )}
@@ -191,8 +187,6 @@ function Members() {
   const factor = t?.force_unit === "N" && most >= 1e4 ? 1e-3 : 1;
   const unit = t ? (factor === 1 ? t.force_unit : `k${t.force_unit}`) : "";
   const chosen = rows.find((m) => m.number === member);
-  const against = rows.filter((m) => m.sense === "against").length;
-  const nominal = rows.filter((m) => !m.elastic).length;
   const value = (v: number | null) => (v === null ? "" : figure(v * factor, 3));
   return (
     <>
@@ -200,11 +194,8 @@ function Members() {
       <Refused error={answer.error} />
       {t && (
         <>
-          <div className={`verdict verdict-${against ? "bad" : nominal ? "doubt" : "good"}`} data-testid="verdict">
-            {against > 0
-              ? `${against} lengthen against the sign of their force.`
-              : `All ${rows.length} lengthen in tension and shorten in compression.`}{" "}
-            {nominal > 0 && `${nominal} are no longer elastic: there force over area is nominal.`}
+          <div className={`verdict verdict-${t.state}`} data-testid="verdict">
+            {t.verdict}
           </div>
           <div className="scroll-table">
             <table className="figures" data-testid="members">

@@ -1,11 +1,11 @@
 import { useEffect, useRef } from "react";
 import { useLocation, useNavigationType, useSearchParams } from "react-router";
 import type { MapName } from "../theme/colours";
+import { isBay } from "./bays";
 import { readingFrom, readingTo } from "./readingChoice";
-import { type Bay, type BenchState, type Camera, freshKey, type Style, useBench } from "./store";
+import { type BenchState, type Camera, freshKey, type Style, useBench } from "./store";
 import { sayAddress } from "./underway";
 
-const bays: Bay[] = ["intake", "balance", "field", "path", "trace", "strength", "exhibits"];
 const styles: Style[] = ["shaded", "lines", "inside", "outline"];
 const takes = ["all", "band", "mean", "max", "min"] as const;
 const planes = ["22-12", "11-22", "11-12"] as const;
@@ -138,8 +138,8 @@ const number = (text: string | null) =>
 
 export function fromAddress(p: URLSearchParams): Partial<BenchState> {
   const found: Partial<BenchState> = {};
-  const bay = p.get("bay") as Bay;
-  if (bays.includes(bay)) found.bay = bay;
+  const bay = p.get("bay");
+  if (isBay(bay)) found.bay = bay;
   const result = number(p.get("result"));
   if (result !== null) found.result = result;
   const reading = readingFrom(p);

@@ -1,9 +1,9 @@
 import type { MapName } from "../theme/colours";
+import type { Bay } from "./bays";
 import type { ReadingChoice } from "./readingChoice";
 
+export type { Bay } from "./bays";
 export * from "./readingChoice";
-
-export type Bay = "intake" | "balance" | "field" | "path" | "trace" | "strength" | "exhibits";
 export type Fit = "step" | "all" | "set";
 
 export type Style = "shaded" | "lines" | "inside" | "outline";

@@ -95,7 +95,14 @@ export function KeepDialog({ onClose }: { onClose: () => void }) {
       const test = kind === "table" || (kind === "curve" && overlay.data) ? bench.test : null;
       const shown = shownOf(bench, kind === "view", ofCurve ? (pairing?.id ?? null) : null, test);
       const words = await shownWords(shown);
-      const common = { kind: of, title: title.trim() || usual[kind], note, address: `/?${toAddress(bench)}`, shown };
+      const common = {
+        kind: of,
+        title: title.trim() || usual[kind],
+        note,
+        address: `/?${toAddress(bench)}`,
+        shown,
+        state: "" as const,
+      };
       if (kind === "view") {
         if (!values.data) throw new Error("The view is not drawn yet.");
         await keep.mutateAsync({
@@ -112,6 +119,7 @@ export function KeepDialog({ onClose }: { onClose: () => void }) {
           sentence: plies.answer.sentence,
           caveats: plies.answer.caveats ?? [],
           verdict: plies.answer.verdict ?? "",
+          state: plies.answer.state,
           picture: plies.figure ? await plotPicture({ ...plies.figure, caption: words }, "png") : null,
           table: await (await tableOf(kind, plies.words!, "csv")).text(),
         });
@@ -122,6 +130,7 @@ export function KeepDialog({ onClose }: { onClose: () => void }) {
           sentence: answered.sentence,
           caveats: answered.caveats ?? [],
           verdict: answered.verdict ?? "",
+          state: answered.state,
           picture: kind === "profile" ? await plotPicture({ ...profileFigure(profiles), caption: words }, "png") : null,
           table: await (await tableOf(kind, asked, "csv")).text(),
         });
@@ -139,7 +148,15 @@ export function KeepDialog({ onClose }: { onClose: () => void }) {
             ? `/api/pairings/${pairing.id}/curve.csv`
             : `/api/matches.csv?pairing=${pairing.id}&test=${bench.test}`;
         const table = await (await fetch(source)).text();
-        await keep.mutateAsync({ ...common, sentence, caveats, verdict, picture, table });
+        await keep.mutateAsync({
+          ...common,
+          sentence,
+          caveats,
+          verdict,
+          state: match.data?.state ?? "",
+          picture,
+          table,
+        });
       }
       say("Kept.");
       onClose();

@@ -1,6 +1,7 @@
-import { useEffect, useState } from "react";
+import { useEffect, useRef, useState } from "react";
 import { Modal } from "react-bootstrap";
-import { hand, type Kind, kindOfFiles, taken, useDropped } from "../bench/dropped";
+import { useFormats } from "../api/formats";
+import { type Formats, hand, type Kind, kindOfFiles, taken, useDropped } from "../bench/dropped";
 import { tell } from "../bench/notices";
 import { Problem } from "../bench/problem";
 import { type Bay, useBench } from "../bench/store";
@@ -15,6 +16,9 @@ const places: Record<Kind, { bay: Bay; tab?: object }> = {
 export function Dropping() {
   const [over, setOver] = useState(false);
   const { files, as } = useDropped();
+  const formats = useFormats();
+  const known = useRef(formats);
+  known.current = formats;
   useEffect(() => {
     const files = (e: DragEvent) => e.dataTransfer?.types.includes("Files") ?? false;
     const onOver = (e: DragEvent) => {
@@ -30,7 +34,7 @@ export function Dropping() {
       // What was dropped on a place that takes it is taken there.
       if (!files(e) || e.defaultPrevented) return;
       e.preventDefault();
-      receive([...(e.dataTransfer?.files ?? [])]);
+      receive([...(e.dataTransfer?.files ?? [])], known.current);
     };
     window.addEventListener("dragover", onOver);
     window.addEventListener("dragleave", onLeave);
@@ -71,8 +75,11 @@ function send(files: File[], as: Kind): void {
 }
 
 /** Files that were dropped or chosen: what they are goes by their names, and by the bay for a table. */
-export function receive(files: File[]): void {
-  const kind = kindOfFiles(files.map((f) => f.name));
+export function receive(files: File[], formats: Formats): void {
+  const kind = kindOfFiles(
+    files.map((f) => f.name),
+    formats,
+  );
   const { bay, pathTab, result } = useBench.getState();
   if (kind === "result") send(files, "result");
   else if (kind === "table" && result === null)
@@ -84,7 +91,7 @@ export function receive(files: File[]): void {
     tell(
       new Problem(
         `${files.map((f) => f.name).join(", ")}: nothing here takes a file of this kind.`,
-        "Results: VTU, VTK, VTKHDF, XDMF, Exodus II, UFF. Tables: CSV, XLSX, one at a time. Laminates and strengths: in Strength.",
+        `Results: ${formats.titles.join(", ")}. Tables: CSV, XLSX, one at a time. Laminates and strengths: in Strength.`,
       ),
     );
 }

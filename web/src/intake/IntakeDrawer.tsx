@@ -4,6 +4,7 @@ import { type DragEvent, useEffect, useRef, useState } from "react";
 import { Form, ProgressBar } from "react-bootstrap";
 import { query } from "../api/binary";
 import { api, ask, type Job, Problem, toProblem } from "../api/client";
+import { useFormats } from "../api/formats";
 import { useChange, useContents } from "../api/queries";
 import { taken, useDropped } from "../bench/dropped";
 import { say, tell } from "../bench/notices";
@@ -24,6 +25,7 @@ type State = { phase: "idle" } | { phase: "sending"; share: number; text: string
 export function IntakeDrawer() {
   const { result, reading, step } = useBench();
   const contents = useContents(result);
+  const formats = useFormats();
   const client = useQueryClient();
   const [state, setState] = useState<State>({ phase: "idle" });
   const [problem, setProblem] = useState<Problem | null>(null);
@@ -95,7 +97,7 @@ export function IntakeDrawer() {
   const onDrop = (e: DragEvent) => {
     e.preventDefault();
     setOver(false);
-    receive([...e.dataTransfer.files]);
+    receive([...e.dataTransfer.files], formats);
   };
   const c = contents.data;
   return (
@@ -114,8 +116,7 @@ export function IntakeDrawer() {
           >
             <FileUp size={18} />
             <div>
-              Drop a result file or a numbered series here (VTU and its collections, VTK, VTKHDF, XDMF with its HDF5,
-              Exodus II, UFF), or{" "}
+              Drop a result file or a numbered series here ({formats.titles.join(", ")}), or{" "}
               <button type="button" className="link" onClick={() => input.current?.click()}>
                 pick files
               </button>
@@ -124,7 +125,7 @@ export function IntakeDrawer() {
               ref={input}
               type="file"
               multiple
-              accept=".vtu,.pvd,.pvtu,.vtm,.vtk,.vtkhdf,.xdmf,.xmf,.h5,.hdf5,.bin,.exo,.e,.ex2,.uff,.unv"
+              accept={[...formats.results, ...formats.beside].join(",")}
               hidden
               data-testid="intake-files"
               onChange={(e) => {

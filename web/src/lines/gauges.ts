@@ -28,7 +28,6 @@ export interface Rosette {
 
 export const rowsOf = (answer: Answer) => (answer.more as unknown as { points: GaugeRow[] }).points;
 export const rosettesOf = (answer: Answer) => (answer.more as unknown as { rosettes: Rosette[] }).rosettes;
-export const agreesOf = (answer: Answer) => (answer.more as unknown as { agrees: boolean | null }).agrees;
 
 /** The gauge list in view: the chosen one, else the first. */
 export function useGaugeList() {

@@ -2,6 +2,7 @@ import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { useEffect, useRef, useState } from "react";
 import { Form } from "react-bootstrap";
 import { api, ask } from "../api/client";
+import { useFormats } from "../api/formats";
 import { useKeeping } from "../api/kept";
 import { useContents } from "../api/queries";
 import { sent } from "../api/sending";
@@ -12,7 +13,7 @@ import { Refused } from "../controls/Refused";
 import { SelectField } from "../controls/SelectField";
 import { Switch } from "../controls/Switch";
 import { TextField } from "../controls/TextField";
-import { agreesOf, rosettesOf, useGaugeList, useGauges, useGaugeWords } from "../lines/gauges";
+import { rosettesOf, useGaugeList, useGauges, useGaugeWords } from "../lines/gauges";
 import { figure } from "../reading/format";
 
 /** Gauge lists: brought in, typed or picked; how they are read, and how they agree. */
@@ -22,6 +23,7 @@ export function GaugesTab() {
   const { kept, list } = useGaugeList();
   const { keep, change, remove, now } = useKeeping("gauges");
   const client = useQueryClient();
+  const { tables } = useFormats();
   const file = useRef<HTMLInputElement>(null);
   const [unit, setUnit] = useState("");
   useEffect(() => {
@@ -110,7 +112,7 @@ export function GaugesTab() {
           ref={file}
           type="file"
           hidden
-          accept=".csv,.txt,.xlsx"
+          accept={tables.join(",")}
           data-testid="gauge-file"
           onChange={(e) => {
             const chosen = e.target.files?.[0];
@@ -171,14 +173,10 @@ function Said() {
   if (asked.error) return <Refused error={asked.error} />;
   if (!asked.data) return null;
   const answer = asked.data;
-  const agrees = agreesOf(answer);
   return (
     <>
       {answer.verdict && (
-        <div
-          className={`verdict verdict-${agrees ? "good" : agrees === false ? "bad" : "doubt"}`}
-          data-testid="gauge-verdict"
-        >
+        <div className={`verdict verdict-${answer.state}`} data-testid="gauge-verdict">
           {answer.verdict}
         </div>
       )}

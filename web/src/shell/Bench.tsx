@@ -1,57 +1,28 @@
 import { useMutation, useQueryClient } from "@tanstack/react-query";
-import {
-  Activity,
-  BookmarkPlus,
-  Download,
-  FileText,
-  Layers,
-  Link2,
-  Moon,
-  Redo2,
-  Scale,
-  Spline,
-  Sun,
-  Undo2,
-  Waves,
-} from "lucide-react";
-import { type ReactNode, useCallback, useEffect, useState } from "react";
+import { BookmarkPlus, Link2, Moon, Redo2, Sun, Undo2 } from "lucide-react";
+import { useCallback, useEffect, useState } from "react";
 import { Modal } from "react-bootstrap";
 import { api, ask } from "../api/client";
 import { whyReopened } from "../api/events";
 import { useContents, useLine, useReview } from "../api/queries";
-import { BalanceDrawer } from "../balance/BalanceDrawer";
 import { useAddress } from "../bench/address";
+import { BAYS, type Bay, keyOf } from "../bench/bays";
 import { dismissNewest, Notices, say } from "../bench/notices";
 import { Unreachable } from "../bench/problem";
 import { useReach } from "../bench/reach";
-import { type Bay, nothingPicked, useBench } from "../bench/store";
+import { nothingPicked, useBench } from "../bench/store";
 import { Standing } from "../controls/Standing";
-import { ExhibitsDrawer } from "../exhibits/ExhibitsDrawer";
 import { KeepDialog } from "../exhibits/KeepDialog";
-import { FieldDrawer } from "../field/FieldDrawer";
 import { Dropping } from "../intake/Dropping";
-import { IntakeDrawer } from "../intake/IntakeDrawer";
-import { PathDrawer } from "../path/PathDrawer";
 import { Strata } from "../plots/Strata";
 import { ReadingLine } from "../reading/ReadingLine";
-import { StrengthDrawer } from "../strength/StrengthDrawer";
 import { chooseTheme, type Theme, useTheme } from "../theme/theme";
-import { TraceDrawer } from "../trace/TraceDrawer";
 import { ModelView } from "../view/ModelView";
+import { shown } from "./bays";
 import { EmptyBay } from "./EmptyBay";
 import { useOpening } from "./opening";
 import { ReviewMenu } from "./ReviewMenu";
 import { StepRail } from "./StepRail";
-
-const bays: { bay: Bay; key: string; label: string; icon: ReactNode }[] = [
-  { bay: "intake", key: "1", label: "Intake", icon: <Download size={20} /> },
-  { bay: "balance", key: "2", label: "Balance", icon: <Scale size={20} /> },
-  { bay: "field", key: "3", label: "Field", icon: <Waves size={20} /> },
-  { bay: "path", key: "4", label: "Path", icon: <Spline size={20} /> },
-  { bay: "trace", key: "5", label: "Trace", icon: <Activity size={20} /> },
-  { bay: "strength", key: "6", label: "Strength", icon: <Layers size={20} /> },
-  { bay: "exhibits", key: "7", label: "Exhibits", icon: <FileText size={20} /> },
-];
 
 /** To another bay. What a click on the model was to do there before lives in the bay it was asked for in, and ends with it. */
 function go(bay: Bay): void {
@@ -90,7 +61,7 @@ function ThemeButton() {
 }
 
 const keyHelp: [string, string][] = [
-  ["1 2 3 4 5 6 7", "Intake, Balance, Field, Path, Trace, Strength, Exhibits"],
+  [BAYS.map(keyOf).join(" "), BAYS.map((bay) => shown[bay].label).join(", ")],
   ["← →", "one step back, one step on"],
   ["Home End", "first step, last step"],
   ["Space", "play, pause"],
@@ -155,8 +126,8 @@ export function Bench() {
       if (switched && (e.key.startsWith("Arrow") || e.key === " ")) return;
       const state = useBench.getState();
       const last = (contents.data?.steps.length ?? 1) - 1;
-      const found = bays.find((b) => b.key === e.key);
-      if (found) go(found.bay);
+      const found = BAYS.find((b) => keyOf(b) === e.key);
+      if (found) go(found);
       else if (e.key === "ArrowRight") set({ step: Math.min(last, state.step + 1), playing: false });
       else if (e.key === "ArrowLeft") set({ step: Math.max(0, state.step - 1), playing: false });
       else if (e.key === "Home") set({ step: 0, playing: false });
@@ -188,7 +159,7 @@ export function Bench() {
     return () => window.removeEventListener("keydown", onKey);
   });
 
-  const label = bays.find((b) => b.bay === bay)!.label;
+  const { label, drawer: Drawer, does } = shown[bay];
   const empty = review.data?.results.length === 0;
   const copyLink = async () => {
     try {
@@ -205,18 +176,18 @@ export function Bench() {
         <div className="rail-mark">
           <img src="/mark.svg" width="34" height="34" alt="Ironstone Ridge" />
         </div>
-        {bays.map((b) => (
+        {BAYS.map((b) => (
           <button
             type="button"
-            key={b.bay}
-            className={`station ${bay === b.bay ? "on" : ""}`}
-            aria-current={bay === b.bay ? "page" : undefined}
-            aria-keyshortcuts={b.key}
-            title={`${b.label} (key ${b.key})`}
-            onClick={() => go(b.bay)}
+            key={b}
+            className={`station ${bay === b ? "on" : ""}`}
+            aria-current={bay === b ? "page" : undefined}
+            aria-keyshortcuts={keyOf(b)}
+            title={`${shown[b].label} (key ${keyOf(b)})`}
+            onClick={() => go(b)}
           >
-            {b.icon}
-            <span>{b.label}</span>
+            {shown[b].icon}
+            <span>{shown[b].label}</span>
           </button>
         ))}
         <ThemeButton />
@@ -290,14 +261,7 @@ export function Bench() {
       <aside className="drawer" aria-label={label}>
         <Standing what="This bay" of={bay}>
           <h2 className="visually-hidden">{label}</h2>
-          {empty && bay !== "intake" && bay !== "exhibits" && <EmptyBay bay={bay} label={label} />}
-          {bay === "intake" && <IntakeDrawer />}
-          {!empty && bay === "balance" && <BalanceDrawer />}
-          {!empty && bay === "field" && <FieldDrawer />}
-          {!empty && bay === "path" && <PathDrawer />}
-          {!empty && bay === "trace" && <TraceDrawer />}
-          {!empty && bay === "strength" && <StrengthDrawer />}
-          {bay === "exhibits" && <ExhibitsDrawer />}
+          {empty && does ? <EmptyBay label={label} does={does} /> : <Drawer />}
         </Standing>
       </aside>
       <Notices />

@@ -74,7 +74,7 @@ function Answer() {
   const label = contents.data?.steps[step]?.label ?? "";
   return (
     <div className={asked.isPlaceholderData ? "former" : ""}>
-      <div className={`verdict verdict-${first.fails ? "bad" : "good"}`} data-testid="first-failure">
+      <div className={`verdict verdict-${asked.data.state}`} data-testid="first-failure">
         {first.state ? (
           <>
             {plyName(first)} of zone {first.zone}, {first.place}, {first.state}: {first.mode}. The change of temperature

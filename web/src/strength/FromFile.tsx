@@ -14,7 +14,7 @@ export function FromFile() {
   return (
     <section className={asked.isPlaceholderData ? "former" : ""} data-testid="from-file">
       <h3 className="sub">In the file</h3>
-      <div className={`verdict verdict-${rows.some((r) => r.fail) ? "bad" : "good"}`}>{asked.data.verdict}</div>
+      <div className={`verdict verdict-${asked.data.state}`}>{asked.data.verdict}</div>
       {rows.map((r) => (
         <div key={r.field} className={reading?.field === r.field ? "chosen-row" : ""}>
           <div className="row-line">

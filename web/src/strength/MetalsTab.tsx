@@ -56,14 +56,12 @@ export function MetalsTab() {
       step: number;
     } | null;
   };
-  const worst = rows.reduce((a, b) => (b.utilisation > a.utilisation ? b : a));
   const stress = contents.data.fields.find((f) => f.kind === "stress" && f.rank === "tensor" && !f.layers);
   const share = yielded[step];
   return (
     <div data-testid="metals">
-      <div className={`verdict verdict-${worst.utilisation >= 1 ? "bad" : "good"}`} data-testid="metals-verdict">
-        {worst.utilisation >= 1 ? "At or above" : "Below"} {worst.against}: {worst.part} reaches{" "}
-        <b className="fig">{figure(worst.utilisation, 4)}</b> of it at element {worst.element}.
+      <div className={`verdict verdict-${asked.data.state}`} data-testid="metals-verdict">
+        {asked.data.verdict}
       </div>
       <table className="figures" data-testid="utilisation">
         <thead>

@@ -2,6 +2,7 @@ import { ArrowDown, ArrowUp, Plus, X } from "lucide-react";
 import { useState } from "react";
 import { Form } from "react-bootstrap";
 import { api, ask } from "../api/client";
+import { useFormats } from "../api/formats";
 import { useStating } from "../api/kept";
 import { useContents } from "../api/queries";
 import { sent } from "../api/sending";
@@ -15,12 +16,13 @@ import { BringFile } from "./BringFile";
 
 /** Brings in a laminate file of the result in view. */
 export function BringLaminates({ primary }: { primary?: boolean }) {
+  const { tables } = useFormats();
   const result = useBench((s) => s.result);
   return (
     <BringFile
       label="Bring laminates"
       testid="laminate-file"
-      accept=".json,.csv,.txt,.xlsx"
+      accept={[".json", ...tables].join(",")}
       primary={primary}
       send={(file) =>
         sent(file, (how) =>

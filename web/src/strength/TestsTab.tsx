@@ -1,5 +1,6 @@
 import { useState } from "react";
 import { api, ask } from "../api/client";
+import { useFormats } from "../api/formats";
 import { useKeeping, useKept, useStating } from "../api/kept";
 import { sent } from "../api/sending";
 import { useBench } from "../bench/store";
@@ -20,8 +21,6 @@ import {
 import { figure, parse } from "../reading/format";
 import { BringFile } from "./BringFile";
 
-const tables = ".csv,.txt,.xlsx";
-
 /** Tested parts against the prediction, and coupons with what they say of the material. */
 export function TestsTab() {
   return (
@@ -33,6 +32,7 @@ export function TestsTab() {
 }
 
 function PartTests() {
+  const { tables } = useFormats();
   const { result, criterion, set } = useBench();
   const { kept, tests } = usePartTests();
   const { change, remove } = useKeeping("part-tests");
@@ -55,7 +55,7 @@ function PartTests() {
         <BringFile
           label="Bring tested parts"
           testid="part-tests-file"
-          accept={tables}
+          accept={tables.join(",")}
           send={(file) =>
             sent(file, (how) =>
               ask(
@@ -107,7 +107,7 @@ function Verdict({ answer }: { answer: NonNullable<ReturnType<typeof useTested>[
   const more = moreOf<TestedMore>(answer);
   return (
     <>
-      <div className={`verdict verdict-${more.agrees ? "good" : "bad"}`} data-testid="tested-verdict">
+      <div className={`verdict verdict-${answer.state}`} data-testid="tested-verdict">
         {answer.verdict}
       </div>
       {answer.figures!.map((f) => (
@@ -157,6 +157,7 @@ const numbers = [
 ];
 
 function CouponTests() {
+  const { tables } = useFormats();
   const { result } = useBench();
   const laminates = useLaminates().data;
   const materials = Object.keys((laminates && moreOf<Laminates>(laminates).content?.materials) ?? {});
@@ -184,7 +185,7 @@ function CouponTests() {
         <BringFile
           label="Bring coupons"
           testid="coupon-file"
-          accept={tables}
+          accept={tables.join(",")}
           send={(file) =>
             sent(file, (how) =>
               ask(

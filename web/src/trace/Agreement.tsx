@@ -54,12 +54,11 @@ export function Agreement({ match, record }: { match: Match; record: TestRecord 
   const limits = record.use.limits!;
   const setLimit = (name: keyof typeof limits) => (share: number) =>
     change.mutate((use) => ({ ...use, limits: { ...limits, ...use.limits, [name]: share / 100 } }));
-  const state = match.state || "bad";
   const colon = match.verdict.indexOf(":");
   const one = (unit: string | null) => (unit ? ` ${unit}` : "");
   return (
     <>
-      <div className={`verdict verdict-${state}`} data-testid="verdict" role="status">
+      <div className={`verdict verdict-${match.state}`} data-testid="verdict" role="status">
         <b>{match.verdict.slice(0, colon + 1)}</b>
         {match.verdict.slice(colon + 1)}
       </div>

@@ -2,6 +2,7 @@ import { FileUp, Trash2 } from "lucide-react";
 import { type DragEvent, useEffect, useRef, useState } from "react";
 import { Form } from "react-bootstrap";
 import { api, ask, Problem, type TestRecord, type TestUse } from "../api/client";
+import { useFormats } from "../api/formats";
 import { belongs, useChange, useTests, useTestUse } from "../api/queries";
 import { sent } from "../api/sending";
 import { taken, useDropped } from "../bench/dropped";
@@ -19,6 +20,7 @@ import { PrintedCurve } from "./PrintedCurve";
 export function Record({ record, open }: { record: TestRecord | undefined; open: boolean }) {
   const { set, pairing } = useBench();
   const tests = useTests();
+  const { tables } = useFormats();
   const input = useRef<HTMLInputElement>(null);
   const [problem, setProblem] = useState<Problem | null>(null);
   const [printing, setPrinting] = useState(false);
@@ -122,7 +124,7 @@ export function Record({ record, open }: { record: TestRecord | undefined; open:
         <input
           ref={input}
           type="file"
-          accept=".csv,.txt,.tsv,.dat,.xlsx"
+          accept={tables.join(",")}
           hidden
           data-testid="test-file"
           onChange={(e) => {

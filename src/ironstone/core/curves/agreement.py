@@ -9,6 +9,7 @@ import numpy as np
 from ironstone.core.curves.curves import Curve, moving_mean
 from ironstone.core.errors import IronstoneError
 from ironstone.core.mesh.mesh import Float
+from ironstone.core.verdicts import State
 
 
 @dataclass(frozen=True)
@@ -149,13 +150,23 @@ class Match:
         return said
 
     @property
+    def state(self) -> State:
+        """Good within all limits; doubt where less than half is off, and not by much; else bad."""
+        if self.agrees:
+            return "good"
+        return "bad" if 2 * len(self._off) > self._checks or self.far_off else "doubt"
+
+    @property
+    def _checks(self) -> int:
+        return sum(m.accepted is not None for m in self.metrics) + 1
+
+    @property
     def verdict(self) -> str:
         """The agreement in a sentence: 'Agrees', 'Agrees but for' a few things, or 'Does not agree'."""
-        said = self._off
-        if not said and not self.against_each_other:
+        said, checks = self._off, self._checks
+        if self.state == "good":
             return "Agrees: everything is within the limits."
-        checks = sum(m.accepted is not None for m in self.metrics) + 1
-        if 2 * len(said) > checks or self.far_off:
+        if self.state == "bad":
             if self.correlation is not None and self.correlation < 0:
                 said.append(f"it moves against the test (correlation {self.correlation:.2f})")
             turned = " Is a sign still to be reversed?" if self.against_each_other else ""

@@ -1,0 +1,54 @@
+import { Activity, Download, FileText, Layers, Scale, Spline, Waves } from "lucide-react";
+import type { ComponentType, ReactNode } from "react";
+import { BalanceDrawer } from "../balance/BalanceDrawer";
+import type { Bay } from "../bench/bays";
+import { ExhibitsDrawer } from "../exhibits/ExhibitsDrawer";
+import { FieldDrawer } from "../field/FieldDrawer";
+import { IntakeDrawer } from "../intake/IntakeDrawer";
+import { PathDrawer } from "../path/PathDrawer";
+import { StrengthDrawer } from "../strength/StrengthDrawer";
+import { TraceDrawer } from "../trace/TraceDrawer";
+
+/** What the shell knows of a bay: its name and mark, its drawer, and what it would do where no result is there yet. */
+interface Shown {
+  label: string;
+  icon: ReactNode;
+  drawer: ComponentType;
+  /** Empty of a bay that needs no result. */
+  does: string;
+}
+
+export const shown: Record<Bay, Shown> = {
+  intake: { label: "Intake", icon: <Download size={20} />, drawer: IntakeDrawer, does: "" },
+  balance: {
+    label: "Balance",
+    icon: <Scale size={20} />,
+    drawer: BalanceDrawer,
+    does: "adds up loads and reactions, and asks whether the model makes sense",
+  },
+  field: {
+    label: "Field",
+    icon: <Waves size={20} />,
+    drawer: FieldDrawer,
+    does: "shows a reading on the model: averaging, key, parts, cuts, marks",
+  },
+  path: {
+    label: "Path",
+    icon: <Spline size={20} />,
+    drawer: PathDrawer,
+    does: "reads values along lines and at gauge points",
+  },
+  trace: {
+    label: "Trace",
+    icon: <Activity size={20} />,
+    drawer: TraceDrawer,
+    does: "makes curves over the steps and holds them against test records",
+  },
+  strength: {
+    label: "Strength",
+    icon: <Layers size={20} />,
+    drawer: StrengthDrawer,
+    does: "works out failure indices of plies, stacks, and utilisation of metals",
+  },
+  exhibits: { label: "Exhibits", icon: <FileText size={20} />, drawer: ExhibitsDrawer, does: "" },
+};
