@@ -18,7 +18,7 @@ def main() -> int:
         [sys.executable, "-m", "ironstone.service.openapi"], capture_output=True, text=True, check=True
     ).stdout
     stale = described != (API / "openapi.json").read_text()
-    stale = stale or module() != (ROOT / "web" / "src" / "reading" / "words.ts").read_text()
+    stale = stale or module() != (ROOT / "web" / "src" / "bench" / "words.ts").read_text()
     with tempfile.TemporaryDirectory() as folder:
         fresh = Path(folder) / "schema.d.ts"
         generate = [str(ROOT / "tools" / "npm"), "exec", "--offline", "--", "openapi-typescript"]

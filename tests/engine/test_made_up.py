@@ -171,3 +171,12 @@ def test_the_same_is_read_by_the_question_and_by_the_command(path: Path) -> None
     assert {**answer.more, "sentence": answer.sentence, "unit": answer.unit, "caveats": answer.caveats} == command
     assert answer.columns[-1].values == [v["value"] for v in command["values"]]
     assert np.isfinite([v for v in answer.columns[-1].values if isinstance(v, float)]).all()
+
+
+def test_a_second_class_of_one_kind_is_refused() -> None:
+    with pytest.raises(TypeError, match="another Question of the kind 'balance', in ironstone.engine.statics"):
+
+        class Other(Question):
+            kind = "balance"
+
+    assert QUESTIONS["balance"].__module__ == "ironstone.engine.statics"

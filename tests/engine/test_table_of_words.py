@@ -127,5 +127,5 @@ def test_a_new_word_is_told_of_in_one_place(tmp_path: Path) -> None:
     """What the page is given of the words is made of the table, and the check of the client compares them."""
     from tools.reading_words import module
 
-    made = Path("web/src/reading/words.ts").read_text()
+    made = Path("web/src/bench/words.ts").read_text()
     assert module() == made and all(f"  {w.name}: {{" in made for w in WORDS)

@@ -26,6 +26,7 @@ UNTIDY = sorted((ROOT / "demo" / "data" / "untidy").glob("*.vtu"))
 def untidy(tmp_path: Path) -> Iterator[Review]:
     with Review.create(tmp_path / "untidy.ironstone") as review:
         intake(review, UNTIDY)
+        review.naming.wait()
         yield review
 
 

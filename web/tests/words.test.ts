@@ -1,6 +1,6 @@
 import { describe, expect, test } from "vitest";
 import { carriedOver, freshReading, readingFrom, readingQuery, readingTo, told } from "../src/bench/readingChoice";
-import { type ReadingChoice, WORDS } from "../src/reading/words";
+import { type ReadingChoice, WORDS } from "../src/bench/words";
 
 type Name = keyof ReadingChoice;
 const names = Object.keys(WORDS) as Name[];

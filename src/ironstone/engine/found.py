@@ -48,6 +48,11 @@ class Kinds(MutableMapping[str, type[T]]):
         return kind in self._loaded or kind in self._modules
 
     def __setitem__(self, kind: str, of: type[T]) -> None:
+        """Raises TypeError where another class has this kind already."""
+        home = self._modules.get(kind, of.__module__)
+        known = self._loaded.get(kind, of)
+        if home != of.__module__ or (known.__module__, known.__qualname__) != (of.__module__, of.__qualname__):
+            raise TypeError(f"There is another {self._family} of the kind '{kind}', in {home}.")
         self._loaded[kind] = of
 
     def __delitem__(self, kind: str) -> None:

@@ -14,7 +14,7 @@ from ironstone.core.field.fields import Source, thickness_of
 from ironstone.core.field.volumes import is_turned, volume_per_size
 from ironstone.core.kept import remembered
 from ironstone.core.mesh.mesh import Float
-from ironstone.core.strength.limits import AtStep, at_step, first_between, samples_of
+from ironstone.core.statics.limits import AtStep, at_step, first_between, samples_of
 from ironstone.core.units import SYSTEMS, convert
 from ironstone.engine.base import Answer, Column, Figure, Question
 from ironstone.engine.steps import find_step

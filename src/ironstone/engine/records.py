@@ -3,10 +3,10 @@
 from __future__ import annotations
 
 from dataclasses import replace
-from functools import lru_cache
 from typing import Any, ClassVar
 
 import numpy as np
+import xxhash
 from pydantic import BaseModel, Field
 
 from ironstone.core.curves.agreement import Correction
@@ -15,6 +15,7 @@ from ironstone.core.curves.monotonic import true_curve
 from ironstone.core.curves.rest import samples_at_rest
 from ironstone.core.curves.scatter import Scatter, scatter
 from ironstone.core.errors import IronstoneError
+from ironstone.core.kept import remembered
 from ironstone.engine import answers
 from ironstone.engine.base import Kept, keep, readable, remove
 from ironstone.engine.words import Sign, Strict
@@ -127,7 +128,7 @@ LARGEST_RECORD = 64 * 1024**2
 
 
 def bring(review: Review, data: bytes, name: str, pairing: int | None) -> TestOut:
-    table = _parsed(data, name)
+    table = _parsed(review, data, name)
     use = _guess_use(table).model_copy(update={"pairing": pairing})
     with review.writing():
         kept = Record(name=name, attachment=review.attach(name, "text/csv", data), use=use)
@@ -135,17 +136,10 @@ def bring(review: Review, data: bytes, name: str, pairing: int | None) -> TestOu
     return understood_as(review, kept, item)[1]
 
 
-KEPT_RECORD = 8 * 1024**2
-
-
-def _parsed(data: bytes, name: str) -> Table:
-    """A record's table, read once and not at every question about it; one of more than 8 MB is not kept."""
-    return _kept(data, name) if len(data) <= KEPT_RECORD else parse_table(data, name)
-
-
-@lru_cache(maxsize=16)
-def _kept(data: bytes, name: str) -> Table:
-    return parse_table(data, name)
+def _parsed(review: Review, data: bytes, name: str) -> Table:
+    """A record's table, read once and not at every question about it: the last few are kept, without what they were read from."""
+    held = xxhash.xxh3_128_digest(data)
+    return remembered(review, "record tables", (name, held), lambda: parse_table(data, name), most=8)
 
 
 def _guess_use(table: Table) -> TestUse:
@@ -191,7 +185,7 @@ def understood_as(review: Review, kept: Record, item: Item | None = None) -> tup
     if kept.of:
         return _mean(review, kept, item)
     name, _, data = review.attachment(kept.attachment or 0)
-    table = _parsed(data, name)
+    table = _parsed(review, data, name)
     use = kept.use
     x, x_unit, x_said = _corrected(table, use.x)
     y, y_unit, y_said = _corrected(table, use.y)

@@ -108,6 +108,11 @@ class Naming:
             session.flush()
             seal_result(row)
 
+    def wait(self) -> None:
+        """Wait until all that is known of so far is named."""
+        if self._work is not None:
+            self._work.submit(lambda: None).result()
+
     def stop(self) -> None:
         """Name nothing more: what is not named yet keeps its quick checksum."""
         self._stopped.set()

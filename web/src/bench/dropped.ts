@@ -1,7 +1,12 @@
 import { create } from "zustand";
-import type { Schemas } from "../api/client";
 
-export type Formats = Schemas["FormatsOut"];
+/** Files that can be taken in, by their suffixes as the service says them, and what results are called. */
+export interface Formats {
+  results: string[];
+  beside: string[];
+  tables: string[];
+  titles: string[];
+}
 
 export type Kind = "result" | "record" | "gauges";
 

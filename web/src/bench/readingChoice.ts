@@ -1,7 +1,7 @@
 /** The reading in view as a pane holds it, written and read by the one table of its words. */
-import { type ReadingChoice, WORDS } from "../reading/words";
+import { type ReadingChoice, WORDS } from "./words";
 
-export type { ReadingChoice } from "../reading/words";
+export type { ReadingChoice } from "./words";
 export type Averaging = ReadingChoice["averaging"];
 export type Of = ReadingChoice["of"];
 export type Over = ReadingChoice["over"];
