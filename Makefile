@@ -62,7 +62,7 @@ looks: web/node_modules/.installed
 	cd web && ../$(NPM) run --silent check
 
 client-check: setup web/node_modules/.installed
-	$(PYTHON) tools/check_client.py
+	$(PYTHON) -m tools.check_client
 
 # The front end's own functions.
 front: web/node_modules/.installed
