@@ -123,6 +123,34 @@ def test_long_work_says_that_it_waits_and_can_be_stopped_there() -> None:
     assert turns.join(1).ready.done(), "what was stopped has left the queue"
 
 
+def test_long_work_lets_others_come_in_between_its_pieces() -> None:
+    """A reading over a thousand steps must not hold one picture up until its end."""
+    turns = Turns(budget=100, at_once=1)
+    jobs = Jobs(turns)
+    begun, came = threading.Event(), threading.Event()
+
+    def work(tell: Any) -> int:
+        begun.set()
+        for step in range(2000):
+            tell(step / 2000, f"step {step}")
+            if came.is_set():
+                return step
+            time.sleep(0.005)
+        return -1
+
+    started = jobs.start(work, weight=module.LIGHT)
+    assert begun.wait(10)
+    picture = turns.join(1)
+    picture.ready.result(10)
+    came.set()
+    turns.leave(picture)
+    thread = jobs.get(started.id).thread
+    assert thread is not None
+    thread.join(10)
+    assert jobs.get(started.id).out.state == "done" and jobs.get(started.id).out.result != -1
+    assert turns.join(1).ready.done()
+
+
 def asked_of(app: Any, address: str, gone: threading.Event) -> list[Message]:
     """What the service sends to somebody who asks, and goes away when ``gone`` is set."""
     sent: list[Message] = []

@@ -30,15 +30,20 @@ class Job:
 
 @dataclass
 class Progress:
-    """What work says of itself while it goes on."""
+    """What work says of itself while it goes on. give_way: lets others come in between its pieces."""
 
     job: Job
+    give_way: Callable[[], None] = lambda: None
 
     def __call__(self, share: float, text: str) -> None:
         """How far it has come. Raises Cancelled where the analyst has stopped it."""
+        self.say(share, text)
+        self.give_way()
+
+    def say(self, share: float, text: str) -> None:
         if self.job.stop.is_set():
             raise Cancelled("Stopped by you.", "Nothing was taken in.")
-        self.job.out = self.job.out.model_copy(update={"share": share, "text": text})
+        self.job.out = self.job.out.model_copy(update={"share": share or self.job.out.share, "text": text})
 
     def show(self, result: int) -> None:
         """A result can be looked at; waits a moment for its first picture, which would have to share the machine."""
@@ -60,7 +65,8 @@ class Jobs:
         def run() -> None:
             try:
                 progress = Progress(job)
-                with self._turns.turn_of_work(weight, progress), wanted_while(lambda: not job.stop.is_set()):
+                turn, wanted = self._turns.turn_of_work(weight, progress.say), wanted_while(lambda: not job.stop.is_set())
+                with turn as progress.give_way, wanted:
                     result = work(progress)
                 job.out = job.out.model_copy(update={"state": "done", "share": 1.0, "text": "done", "result": result})
             except (Cancelled, NotWanted) as error:

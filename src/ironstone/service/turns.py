@@ -139,18 +139,32 @@ class Turns:
         self._ended = True
 
     @contextmanager
-    def turn_of_work(self, weight: int, tell: Callable[[float, str], None]) -> Iterator[None]:
-        """The same for work in a thread of its own, which hears its place by ``tell`` and is stopped by what that raises."""
+    def turn_of_work(self, weight: int, tell: Callable[[float, str], None]) -> Iterator[Callable[[], None]]:
+        """The same for work in a thread of its own, which hears its place by ``tell`` and is stopped by what that raises.
+
+        What is yielded is to be called between the pieces of long work: it lets those who wait come in, and waits in its turn.
+        """
         if weight < LIGHT:
-            yield
+            yield lambda: None
             return
         ticket = self.join(weight)
-        try:
+
+        def wait() -> None:
             while before := self.before(ticket):
                 tell(0.0, f"waits its turn: {before} before it")
                 with suppress(NotYet):
                     ticket.ready.result(LOOK)
-            yield
+
+        def give_way() -> None:
+            nonlocal ticket
+            if self._waiting:
+                self.leave(ticket)
+                ticket = self.join(weight)
+                wait()
+
+        try:
+            wait()
+            yield give_way
         finally:
             self.leave(ticket)
 
