@@ -132,6 +132,10 @@ class Question(_Versioned):
     def answer(self, review: Review) -> Answer:
         raise NotImplementedError
 
+    def others(self) -> list[str]:
+        """Other results that are read for it, by name."""
+        return []
+
     def source(self, review: Review) -> ReviewSource:
         """The result it is asked of: by number or name, the newest where none is named."""
         return review.result(self.result)
@@ -170,8 +174,12 @@ def ask(review: Review, question: Question) -> Answer:
     answer = question.answer(review)
     if answer.provenance is None:
         source = question.source(review)
+        read = [source, *(source.other(name) for name in question.others())]
         answer.provenance = Provenance(
-            result=source.name, revision=source.revision, question={"kind": question.kind, **question.written()}, engine=engine()
+            result=source.name,
+            revision="+".join(one.revision for one in read),
+            question={"kind": question.kind, **question.written()},
+            engine=engine(),
         )
     return answer
 

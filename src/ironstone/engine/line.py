@@ -356,15 +356,26 @@ def _here(source: ReviewSource, field: Field, reading: Reading) -> list[tuple[st
     ]
 
 
+def _of_others(source: ReviewSource) -> list[tuple[str, str, str]]:
+    """The same of each other result of the review."""
+    return [
+        (f"result={other.id if set(';=') & set(other.name) else other.name}", f"minus the same of {other.name}", OF_ANOTHER)
+        for other in source.review.results()
+        if other.id != source.id
+    ]
+
+
+OF_ANOTHER = "At the same moment, and the same places of the undeformed body; where that body is not, there is no value."
+
+
 def _against(source: ReviewSource, field: Field, reading: Reading, found: Resolved | None) -> Word:
     nothing = "These numbers name something: a difference of them means nothing." if field.names else ""
     choices = [
         Choice(value=value, label=label, explanation=answer, impossible=nothing if value else "", change={"against": value or None})
-        for value, label, answer in (*_OFF, *_here(source, field, reading))
+        for value, label, answer in (*_OFF, *_here(source, field, reading), *_of_others(source))
     ]
     taken = reading.against is not None
-    words = found.against_words if found else "…"
-    label = ("minus itself" if words == "itself" else f"minus the same, {words}") if taken else "minus …"
+    label = (found.taken_off if found else "minus the same, …") if taken else "minus …"
     return Word(
         name="against", title="Taken off", label=label, value="", before=" ", marked=taken, plain=not taken, choices=choices
     )

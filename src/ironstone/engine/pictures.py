@@ -95,7 +95,8 @@ def prepared(source: ReviewSource, query: SurfaceQuery, tell: Tell | None) -> tu
     def work() -> tuple[ValuesHead, Float]:
         return _worked_out(source, query, tell)
 
-    return remembered(source, "prepared readings", query.model_dump_json(), work, most=6)
+    key = (*resolve(query.reading(), source).revisions, query.model_dump_json())
+    return remembered(source, "prepared readings", key, work, most=6)
 
 
 def _worked_out(source: ReviewSource, query: SurfaceQuery, tell: Tell | None) -> tuple[ValuesHead, Float]:

@@ -106,6 +106,11 @@ class ReadingWords(Strict):
         # A step that is named by a word of its own ('last') is settled where the result is known.
         return reading_of({name: getattr(self, name) for name in BY_NAME}, step if isinstance(step, int) else 0)
 
+    def others(self) -> list[str]:
+        """Other results that are read for it, by name."""
+        second = self.reading().against if self.against else None
+        return [second.result] if second is not None and second.result else []
+
 
 class ReadingQuery(ReadingWords):
     """A reading at a step as the address bar and the requests carry it."""

@@ -109,7 +109,7 @@ def drawn_values(
         return packed
 
     look = query.model_dump(include=set(SurfaceQuery.model_fields) - set(ReadingQuery.model_fields))
-    return tagged(request, ["values", source.revision, resolved.reading.to_dict(), look], make)
+    return tagged(request, ["values", resolved.revisions, resolved.reading.to_dict(), look], make)
 
 
 @router.get("/results/{result}/values/head")
@@ -155,7 +155,7 @@ def cut_faces(result: int, query: Annotated[CutFacesQuery, Query()], request: Re
     def make() -> bytes:
         return pack(*drawn_cut(source, query))
 
-    return tagged(request, ["cut", source.revision, resolved.reading.to_dict(), words], make)
+    return tagged(request, ["cut", resolved.revisions, source.revision, resolved.reading.to_dict(), words], make)
 
 
 @router.get("/results/{result}/measure")

@@ -17,7 +17,7 @@ from sqlalchemy import select
 
 from ironstone.core.field.axes import Axes
 from ironstone.core.field.constants import ELASTIC, lacking
-from ironstone.core.field.fields import Field, Mirror, Setup, Step, partition_values, partitions
+from ironstone.core.field.fields import Field, Mirror, Setup, Source, Step, partition_values, partitions
 from ironstone.core.field.plies import offered_plies
 from ironstone.core.field.recover import offered
 from ironstone.core.mesh.mesh import Int, Mesh
@@ -177,7 +177,9 @@ class ReviewSource:
         orientation = (n for n, r in self.field_rows.items() if stated.get(n, {}).get("kind", r.kind) == "orientation")
         half = self.correction.get("mirror")
         mirror = Mirror(half["axis"], half["at"]) if half else None
-        return Setup(axes, constants, self.correction.get("model", ""), next(orientation, ""), mirror, self.laminates)
+        return Setup(
+            axes, constants, self.correction.get("model", ""), next(orientation, ""), mirror, self.laminates, self.system.length
+        )
 
     @cached_property
     def laminates(self) -> Laminates | None:
@@ -286,6 +288,10 @@ class ReviewSource:
     def _kept_at(self, field: str, step: int) -> int:
         """The step an array is kept at: what says what is where is kept once."""
         return 0 if (self.field_rows[field].more or {}).get("role", NAMES) != NAMES else step
+
+    def other(self, name: str) -> Source:
+        """Another result of the same review, by name or number."""
+        return self.review.result(int(name) if name.isdigit() and not any(r.name == name for r in self.review.results()) else name)
 
     def values(self, field: str, step: int) -> NDArray[np.floating]:
         with self._lock:

@@ -9,6 +9,7 @@ from typing import Protocol
 import numpy as np
 from numpy.typing import NDArray
 
+from ironstone.core.errors import NotFound
 from ironstone.core.field.axes import ELEMENT, GLOBAL, Axes
 from ironstone.core.field.constants import table
 from ironstone.core.mesh.mesh import Float, Int, Mesh
@@ -114,7 +115,8 @@ class Mirror:
 class Setup:
     """What the analyst has stated of a result beside its fields.
 
-    constants: by the material's (or part's) name, then the constant's. laminates: the plies of its shells.
+    constants: by the material's (or part's) name, then the constant's. laminates: the plies of its shells. length: the unit of its
+    coordinates, '' where that is not known.
     """
 
     axes: Mapping[str, Axes] = field(default_factory=dict)
@@ -123,6 +125,7 @@ class Setup:
     orientation: str = ""
     mirror: Mirror | None = None
     laminates: Laminates | None = None
+    length: str = ""
 
     def axes_named(self, name: str) -> Axes | None:
         own = {"global": GLOBAL, "element": ELEMENT}
@@ -205,6 +208,9 @@ class Source(Protocol, Hashable):
     """What the evaluator needs of a result, wherever its arrays are kept."""
 
     @property
+    def name(self) -> str: ...
+
+    @property
     def mesh(self) -> Mesh: ...
 
     @property
@@ -219,6 +225,10 @@ class Source(Protocol, Hashable):
     @property
     def revision(self) -> str:
         """Changes when anything a reading depends on is corrected."""
+        ...
+
+    def other(self, name: str) -> Source:
+        """Another result, by name. Raises NotFound where there is none."""
         ...
 
     def values(self, field: str, step: int) -> NDArray[np.floating]:
@@ -242,6 +252,10 @@ class Through:
         self.fields: Mapping[str, Field] = source.fields
 
     @property
+    def name(self) -> str:
+        return self.source.name
+
+    @property
     def mesh(self) -> Mesh:
         return self.source.mesh
 
@@ -256,6 +270,9 @@ class Through:
     @property
     def revision(self) -> str:
         return self.source.revision
+
+    def other(self, name: str) -> Source:
+        return self.source.other(name)
 
     def values(self, field: str, step: int) -> NDArray[np.floating]:
         return self.source.values(field, step)
@@ -296,8 +313,15 @@ class Memory:
         self.fields: Mapping[str, Field] = {f.name: f for f in fields}
         self.steps = steps
         self.setup = setup or Setup()
+        self.name = ""
         self.revision = "0"
         self.arrays = arrays
+        self.others: dict[str, Source] = {}
+
+    def other(self, name: str) -> Source:
+        if name not in self.others:
+            raise NotFound(f"There is no result '{name}'.")
+        return self.others[name]
 
     def values(self, field: str, step: int) -> NDArray[np.floating]:
         return np.asarray(self.arrays[field][step])

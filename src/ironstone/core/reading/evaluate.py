@@ -38,6 +38,7 @@ from ironstone.core.reading.corners import (
     measured,
     take_measure,
 )
+from ironstone.core.reading.elsewhere import taken_off
 from ironstone.core.reading.error_estimate import errors_of
 from ironstone.core.reading.plies import as_plain
 from ironstone.core.reading.reading import GROUPED, Reading
@@ -59,18 +60,20 @@ def evaluate(reading: Reading, source: Source, place: Place, tell: Tell | None =
     if resolved.against is None and reading.over == "step":
         return at_one_step(resolved, source, place)
     flat, offsets = _same_places(resolved, source, place)
+    matched = ""
     if resolved.against is None:
         values = _over_steps(resolved, source, flat, tell)
     else:
         half = None if tell is None else (lambda share, text: tell(share / 2, text))
         rest = None if tell is None else (lambda share, text: tell(0.5 + share / 2, text))
         values = evaluate(replace(resolved.reading, against=None), source, flat, half)
-        other = evaluate(resolved.against.reading, source, flat, rest)
-        values = replace(values, values=values.values - other.values)
+        other, matched = taken_off(resolved.against, source, flat, partial(evaluate, tell=rest))
+        values = replace(values, values=values.values - other)
     if offsets is not None:
         values = replace(values, offsets=offsets)
     said = said_at(resolved, place)
-    return replace(values, resolved=said, caveats=caveats(said, source, values.values))
+    notes = caveats(said, source, values.values)
+    return replace(values, resolved=said, caveats=[*notes, matched] if matched else notes)
 
 
 def said_at(resolved: Resolved, place: Place) -> Resolved:

@@ -60,7 +60,7 @@ class Reading:
     """What is asked. ``step`` is an index from 0. What each word is and can be is said beside it: this is their table (``WORDS``).
 
     against: a second reading that is taken off; together: it is of the step of this one, whichever that is. As a word, ``against``
-    is what the second has other than the first.
+    is what the second has other than the first. result: of a second reading, the other result it is of, by name; '' for the same.
     """
 
     field: str = _word("", "Name of the field.", carried=True)
@@ -80,6 +80,7 @@ class Reading:
     when: bool = _word(False, "The step at which, in place of the value.", goes_with="over")
     against: Reading | None = _word(None, TAKEN_OFF, optional=True)  # noqa: RUF009 (a field, as all here)
     together: bool = False
+    result: str = ""
     layer: str = _word("", "N, N:PLACE, largest, smallest, magnitude; 1 is the bottom. Of plies also sheet:NAME, worst.")
     phase: str = _word("", "Of a harmonic: degrees, magnitude or peak.")
     criterion: str = _word("", "Of the failure of plies: hashin, puck, ...; with +bond behind it also the bond lines.")
@@ -104,7 +105,7 @@ class Reading:
         changes: dict[str, Any] = {}
         for piece in filter(None, (p.strip() for p in text.split(";"))):
             name, _, value = piece.partition("=")
-            if name != "step" and (name not in BY_NAME or name == "against"):
+            if name not in ("step", "result") and (name not in BY_NAME or name == "against"):
                 raise Impossible(f"'{name}' is no word of a reading.", "Write like step=0;averaging=all.")
             try:
                 changes[name] = _READ.get(name, str)(value)

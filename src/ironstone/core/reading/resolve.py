@@ -12,6 +12,7 @@ from ironstone.core.field.shell_axes import SAID
 from ironstone.core.field.sliced import WORST, layers_of, phase_of
 from ironstone.core.field.titles import field_title
 from ironstone.core.kinds import kind_of
+from ironstone.core.reading.elsewhere import same_moment
 from ironstone.core.reading.measures import MEASURES, Measure, measure, measures_for
 from ironstone.core.reading.reading import AVERAGINGS, GROUPED, WEIGHTS, Reading, plane_of
 from ironstone.core.reading.resolved import OF_WORDS, OVER_WORDS, Resolved
@@ -71,7 +72,7 @@ def resolve(reading: Reading, source: Source) -> Resolved:
     if reading.against is not None:
         if reading.against.against is not None:
             raise Impossible("A difference is taken of two readings, not of differences.", "Take one off the other.")
-        against = resolve(replace(reading.against, unit=unit), source)
+        against = _taken_off(reading, unit, source)
         settled = replace(settled, against=against.reading)
     turns = chosen.rank in ("vector", "tensor") and not axes.is_global
     mesh = source.mesh
@@ -100,7 +101,28 @@ def resolve(reading: Reading, source: Source) -> Resolved:
         phase=phase,
         phase_words=phase_words,
         criterion_words=criterion_words,
+        revisions=(source.revision, *(against.revisions if against else ())),
     )
+
+
+def _taken_off(reading: Reading, unit: str, source: Source) -> Resolved:
+    """The second reading, settled: of this result or of another, there at the same moment where the two are taken together."""
+    second = reading.against
+    assert second is not None
+    second = replace(second, unit=unit)
+    if not second.result:
+        return resolve(second, source)
+    theirs = source.other(second.result)
+    if theirs is source:
+        return resolve(replace(second, result=""), source)
+    if reading.together:
+        now = second.over == "step" or second.span == "so-far"
+        last = len(theirs.steps) - 1
+        second = second.at(same_moment(source.steps[reading.step], theirs) if now else min(reading.step, last))
+    if second.region == reading.region:
+        # It is read at the places of the first, wherever these lie in it.
+        second = replace(second, region="all")
+    return replace(resolve(second, theirs), elsewhere=second.result, called=theirs.name or second.result)
 
 
 def _worst(found: Measure) -> str:

@@ -56,7 +56,8 @@ class Resolved:
     by_element, by_place: whether components are turned into axes that belong to elements, or that vary with the place.
     groups: how many groups the averaging keeps apart. at_points: answered at Gauss points themselves. in_mean: answered as the mean
     of each element. factor, offset: from the field's unit to the reading's, value * factor + offset. name: the field's, in words.
-    layers, phase: which slices of the field's axes are read.
+    layers, phase: which slices of the field's axes are read. revisions: of all results that are read. elsewhere: the other
+    result that a second reading is of, as it was asked for; called: its name.
     """
 
     reading: Reading
@@ -84,6 +85,9 @@ class Resolved:
     phase: float | str = 0.0
     phase_words: str = ""
     criterion_words: str = ""
+    revisions: tuple[str, ...] = ()
+    elsewhere: str = ""
+    called: str = ""
 
     def scaled(self, values: Float) -> Float:
         """Values of the measure in the field's unit, brought to the reading's."""
@@ -145,7 +149,19 @@ class Resolved:
         answer = {name: words or ("in global axes" if name == "axes" else "") for name, words in other.items()}
         moved = self.reading.together or self.against.over_words
         different = [n for n in answer if answer[n] and (other[n] != mine[n] or (n == "step" and not moved))]
+        if self.against.elsewhere:
+            # The region is that of the first: it says where, and the second is read there.
+            said = [answer[n] for n in different if n != "region"]
+            return "; ".join([f"of {self.against.called}", *said])
         return "; ".join(answer[n] for n in different) or "itself"
+
+    @property
+    def taken_off(self) -> str:
+        """The second reading as the sentence tells it: itself, the same of another result, or the same but for some words."""
+        if self.against is None:
+            return ""
+        words = self.against_words
+        return "minus itself" if words == "itself" else f"minus the same{' ' if self.against.elsewhere else ', '}{words}"
 
     @property
     def parts(self) -> dict[str, str]:
@@ -218,7 +234,7 @@ class Resolved:
             parts.pop("step")
         answer = [words for words in parts.values() if words]
         if self.against is not None:
-            answer.append(f"minus the same, {self.against_words}" if self.against_words != "itself" else "minus itself")
+            answer.append(self.taken_off)
         if not self.measure.names:
             answer.append(f"in {self.unit}" if self.unit else "a pure number")
         return ", ".join(answer)

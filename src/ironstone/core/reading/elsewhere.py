@@ -1,0 +1,249 @@
+"""A reading of one result at the places of another: by identity where the meshes are one, else by its own elements' interpolation
+at the undeformed place, on the side (part, element) the place belongs to. Where the other body is not, there is no value.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass, replace
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+
+from ironstone.core.errors import Impossible
+from ironstone.core.field.fields import Source, Step
+from ironstone.core.geometry.locate import locate, natural
+from ironstone.core.geometry.nearest import outside_of
+from ironstone.core.kept import kept_with, remembered
+from ironstone.core.mesh.cells import CELLS
+from ironstone.core.mesh.interpolation import element_centres, positions
+from ironstone.core.mesh.mesh import Float, Int, Mesh, quadrature_weights
+from ironstone.core.mesh.places import AtCorners, AtElements, AtGauss, AtNodes, AtSamples, TheseCorners
+from ironstone.core.reading.reading import Reading
+from ironstone.core.reading.resolved import Resolved, Values
+from ironstone.core.units import conversion
+from ironstone.core.wanted import still_wanted
+
+# How far towards the middle of its own element a place is moved to tell which side of a border it is on.
+INWARDS = 1e-4
+# What lies outside by no more than this share of an element's size is read at the nearest place: curved borders differ by mesh.
+BESIDE = 0.1
+# Moments that are the same, as a share of the range of the steps.
+SAME_MOMENT = 1e-6
+
+
+@dataclass(frozen=True, eq=False)
+class Found:
+    """Places of one mesh in another: element and natural coordinates, and at which of the places (positions); ``count`` of all.
+    weights: of elements, whose places are integration points: which element each is of, and what it counts there."""
+
+    places: AtSamples
+    at: Int
+    count: int
+    owner: Int | None = None
+    weights: Float | None = None
+
+    def spread(self, values: Float) -> Float:
+        """Values at the places that were found, (found,), as values at all places: NaN where the other body is not, (count,)."""
+        if self.owner is None or self.weights is None:
+            whole = np.full(self.count, np.nan)
+            whole[self.at] = values
+            return whole
+        # The mean over an element is one of all its places, or none.
+        each = np.full(len(self.owner), np.nan)
+        each[self.at] = values
+        total = np.bincount(self.owner, self.weights * each, self.count)
+        mean: Float = total / np.bincount(self.owner, self.weights, self.count)
+        return mean
+
+
+@kept_with(4)
+def one_mesh(mine: Mesh, theirs: Mesh, scale: float) -> bool:
+    """Whether two results have the same nodes and elements in the same order; scale: from the one's length unit to the other's."""
+    if mine is theirs:
+        return True
+    same = all(np.array_equal(getattr(mine, a), getattr(theirs, a)) for a in ("types", "offsets", "connectivity"))
+    if not same or mine.points.shape != theirs.points.shape:
+        return False
+    return bool(np.abs(scale * mine.points - theirs.points).max(initial=0.0) <= 1e-9 * theirs.size)
+
+
+def same_moment(step: Step, theirs: Source) -> int:
+    """The step of another result at the same time, load factor or frequency; by number where the steps have none.
+
+    Raises Impossible where it has none there.
+    """
+    steps = theirs.steps
+    if step.kind == "number" and steps[0].kind == "number" and 0 <= step.index < len(steps):
+        return step.index
+    values = np.array([s.value if s.kind == step.kind else np.nan for s in steps])
+    if np.isfinite(values).any():
+        wanted = step.value * _scale(step.unit, steps[0].unit)
+        reach = max(float(np.nanmax(np.abs(values))), abs(wanted), 1e-300)
+        nearest = int(np.nanargmin(np.abs(values - wanted)))
+        if abs(values[nearest] - wanted) <= SAME_MOMENT * reach:
+            return nearest
+    raise Impossible(
+        f"'{theirs.name}' has no step at {step.label}.",
+        f"It runs from {steps[0].label} to {steps[-1].label}: name one of its steps, with step=0 behind its name.",
+    )
+
+
+def _scale(unit: str, other: str) -> float:
+    """From one unit to another; 1 where either is not known."""
+    return conversion(unit, other)[0] if unit and other and unit != other else 1.0
+
+
+def taken_off(
+    against: Resolved, source: Source, place: Any, evaluate: Callable[[Reading, Source, Any], Values]
+) -> tuple[Float, str]:
+    """What is taken off at some places of a result, and in words how they were matched where it is of another one."""
+    if not against.elsewhere:
+        return evaluate(against.reading, source, place).values, ""
+    theirs, reading = source.other(against.elsewhere), replace(against.reading, result="")
+    scale = _scale(source.setup.length, theirs.setup.length)
+    values, how = read_elsewhere(source.mesh, theirs, place, lambda there: evaluate(reading, theirs, there).values, scale)
+    name = against.called
+    return values, f"'{name}' has another mesh: read at the undeformed places of this one, {how}." if how else ""
+
+
+def read_elsewhere(mine: Mesh, theirs: Source, place: Any, read: Callable[[Any], Float], scale: float) -> tuple[Float, str]:
+    """What ``read(place)`` of another result answers at the places of a mesh, (answers,), and in words how they were matched.
+
+    scale: from the length unit of the mesh to that of the other.
+    """
+    if one_mesh(mine, theirs.mesh, scale):
+        return read(place), ""
+    if isinstance(place, AtGauss):
+        raise Impossible(
+            "Gauss points belong to their mesh, and the other result has another one.", "Read it at elements or nodes."
+        )
+    found = _found(mine, theirs.mesh, place, scale)
+    values = found.spread(read(found.places)) if len(found.at) else np.full(found.count, np.nan)
+    without = float(np.isnan(values).mean()) if len(values) else 0.0
+    return values, f"no value at {100 * without:.2g} % of the places" if without else "a value at every place"
+
+
+def _found(mine: Mesh, theirs: Mesh, place: Any, scale: float) -> Found:
+    """The places of a mesh in another; those of the last few questions are kept, every corner of the mesh as one of them."""
+    key = ("corners",) if isinstance(place, AtCorners) and place.elements is None else (place,)
+    return remembered(mine, "places elsewhere", (*key, theirs, scale), lambda: _find(mine, theirs, place, scale), most=4)
+
+
+def _find(mine: Mesh, theirs: Mesh, place: Any, scale: float) -> Found:
+    if isinstance(place, AtElements):
+        element, points, weights, owner = _inside(mine, place.elements)
+        places, at = _placed(mine, theirs, points, element, scale)
+        return Found(places, at, len(place.elements), owner, weights)
+    if isinstance(place, AtNodes):
+        points, element = mine.points[place.nodes], np.full(len(place.nodes), -1)
+    elif isinstance(place, AtSamples):
+        points, element = positions(mine, place), place.element
+    else:
+        corners = _corners(mine, place)
+        points, element = mine.points[mine.connectivity[corners]], mine.corner_element[corners]
+    places, at = _placed(mine, theirs, points, element, scale)
+    return Found(places, at, len(points))
+
+
+def _corners(mesh: Mesh, place: AtCorners | TheseCorners) -> Int:
+    if isinstance(place, TheseCorners):
+        return place.corners
+    return np.arange(len(mesh.connectivity)) if place.elements is None else mesh.corners_of(place.elements)
+
+
+def _inside(mesh: Mesh, elements: Int) -> tuple[Int, Float, Float, Int]:
+    """Integration points of some elements: which element, where, weight, and the element's position in ``elements``."""
+    wanted = np.full(len(mesh.types), -1, dtype=np.int64)
+    wanted[elements] = np.arange(len(elements))
+    element, points, weights = [], [], []
+    for block in mesh.blocks:
+        for chosen in block.some(wanted[block.elements] >= 0).pieces():
+            xi, _ = chosen.cell.quadrature
+            element.append(np.repeat(chosen.elements, len(xi)))
+            points.append(np.einsum("qn,enx->eqx", chosen.cell.shape(xi), mesh.points[chosen.nodes]).reshape(-1, 3))
+            weights.append(quadrature_weights(mesh, chosen, False).ravel())
+    if not element:
+        return np.zeros(0, dtype=np.int64), np.zeros((0, 3)), np.zeros(0), np.zeros(0, dtype=np.int64)
+    own = np.concatenate(element)
+    return own, np.concatenate(points), np.concatenate(weights), wanted[own]
+
+
+def _placed(mine: Mesh, theirs: Mesh, points: Float, element: Int, scale: float) -> tuple[AtSamples, Int]:
+    """Which places of another mesh some points (n, 3) are, and of which of them: each on the side of its own element (-1: none)."""
+    inwards = points.copy()
+    owned = element >= 0
+    inwards[owned] += INWARDS * (element_centres(mine, element[owned]) - points[owned])
+    points, inwards = scale * points, scale * inwards
+    still_wanted()
+    held = locate(theirs, inwards)
+    still_wanted()
+    # Of several that meet there one of the same part's name comes first.
+    alike = _same_part(mine, theirs, element)
+    same = alike[held.point, theirs.part[held.element]] if len(held.point) else np.zeros(0, dtype=bool)
+    order = np.lexsort((held.element, ~same, held.point))
+    at, first = np.unique(held.point[order], return_index=True)
+    chosen = order[first]
+    found = np.full(len(points), -1)
+    xi = np.zeros((len(points), 3))
+    found[at], xi[at] = held.element[chosen], _exact(theirs, held.element[chosen], held.xi[chosen], points[at])
+    # Borders of parts are not quite where they are in the other mesh: what is just beside its own part is of that part still.
+    own_size = scale * _sizes(mine, element)
+    settled = np.zeros(len(points), dtype=bool)
+    settled[at] = same[chosen]
+    for part in range(len(theirs.part_names)):
+        beside = np.flatnonzero(alike[:, part] & ~settled)
+        settled[_beside(theirs, frozenset({part}), points, beside, own_size, found, xi)] = True
+    missing = np.flatnonzero(found < 0)
+    _beside(theirs, frozenset(), points, missing, own_size, found, xi)
+    at = np.flatnonzero(found >= 0)
+    return AtSamples(found[at], xi[at]), at
+
+
+def _beside(mesh: Mesh, parts: frozenset[int], points: Float, wanted: Int, own: Float, found: Int, xi: Float) -> Int:
+    """Give some of the points the nearest place of parts of a mesh (of none: of all), where that is near; which were given one."""
+    if not len(wanted) or not len(mesh.types):
+        return wanted[:0]
+    still_wanted()
+    try:
+        place, _, where = outside_of(mesh, parts).nearest(points[wanted])
+    except Impossible:
+        # Bars alone have no outside: what is not on them is nowhere.
+        return wanted[:0]
+    size = np.maximum(_sizes(mesh, place.element), own[wanted])
+    near = np.linalg.norm(where - points[wanted], axis=1) <= BESIDE * size
+    found[wanted[near]], xi[wanted[near]] = place.element[near], place.xi[near]
+    given: Int = wanted[near]
+    return given
+
+
+def _same_part(mine: Mesh, theirs: Mesh, element: Int) -> NDArray[np.bool_]:
+    """Whether each point's own part has the name of each part of the other mesh, (n, parts)."""
+    names = np.array([[a == b for b in theirs.part_names] for a in mine.part_names], dtype=bool)
+    table: NDArray[np.bool_] = names[mine.part[np.maximum(element, 0)]]
+    table[element < 0] = False
+    return table
+
+
+def _exact(mesh: Mesh, element: Int, nudged: Float, points: Float) -> Float:
+    """Natural coordinates of the points themselves in the elements that were chosen; the moved ones where that leads away."""
+    xi = nudged.copy()
+    types = mesh.types[element]
+    for vtk in np.unique(types):
+        here, cell = np.flatnonzero(types == vtk), CELLS[int(vtk)]
+        nodes = mesh.points[mesh.connectivity[mesh.offsets[element[here]][:, None] + np.arange(cell.size)]]
+        own, _ = natural(cell, nodes, points[here])
+        close = np.nan_to_num(np.abs(own - nudged[here]).max(1), nan=np.inf) <= 100 * INWARDS
+        xi[here[close]] = own[close]
+    return xi
+
+
+def _sizes(mesh: Mesh, element: Int) -> Float:
+    """The diagonal of the box of each element, (n,); 0 of none (-1)."""
+    sizes = np.zeros(len(element))
+    for vtk in np.unique(mesh.types[element[element >= 0]]):
+        here = np.flatnonzero((element >= 0) & (mesh.types[np.maximum(element, 0)] == vtk))
+        own = mesh.points[mesh.connectivity[mesh.offsets[element[here]][:, None] + np.arange(CELLS[int(vtk)].size)]]
+        sizes[here] = np.linalg.norm(np.ptp(own, axis=1), axis=1)
+    return sizes
