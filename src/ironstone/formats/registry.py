@@ -95,7 +95,7 @@ READERS: dict[str, str] = {
 # What the formats are called, by the module that reads them, in the order they are told.
 TITLES: dict[str, str] = {
     "ironstone.formats.vtu": "VTU",
-    "ironstone.formats.collections": "collections of it (PVD, PVTU, VTM)",
+    "ironstone.formats.collections": "its collections (PVD, PVTU, VTM)",
     "ironstone.formats.legacy": "legacy VTK",
     "ironstone.formats.vtkhdf": "VTKHDF",
     "ironstone.formats.xdmf": "XDMF with its data",

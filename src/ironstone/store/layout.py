@@ -29,6 +29,9 @@ def bring_up(connection: Connection) -> None:
     """Give a file the newest layout, in the transaction of this connection; one that has it is left alone."""
     if laid_out(connection) == layouts()[-1]:
         return
+    # Begun by hand: Python's module for SQLite begins none before a change of the layout, each of which would stand by itself. A
+    # program that was killed between two would leave a file that neither layout fits.
+    connection.exec_driver_sql("BEGIN IMMEDIATE")
     from alembic import command
     from alembic.config import Config
 
@@ -36,3 +39,11 @@ def bring_up(connection: Connection) -> None:
     config.set_main_option("script_location", str(MIGRATIONS))
     config.attributes["connection"] = connection
     command.upgrade(config, "head")
+
+
+def lacks(connection: Connection, table: str, column: str = "") -> bool:
+    """Whether a table, or a column of it, is still to be made: older programs could be killed between the steps of a migration."""
+    known = inspect(connection)
+    if not known.has_table(table):
+        return True
+    return bool(column) and column not in {c["name"] for c in known.get_columns(table)}

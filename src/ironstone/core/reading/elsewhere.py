@@ -14,7 +14,6 @@ from numpy.typing import NDArray
 from ironstone.core.errors import Impossible
 from ironstone.core.field.fields import Source, Step
 from ironstone.core.geometry.locate import locate, natural
-from ironstone.core.geometry.nearest import outside_of
 from ironstone.core.kept import kept_with, remembered
 from ironstone.core.mesh.cells import CELLS
 from ironstone.core.mesh.interpolation import element_centres, positions
@@ -206,6 +205,9 @@ def _beside(mesh: Mesh, parts: frozenset[int], points: Float, wanted: Int, own: 
     if not len(wanted) or not len(mesh.types):
         return wanted[:0]
     still_wanted()
+    # Imported here: most readings are of one result, and none of them needs what looks for the nearest place.
+    from ironstone.core.geometry.nearest import outside_of
+
     try:
         place, _, where = outside_of(mesh, parts).nearest(points[wanted])
     except Impossible:

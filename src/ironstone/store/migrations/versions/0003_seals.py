@@ -4,18 +4,21 @@ import sqlalchemy as sa
 from alembic import op
 
 from ironstone.store import seal
+from ironstone.store.layout import lacks
 
 revision = "0003"
 down_revision = "0002"
 
 
 def upgrade() -> None:
-    op.create_table(
-        "seal",
-        sa.Column("block_id", sa.Integer, sa.ForeignKey("block.id", ondelete="CASCADE"), primary_key=True),
-        sa.Column("sums", sa.LargeBinary, nullable=False),
-    )
     connection = op.get_bind()
+    if lacks(connection, "seal"):
+        op.create_table(
+            "seal",
+            sa.Column("block_id", sa.Integer, sa.ForeignKey("block.id", ondelete="CASCADE"), primary_key=True),
+            sa.Column("sums", sa.LargeBinary, nullable=False),
+        )
+    connection.execute(sa.text("DELETE FROM seal"))
     held = sa.text(
         "SELECT block.id, block.position, block.data, a.id AS array_id, a.result_id, a.role, a.field_id, a.step, a.dtype, a.rows, "
         "a.columns, a.rows_per_block FROM block JOIN array AS a ON a.id = block.array_id"

@@ -3,14 +3,16 @@
 import sqlalchemy as sa
 from alembic import op
 
+from ironstone.store.layout import lacks
+
 revision = "0005"
 down_revision = "0004"
 
 
 def upgrade() -> None:
-    for table in ("item", "result"):
-        op.add_column(table, sa.Column("seal", sa.String, nullable=True))
-    op.add_column("review", sa.Column("roll", sa.String, nullable=True))
+    for table, name in (("item", "seal"), ("result", "seal"), ("review", "roll")):
+        if lacks(op.get_bind(), table, name):
+            op.add_column(table, sa.Column(name, sa.String, nullable=True))
 
 
 def downgrade() -> None:
