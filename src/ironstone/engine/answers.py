@@ -10,6 +10,7 @@ import numpy as np
 from ironstone.core.curves.curves import Curve, coarse
 from ironstone.core.errors import Impossible
 from ironstone.core.field.fields import Source
+from ironstone.core.field.gauss_fields import gauss_positions
 from ironstone.core.field.tensors import principal_directions
 from ironstone.core.kept import kept_with
 from ironstone.core.mesh.interpolation import element_centres, positions
@@ -17,7 +18,7 @@ from ironstone.core.mesh.places import AtGauss, AtNodes, AtSamples, Place
 from ironstone.core.reading.caveats import caveats as answer_caveats
 from ironstone.core.reading.corners import corner_components
 from ironstone.core.reading.error_estimate import error_estimate
-from ironstone.core.reading.evaluate import Tell, evaluate, gauss_positions
+from ironstone.core.reading.evaluate import Tell, evaluate
 from ironstone.core.reading.extremes import Extreme, extremes, meeting
 from ironstone.core.reading.reading import Reading
 from ironstone.core.reading.resolved import Resolved, Values
@@ -63,7 +64,7 @@ def _entries(where: Where, place: Place, values: Values, source: Source) -> list
     if isinstance(place, AtSamples):
         xyz = positions(mesh, place)
     elif isinstance(place, AtGauss):
-        xyz = gauss_positions(source, values)
+        xyz = gauss_positions(mesh, values.element, values.offsets)
     else:
         xyz = np.where((values.node >= 0)[:, None], mesh.points[np.maximum(values.node, 0)], 0.0)
         alone = (values.node < 0) & (values.element >= 0)

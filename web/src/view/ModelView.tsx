@@ -1,8 +1,6 @@
 import { Canvas } from "@react-three/fiber";
 import { useCallback, useEffect, useLayoutEffect, useMemo, useRef, useState } from "react";
-import { ProgressBar } from "react-bootstrap";
 import * as THREE from "three";
-import { useLoading } from "../api/binary";
 import { api, ask, Problem, type Schemas } from "../api/client";
 import { useArrows } from "../api/marks";
 import {
@@ -15,8 +13,6 @@ import {
   useSurface,
   useValues,
 } from "../api/queries";
-import { useSending } from "../api/sending";
-import { useTurn } from "../api/turn";
 import { say, tell } from "../bench/notices";
 import { useBench, usePane } from "../bench/store";
 import { figure } from "../reading/format";
@@ -39,6 +35,7 @@ import { picked } from "./picking";
 import { StackCore } from "./StackCore";
 import { ModelGeometry } from "./scene";
 import { Tripod } from "./Tripod";
+import { Coming, InTurn, LongWork } from "./Waiting";
 
 interface Hover {
   x: number;
@@ -298,63 +295,6 @@ export function ModelView() {
         <CoreKey head={values.data.head} limits={limits} arrows={arrows ? drawnArrows.data?.head : undefined} />
       )}
     </div>
-  );
-}
-
-/** How far long work is, and the way to stop it: the reading goes back to one step, the limits to this step's. */
-function LongWork() {
-  const { work, reading, setReading, setKey } = useBench();
-  if (!work) return null;
-  const stop = () => {
-    work.stop();
-    if (reading && (reading.over !== "step" || reading.against?.includes("over=")))
-      setReading({ over: "step", against: reading.against?.includes("over=") ? null : reading.against });
-    else setKey({ fit: "step", low: null, high: null });
-    say("Stopped: one step is shown.");
-  };
-  return (
-    <div className="view-work" role="status" data-testid="long-work">
-      <span>{work.text}</span>
-      <ProgressBar now={100 * work.share} aria-label="Progress" />
-      <button type="button" className="link" onClick={stop}>
-        Stop
-      </button>
-    </div>
-  );
-}
-
-/** A file that takes long to read, with the way to stop it; or what stands before this page's questions at the service. */
-function InTurn() {
-  const turn = useTurn();
-  const sending = useSending((s) => s.sending);
-  const { work } = useBench();
-  if (!turn || work || !(sending || turn.before)) return null;
-  const before = turn.before === 1 ? "one large question" : `${turn.before} large questions`;
-  return (
-    <div className="view-work" role="status" data-testid="in-turn">
-      <span>{sending ? turn.far || `Reading ${sending.name}` : `Waits its turn: ${before} before it.`}</span>
-      {sending && (
-        <button type="button" className="link" onClick={sending.stop}>
-          Stop
-        </button>
-      )}
-    </div>
-  );
-}
-
-/** How much of the model has come. */
-function Coming() {
-  const coming = Object.values(useLoading((s) => s.coming));
-  const got = coming.reduce((sum, c) => sum + c.got, 0);
-  const all = coming.reduce((sum, c) => sum + c.all, 0);
-  if (!all) return null;
-  return (
-    <>
-      <span className="fig">
-        {figure(got / 1e6, 3)} of {figure(all / 1e6, 3)} MB
-      </span>
-      <ProgressBar now={(100 * got) / all} aria-label="Received" />
-    </>
   );
 }
 

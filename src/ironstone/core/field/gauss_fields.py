@@ -55,6 +55,16 @@ def gauss_places(mesh: Mesh, element: int, cell: Cell, count: int) -> Float:
     return positions(mesh, AtSamples(np.full(count, element), gauss_points(cell, count)))
 
 
+def gauss_positions(mesh: Mesh, element: Int, offsets: Int) -> Float:
+    """Where the answers at all Gauss points of some elements are, (answers, 3). element: of each answer; offsets: where those of
+    each element begin."""
+    found = [
+        gauss_places(mesh, int(element[first]), CELLS[int(mesh.types[element[first]])], int(last - first))
+        for first, last in zip(offsets[:-1], offsets[1:], strict=True)
+    ]
+    return np.concatenate(found) if found else np.zeros((0, 3))
+
+
 def extrapolated(source: Source, field: Field, step: int, corners: Int) -> Float:
     """Components at corners, extrapolated from the Gauss points with the functions of their grid; nothing is clipped.
 

@@ -393,13 +393,3 @@ def _at_samples(resolved: Resolved, source: Source, place: AtSamples) -> Float:
 def _distinct_elements(place: AtSamples) -> tuple[Int, Int]:
     elements, back = np.unique(place.element, return_inverse=True)
     return elements, back
-
-
-def gauss_positions(source: Source, values: Values) -> Float:
-    """Where answers at all Gauss points of some elements are, (answers, 3)."""
-    mesh = source.mesh
-    found = []
-    for i in range(len(values.offsets) - 1):
-        element, count = int(values.element[values.offsets[i]]), int(values.offsets[i + 1] - values.offsets[i])
-        found.append(gauss_places(mesh, element, CELLS[int(mesh.types[element])], count))
-    return np.concatenate(found) if found else np.zeros((0, 3))
