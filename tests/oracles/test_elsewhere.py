@@ -224,6 +224,30 @@ def test_what_has_no_place_in_another_mesh_is_refused() -> None:
         read_elsewhere(mine.mesh, theirs, AtGauss(np.arange(2)), lambda place: np.zeros(1), 1.0)
 
 
+@pytest.mark.parametrize("kind", ["reaction", "force", "internal force", "moment"])
+def test_forces_of_nodes_are_not_read_between_the_nodes_of_another_mesh(kind: str) -> None:
+    """Ten newtons at each of 27 nodes and at each of 64: their sums differ, and a nodal force between nodes is nothing."""
+
+    def loaded(count: int) -> Memory:
+        mesh = box(BY_NAME["hex8"], counts=(count, count, count), size=SIZE)
+        return memory(mesh, (replace(field(kind, "force", "node"), kind=kind), np.full((len(mesh.points), 3), 10.0)))
+
+    with pytest.raises(Impossible, match="falls to each node of its own mesh"):
+        evaluate(less(kind, measure="x"), pair(loaded(2), loaded(3)), AtNodes(np.arange(4)))
+    same = evaluate(less(kind, measure="x"), pair(loaded(2), loaded(2)), AtNodes(np.arange(4)))
+    np.testing.assert_array_equal(same.values, 0.0)
+
+
+def test_names_are_not_read_between_elements() -> None:
+    mine, theirs = (heated(box(BY_NAME[s])) for s in ("hex8", "tet4"))
+    for source in (mine, theirs):
+        count = len(source.mesh.types)
+        source.fields = {**source.fields, "status": field("status", "status", "element", names=True)}
+        source.arrays = {**source.arrays, "status": np.ones((1, count, 1))}
+    with pytest.raises(Impossible, match="belongs to the elements of its own mesh"):
+        evaluate(less("status"), pair(mine, theirs), AtElements(np.arange(2)))
+
+
 def test_two_others_are_told_apart_and_all_that_is_read_is_in_the_revisions() -> None:
     mesh = box(BY_NAME["hex8"])
     mine = heated(mesh)

@@ -23,7 +23,8 @@ class Kind:
     units it is shown in, beside its own. single_valued: one value at a node by nature. smoothed: node values of it were averaged
     by whoever wrote them. signed: the sign of the plain number means something. own: it belongs to an element and a ply, and is
     never averaged. limited: it fails at 1. worst: which of several plies is told, 'largest' or 'smallest'. naming: its whole
-    numbers name something.
+    numbers name something. portion: a share of a whole that falls to a node or an element of its mesh (a force), and is nothing
+    between them.
     """
 
     name: str
@@ -38,12 +39,13 @@ class Kind:
     limited: bool = False
     worst: str = ""
     naming: bool = False
+    portion: bool = False
 
 
 _TABLE = (
     Kind("rotation", ("vector",), ("rotation", "rotations"), "rad", ("rad", "deg"), single_valued=True),
-    Kind("moment", ("vector",), ("moment", "moments", "reaction_moment"), "{force}·{length}", single_valued=True),
-    Kind("reaction", ("vector",), ("reaction", "reactions", "reaction_force"), "{force}", FORCES, single_valued=True),
+    Kind("moment", ("vector",), ("moment", "moments", "reaction_moment"), "{force}·{length}", single_valued=True, portion=True),
+    Kind("reaction", ("vector",), ("reaction", "reactions", "reaction_force"), "{force}", FORCES, single_valued=True, portion=True),
     Kind("displacement", ("vector",), ("displacement", "displacements", "disp", "u"), "{length}", LENGTHS, single_valued=True),
     Kind("velocity", ("vector",), ("velocity", "vel", "v"), "{length}/{time}", single_valued=True),
     Kind("acceleration", ("vector",), ("acceleration", "acc", "accel"), "{length}/{time}²", single_valued=True),
@@ -71,6 +73,7 @@ _TABLE = (
         "{force}",
         FORCES,
         single_valued=True,
+        portion=True,
     ),
     Kind(
         "force",
@@ -79,6 +82,7 @@ _TABLE = (
         "{force}",
         FORCES,
         single_valued=True,
+        portion=True,
     ),
     Kind("pressure", ("scalar",), ("pressure", "contact_pressure"), "{stress}", STRESSES),
     Kind("energy density", ("scalar",), ("energy_density", "strain_energy_density", "sed"), "{stress}", smoothed=True),

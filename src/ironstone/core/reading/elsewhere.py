@@ -15,6 +15,7 @@ from ironstone.core.errors import Impossible
 from ironstone.core.field.fields import Source, Step
 from ironstone.core.geometry.locate import locate, natural
 from ironstone.core.kept import kept_with, remembered
+from ironstone.core.kinds import kind_of
 from ironstone.core.mesh.cells import CELLS
 from ironstone.core.mesh.interpolation import element_centres, positions
 from ironstone.core.mesh.mesh import Float, Int, Mesh, quadrature_weights
@@ -102,9 +103,26 @@ def taken_off(
         return evaluate(against.reading, source, place).values, ""
     theirs, reading = source.other(against.elsewhere), replace(against.reading, result="")
     scale = _scale(source.setup.length, theirs.setup.length)
+    if not one_mesh(source.mesh, theirs.mesh, scale):
+        _refuse_what_is_of_its_mesh(against)
     values, how = read_elsewhere(source.mesh, theirs, place, lambda there: evaluate(reading, theirs, there).values, scale)
     name = against.called
     return values, f"'{name}' has another mesh: read at the undeformed places of this one, {how}." if how else ""
+
+
+def _refuse_what_is_of_its_mesh(against: Resolved) -> None:
+    """Raise Impossible for what means nothing between the nodes or elements it is given at."""
+    field = against.field
+    if kind_of(field.kind).portion:
+        raise Impossible(
+            f"'{field.name}' is what falls to each node of its own mesh: at the places of another mesh it is nothing.",
+            "Hold the sums over a set against each other, in the load balance or as curves.",
+        )
+    if field.names or kind_of(field.kind).own:
+        raise Impossible(
+            f"'{field.name}' belongs to the elements of its own mesh: it is not read between them.",
+            "Look at both results, one after the other.",
+        )
 
 
 def read_elsewhere(mine: Mesh, theirs: Source, place: Any, read: Callable[[Any], Float], scale: float) -> tuple[Float, str]:
