@@ -6,6 +6,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import dataclass, replace
+from functools import partial
 from typing import Any
 
 import numpy as np
@@ -13,6 +14,7 @@ from numpy.typing import NDArray
 
 from ironstone.core.errors import Impossible
 from ironstone.core.field.fields import Source, Step
+from ironstone.core.field.volumes import is_turned
 from ironstone.core.geometry.locate import locate, natural
 from ironstone.core.kept import kept_with, remembered
 from ironstone.core.kinds import kind_of
@@ -97,17 +99,28 @@ def _scale(unit: str, other: str) -> float:
 
 def taken_off(
     against: Resolved, source: Source, place: Any, evaluate: Callable[[Reading, Source, Any], Values]
-) -> tuple[Float, str]:
-    """What is taken off at some places of a result, and in words how they were matched where it is of another one."""
+) -> tuple[Float, list[str]]:
+    """What is taken off at some places of a result, and what is to be said of it where it is of another one."""
     if not against.elsewhere:
-        return evaluate(against.reading, source, place).values, ""
+        return evaluate(against.reading, source, place).values, []
     theirs, reading = source.other(against.elsewhere), replace(against.reading, result="")
-    scale = _scale(source.setup.length, theirs.setup.length)
-    if not one_mesh(source.mesh, theirs.mesh, scale):
-        _refuse_what_is_of_its_mesh(against)
-    values, how = read_elsewhere(source.mesh, theirs, place, lambda there: evaluate(reading, theirs, there).values, scale)
-    name = against.called
-    return values, f"'{name}' has another mesh: read at the undeformed places of this one, {how}." if how else ""
+    notes: list[str] = []
+
+    def read(there: Any) -> Float:
+        answer = evaluate(reading, theirs, there)
+        notes.extend(f"Of '{against.called}': {note}" for note in answer.caveats)
+        return answer.values
+
+    if one_mesh(source.mesh, theirs.mesh, _lengths(source, theirs)):
+        return read(place), notes
+    _refuse_what_is_of_its_mesh(against)
+    values, absent = read_elsewhere(source, theirs, place, read)
+    where = f"it is not there at {100 * absent:.2g} % of them, which have no value" if absent else "it is there at all of them"
+    return values, [f"'{against.called}' has another mesh: read at the undeformed places of this one; {where}.", *notes]
+
+
+def _lengths(mine: Source, theirs: Source) -> float:
+    return _scale(mine.setup.length, theirs.setup.length)
 
 
 def _refuse_what_is_of_its_mesh(against: Resolved) -> None:
@@ -125,32 +138,29 @@ def _refuse_what_is_of_its_mesh(against: Resolved) -> None:
         )
 
 
-def read_elsewhere(mine: Mesh, theirs: Source, place: Any, read: Callable[[Any], Float], scale: float) -> tuple[Float, str]:
-    """What ``read(place)`` of another result answers at the places of a mesh, (answers,), and in words how they were matched.
-
-    scale: from the length unit of the mesh to that of the other.
-    """
-    if one_mesh(mine, theirs.mesh, scale):
-        return read(place), ""
+def read_elsewhere(mine: Source, theirs: Source, place: Any, read: Callable[[Any], Float]) -> tuple[Float, float]:
+    """What ``read(place)`` answers of another result at places of one, (answers,), NaN where its body is not; and the share of that."""
     if isinstance(place, AtGauss):
         raise Impossible(
             "Gauss points belong to their mesh, and the other result has another one.", "Read it at elements or nodes."
         )
-    found = _found(mine, theirs.mesh, place, scale)
+    found = _found(mine, theirs, place)
     values = found.spread(read(found.places)) if len(found.at) else np.full(found.count, np.nan)
-    without = float(np.isnan(values).mean()) if len(values) else 0.0
-    return values, f"no value at {100 * without:.2g} % of the places" if without else "a value at every place"
+    absent = np.isnan(found.spread(np.zeros(len(found.at))))
+    return values, float(absent.mean()) if len(absent) else 0.0
 
 
-def _found(mine: Mesh, theirs: Mesh, place: Any, scale: float) -> Found:
+def _found(mine: Source, theirs: Source, place: Any) -> Found:
     """The places of a mesh in another; those of the last few questions are kept, every corner of the mesh as one of them."""
+    scale, turned = _lengths(mine, theirs), is_turned(mine)
     key = ("corners",) if isinstance(place, AtCorners) and place.elements is None else (place,)
-    return remembered(mine, "places elsewhere", (*key, theirs, scale), lambda: _find(mine, theirs, place, scale), most=4)
+    work = partial(_find, mine.mesh, theirs.mesh, place, scale, turned)
+    return remembered(mine.mesh, "places elsewhere", (*key, theirs.mesh, scale, turned), work, most=4)
 
 
-def _find(mine: Mesh, theirs: Mesh, place: Any, scale: float) -> Found:
+def _find(mine: Mesh, theirs: Mesh, place: Any, scale: float, turned: bool) -> Found:
     if isinstance(place, AtElements):
-        element, points, weights, owner = _inside(mine, place.elements)
+        element, points, weights, owner = _inside(mine, place.elements, turned)
         places, at = _placed(mine, theirs, points, element, scale)
         return Found(places, at, len(place.elements), owner, weights)
     if isinstance(place, AtNodes):
@@ -170,8 +180,9 @@ def _corners(mesh: Mesh, place: AtCorners | TheseCorners) -> Int:
     return np.arange(len(mesh.connectivity)) if place.elements is None else mesh.corners_of(place.elements)
 
 
-def _inside(mesh: Mesh, elements: Int) -> tuple[Int, Float, Float, Int]:
-    """Integration points of some elements: which element, where, weight, and the element's position in ``elements``."""
+def _inside(mesh: Mesh, elements: Int, turned: bool) -> tuple[Int, Float, Float, Int]:
+    """Integration points of some elements: which element, where, weight, and the element's position in ``elements``. turned: of a
+    body of revolution, where what lies farther out counts more."""
     wanted = np.full(len(mesh.types), -1, dtype=np.int64)
     wanted[elements] = np.arange(len(elements))
     element, points, weights = [], [], []
@@ -180,7 +191,7 @@ def _inside(mesh: Mesh, elements: Int) -> tuple[Int, Float, Float, Int]:
             xi, _ = chosen.cell.quadrature
             element.append(np.repeat(chosen.elements, len(xi)))
             points.append(np.einsum("qn,enx->eqx", chosen.cell.shape(xi), mesh.points[chosen.nodes]).reshape(-1, 3))
-            weights.append(quadrature_weights(mesh, chosen, False).ravel())
+            weights.append(quadrature_weights(mesh, chosen, turned).ravel())
     if not element:
         return np.zeros(0, dtype=np.int64), np.zeros((0, 3)), np.zeros(0), np.zeros(0, dtype=np.int64)
     own = np.concatenate(element)

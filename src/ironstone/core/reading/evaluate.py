@@ -60,20 +60,23 @@ def evaluate(reading: Reading, source: Source, place: Place, tell: Tell | None =
     if resolved.against is None and reading.over == "step":
         return at_one_step(resolved, source, place)
     flat, offsets = _same_places(resolved, source, place)
-    matched = ""
+    more: list[str] = []
     if resolved.against is None:
         values = _over_steps(resolved, source, flat, tell)
+        own = values.values
     else:
         half = None if tell is None else (lambda share, text: tell(share / 2, text))
         rest = None if tell is None else (lambda share, text: tell(0.5 + share / 2, text))
         values = evaluate(replace(resolved.reading, against=None), source, flat, half)
-        other, matched = taken_off(resolved.against, source, flat, partial(evaluate, tell=rest))
-        values = replace(values, values=values.values - other)
+        other, more = taken_off(resolved.against, source, flat, partial(evaluate, tell=rest))
+        own = values.values
+        values = replace(values, values=own - other)
     if offsets is not None:
         values = replace(values, offsets=offsets)
     said = said_at(resolved, place)
-    notes = caveats(said, source, values.values)
-    return replace(values, resolved=said, caveats=[*notes, matched] if matched else notes)
+    # Of a difference of two results each says for itself what it lacks.
+    notes = caveats(said, source, own if more else values.values)
+    return replace(values, resolved=said, caveats=[*notes, *more])
 
 
 def said_at(resolved: Resolved, place: Place) -> Resolved:
