@@ -189,3 +189,29 @@ def test_the_table_of_the_formats_has_a_row_for_each() -> None:
     told: dict[str, Any] = {line.split("`")[1]: line for line in rows}
     for case in CASES.values():
         assert "right" in told[case["file"]], case["file"]
+
+
+@pytest.mark.parametrize(
+    ("one", "other"), [("bricks", "blocks"), ("blocks", "bricks"), ("bricks", "blocks_xml"), ("blocks_xml", "blocks")]
+)
+def test_one_beam_that_two_libraries_solved_and_wrote_has_no_difference(
+    one: str, other: str, taken: dict[str, ReviewSource]
+) -> None:
+    """Other numberings, other parts, shared nodes or not: their own numbers agree, so do the fields at every node."""
+    source = taken[one]
+    moved, theirs = displacement_of(source.fields), displacement_of(taken[other].fields)
+    assert moved is not None and theirs is not None
+    reading = Reading(moved.name, "z").minus(f"result={other};field={theirs.name}")
+    answer = evaluate(reading, source, AtNodes(np.arange(len(source.mesh.points))))
+    assert np.abs(answer.values).max() < 1e-6 * CASES[one]["tip"]
+
+
+def test_tetrahedra_of_the_first_and_of_the_second_order_differ_as_their_ends_do(taken: dict[str, ReviewSource]) -> None:
+    first, second = taken["tetrahedra_1"], taken["tetrahedra_2"]
+    mine, theirs = displacement_of(first.fields), displacement_of(second.fields)
+    assert mine is not None and theirs is not None
+    reading = Reading(mine.name, "z").minus(f"result=tetrahedra_2;field={theirs.name}")
+    answer = evaluate(reading, first, AtNodes(np.arange(len(first.mesh.points))))
+    end = np.isclose(first.mesh.points[:, 0], 10.0)
+    assert answer.values[end].mean() == pytest.approx(at_end(first, 0, 2) - at_end(second, 0, 2), rel=0.02)
+    assert np.isfinite(answer.values).all()

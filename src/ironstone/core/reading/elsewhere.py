@@ -139,7 +139,7 @@ def _refuse_what_is_of_its_mesh(against: Resolved) -> None:
 
 
 def read_elsewhere(mine: Source, theirs: Source, place: Any, read: Callable[[Any], Float]) -> tuple[Float, float]:
-    """What ``read(place)`` answers of another result at places of one, (answers,), NaN where its body is not; and the share of that."""
+    """What ``read(place)`` answers of another result at places of one, (answers,), NaN where its body is not; and its share."""
     if isinstance(place, AtGauss):
         raise Impossible(
             "Gauss points belong to their mesh, and the other result has another one.", "Read it at elements or nodes."
