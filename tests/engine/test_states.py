@@ -47,8 +47,8 @@ def answered(review: Review, kind: str, **words: object) -> Answer:
         ("balance", {"result": "lug, fine"}, "agrees", "good"),
         ("through-plane", {"result": "roof truss", "origin": "6000,0,0", "normal": "1,0,0"}, "", None),
         ("utilisation", {"result": "lug, fine"}, "", None),
-        ("members", {"result": "roof truss", "step": "first"}, "All", None),
-        ("members", {"result": "roof truss"}, "", None),
+        ("members", {"result": "roof truss", "step": 5}, "All 31 lengthen", "good"),
+        ("members", {"result": "roof truss"}, "All 31 lengthen", "doubt"),
     ],
 )
 def test_verdict_and_state_go_together(demo: Review, kind: str, words: dict[str, object], begins: str, state: str | None) -> None:
@@ -56,6 +56,12 @@ def test_verdict_and_state_go_together(demo: Review, kind: str, words: dict[str,
     assert answer.verdict.startswith(begins)
     assert bool(answer.verdict) == bool(answer.state) or answer.verdict == "nothing to balance"
     assert state is None or answer.state == state
+
+
+def test_members_without_a_force_agree_with_nothing(demo: Review) -> None:
+    """At the first step the roof carries no snow: what is missing is no agreement."""
+    answer = answered(demo, "members", result="roof truss", step="first")
+    assert (answer.state, answer.verdict) == ("", "No member carries a force that could be held against its lengthening.")
 
 
 def test_a_curve_and_its_record_are_judged_alike_in_words_and_state(demo: Review) -> None:

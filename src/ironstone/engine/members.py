@@ -118,23 +118,31 @@ def members_of(source: ReviewSource, step: int) -> MembersOut:
     lacks = [
         word for k, word in (("young", "Young's modulus"), ("area", "the section area")) if any(getattr(m, k) is None for m in out)
     ]
-    against = sum(m.sense == "against" for m in out)
-    nominal = sum(not m.elastic for m in out)
-    said = (
-        f"{against} lengthen against the sign of their force."
-        if against
-        else f"All {len(out)} lengthen in tension and shorten in compression."
-    )
+    verdict, state = _judged(out)
     return MembersOut(
         members=out,
-        verdict=said + (f" {nominal} are no longer elastic: there force over area is nominal." if nominal else ""),
-        state="bad" if against else "doubt" if nominal else "good",
+        verdict=verdict,
+        state=state,
         source=axial_force(source, step)[1],
         force_unit=source.system.force,
         length_unit=source.system.length,
         stress_unit=source.system.stress,
         missing=f"Not known of every member: {' and '.join(lacks)}. State it in Intake." if lacks else "",
     )
+
+
+def _judged(members: list[MemberOut]) -> tuple[str, State]:
+    """Whether members lengthen with the sign of their force; of those that carry none, or whose motion is not known, nothing."""
+    told = [m for m in members if m.sense]
+    if not told:
+        return "No member carries a force that could be held against its lengthening.", ""
+    against = sum(m.sense == "against" for m in told)
+    nominal = sum(not m.elastic for m in members)
+    yielded = f" {nominal} are no longer elastic: there force over area is nominal." if nominal else ""
+    if against:
+        return f"{against} lengthen against the sign of their force.{yielded}", "bad"
+    which = f"All {len(told)}" if len(told) == len(members) else f"The {len(told)} of {len(members)} that carry a force"
+    return f"{which} lengthen in tension and shorten in compression.{yielded}", "doubt" if nominal else "good"
 
 
 NUMBERS = ("force", "area", "young", "extension", "strain", "stress", "hand_force", "nominal", "yielded", "off")
