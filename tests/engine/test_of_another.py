@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import json
 from collections.abc import Iterator
 from pathlib import Path
 
@@ -41,6 +42,26 @@ def test_each_other_result_is_offered_and_can_be_asked_for_as_it_is_offered(revi
     assert answer.more["min"]["value"] == answer.more["max"]["value"] == pytest.approx(-2.0)
     assert f"minus the same of {OTHER}" in answer.sentence
     assert not any(c.label == "minus the same of first" for c in word.choices)
+
+
+def test_python_writes_the_words_as_everybody_does(review: Review) -> None:
+    source = review.result("first")
+    values = source.read("stress", "xx", against="result=2").values
+    np.testing.assert_allclose(values, -2.0)
+    normal = source.read("stress", "plane-normal", plane="1,0,0").values
+    np.testing.assert_allclose(normal, source.read("stress", "plane-normal", plane=(1.0, 0.0, 0.0)).values)
+    with pytest.raises(IronstoneError, match="'mesure' is no word of a reading"):
+        source.read("stress", mesure="xx")
+
+
+def test_the_command_takes_the_same_off(review: Review) -> None:
+    from typer.testing import CliRunner
+
+    from ironstone.cli import app
+
+    words = ["read", str(review.path), "--result", "first", "--field", "stress", "--measure", "xx", "--extremes", "--json"]
+    told = json.loads(CliRunner().invoke(app, [*words, "--against", "result=2"]).stdout)
+    assert told["max"]["value"] == pytest.approx(-2.0) and f"minus the same of {OTHER}" in told["sentence"]
 
 
 def test_what_an_answer_depends_on_has_both_results(review: Review) -> None:

@@ -23,7 +23,7 @@ from ironstone.core.field.recover import offered
 from ironstone.core.mesh.mesh import Int, Mesh
 from ironstone.core.mesh.places import AtCorners, AtElements, AtNodes
 from ironstone.core.reading.evaluate import evaluate
-from ironstone.core.reading.reading import Reading
+from ironstone.core.reading.reading import reading_of
 from ironstone.core.reading.recovered import recovered_rows, recovered_values
 from ironstone.core.reading.resolved import Values
 from ironstone.core.reading.where import parse, place_of
@@ -349,10 +349,11 @@ class ReviewSource:
         """Ask a reading of this result: ``read("stress", "von-mises", at="node:8", averaging="part", step=-1)``.
 
         at: 'corners' (every corner), 'nodes', 'elements', or a place such as 'node:8' (see ``core.where``). words: those of a
-        Reading; a step below zero counts from the last. Returns answers with ``values``, ``unit``, ``quantity`` and ``caveats``.
+        reading as they are written everywhere (``against="result=NAME"``); a step below zero counts from the last. Returns answers
+        with ``values``, ``unit``, ``quantity`` and ``caveats``.
         """
         step = int(words.pop("step", 0))
-        reading = Reading(field, measure, step=step + len(self.steps) if step < 0 else step, **words)
+        reading = reading_of({"field": field, "measure": measure, **words}, step + len(self.steps) if step < 0 else step)
         mesh = self.mesh
         if at == "corners":
             return evaluate(reading, self, AtCorners())

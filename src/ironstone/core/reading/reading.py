@@ -144,8 +144,16 @@ _READ |= {"step": int, "plane": plane_of}
 
 
 def reading_of(words: Mapping[str, Any], step: int = 0) -> Reading:
-    """The reading that words ask for: a value of each that is named, a plane and what is taken off as text."""
-    given = {name: value for name, value in words.items() if name in BY_NAME}
-    plane, against = given.pop("plane", None), given.pop("against", None)
-    reading = Reading(**given, step=step, plane=plane_of(plane) if plane else None)
+    """The reading that words ask for: a value of each that is named; a plane and what is taken off as text, or as they are.
+
+    Raises Impossible for what is no word of a reading.
+    """
+    odd = next((name for name in words if name not in BY_NAME), None)
+    if odd is not None:
+        raise Impossible(f"'{odd}' is no word of a reading.", f"Its words are: {', '.join(BY_NAME)}.")
+    plane, against = words.get("plane"), words.get("against")
+    rest = {name: value for name, value in words.items() if name not in ("plane", "against")}
+    reading = Reading(**rest, step=step, plane=plane_of(plane) if isinstance(plane, str) and plane else plane or None)
+    if isinstance(against, Reading):
+        return replace(reading, against=against)
     return reading.minus(against) if against else reading
