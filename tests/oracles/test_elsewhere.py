@@ -200,6 +200,11 @@ def test_what_the_other_lacks_is_said_of_the_other() -> None:
     answer = evaluate(less("heat"), pair(mine, theirs), AtCorners())
     assert np.isnan(answer.values[:8]).all() and np.isfinite(answer.values[8:]).all()
     assert answer.caveats == ["Of 'other': No value at some places: the file has none."]
+    both = [replace(s.fields["heat"], recovered="a guess") for s in (mine, theirs)]
+    for source, guessed in zip((mine, theirs), both, strict=True):
+        source.fields = {**source.fields, "heat": guessed}
+    said = evaluate(less("heat"), mine, AtCorners()).caveats
+    assert sum("a guess" in c for c in said) == 1, "what holds for both is said once"
 
 
 @pytest.mark.parametrize("shape", ["quad4", "tri6"])

@@ -98,9 +98,10 @@ def _scale(unit: str, other: str) -> float:
 
 
 def taken_off(
-    against: Resolved, source: Source, place: Any, evaluate: Callable[[Reading, Source, Any], Values]
+    against: Resolved, source: Source, place: Any, evaluate: Callable[[Reading, Source, Any], Values], said: list[str]
 ) -> tuple[Float, list[str]]:
-    """What is taken off at some places of a result, and what is to be said of it where it is of another one."""
+    """What is taken off at some places of a result, and what is to be said of it where it is of another one; ``said``: what is said
+    of the first already, and not again."""
     if not against.elsewhere:
         return evaluate(against.reading, source, place).values, []
     theirs, reading = source.other(against.elsewhere), replace(against.reading, result="")
@@ -108,7 +109,7 @@ def taken_off(
 
     def read(there: Any) -> Float:
         answer = evaluate(reading, theirs, there)
-        notes.extend(f"Of '{against.called}': {note}" for note in answer.caveats)
+        notes.extend(f"Of '{against.called}': {note}" for note in answer.caveats if note not in said)
         return answer.values
 
     if one_mesh(source.mesh, theirs.mesh, _lengths(source, theirs)):

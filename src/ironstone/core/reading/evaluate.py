@@ -68,7 +68,7 @@ def evaluate(reading: Reading, source: Source, place: Place, tell: Tell | None =
         half = None if tell is None else (lambda share, text: tell(share / 2, text))
         rest = None if tell is None else (lambda share, text: tell(0.5 + share / 2, text))
         values = evaluate(replace(resolved.reading, against=None), source, flat, half)
-        other, more = taken_off(resolved.against, source, flat, partial(evaluate, tell=rest))
+        other, more = taken_off(resolved.against, source, flat, partial(evaluate, tell=rest), values.caveats)
         own = values.values
         values = replace(values, values=own - other)
     if offsets is not None:
