@@ -240,3 +240,33 @@ def test_every_question_and_every_picture_says_what_it_looks_at() -> None:
     read = QUESTIONS["read"].reach_of
     assert read({"at": "node:4"}) == "place" == read({"at": "point:1,2,3"})
     assert read({}) == "whole" == read({"at": "set:held"}) == read({"at": "node:4", "extremes": True})
+
+
+def test_one_look_that_fails_does_not_silence_those_who_listen(bench: TestClient, monkeypatch: pytest.MonkeyPatch) -> None:
+    """A review that is just being closed raises what it likes; the next look goes on."""
+    changes, review = bench.app.state.changes, bench.app.state.shelf.review  # type: ignore[attr-defined]
+    honest, failed = review.state, []
+
+    def now_and_then() -> str:
+        if len(failed) in (1, 2):
+            failed.append(1)
+            raise RuntimeError
+        failed.append(1)
+        return str(honest())
+
+    monkeypatch.setattr(review, "state", now_and_then)
+    monkeypatch.setattr("ironstone.service.changes.LOOK", 0.01)
+
+    async def listen() -> list[str]:
+        heard = []
+        async for line in changes.told():
+            heard.append(line)
+            if len(heard) == 1:
+                review.add("note", {"result": 1}, "Stated")
+            if len(heard) == 2:
+                return heard
+        return heard
+
+    with ThreadPoolExecutor(1) as pool:
+        first, second = pool.submit(lambda: asyncio.run(asyncio.wait_for(listen(), 10))).result()
+    assert first != second and first.startswith("data: ") and len(failed) >= 4

@@ -9,7 +9,6 @@ from contextlib import suppress
 
 from fastapi.concurrency import run_in_threadpool
 
-from ironstone.core.errors import IronstoneError
 from ironstone.store.shelf import Shelf
 
 # How often a change by another window or the command line is looked for, and how often a line is sent at least.
@@ -53,7 +52,8 @@ class Changes:
     async def _look(self) -> None:
         while self._listeners:
             review = self._shelf.review
-            with suppress(IronstoneError):
+            # Whatever fails once is looked at again: all who listen hang on this one look.
+            with suppress(Exception):
                 now = json.dumps({"file": review.path.name, "state": await run_in_threadpool(review.state)})
                 if now != self._now:
                     self._now = now
