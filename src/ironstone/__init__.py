@@ -16,7 +16,7 @@ from typing import TYPE_CHECKING, Any
 if TYPE_CHECKING:
     from collections.abc import Sequence
 
-    from ironstone.engine.base import Answer
+    from ironstone.engine.carrier import Answer
     from ironstone.store.review import Review
 
 __version__ = "0.1.0"

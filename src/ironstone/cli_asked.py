@@ -15,7 +15,7 @@ from ironstone.engine.found import Kinds
 if TYPE_CHECKING:
     from pydantic import BaseModel
 
-    from ironstone.engine.base import Answer
+    from ironstone.engine.carrier import Answer
 
 _ASKED, _KEPT = (", ".join(sorted(Kinds(family))) for family in ("Question", "Kept"))
 Words = Annotated[list[str] | None, typer.Argument(help="NAME=VALUE ...; x.field=stress for a word of a word; JSON where wanted.")]

@@ -14,7 +14,7 @@ from ironstone.core.strength.criteria import CRITERIA
 from ironstone.engine.said import ACCEPT, ACCEPT_SAID, CRITERION
 
 if TYPE_CHECKING:
-    from ironstone.engine.base import Answer
+    from ironstone.engine.carrier import Answer
 
 
 @app.command("laminate")

@@ -20,7 +20,8 @@ from ironstone.core.mesh.places import AtElements, Place
 from ironstone.core.reading.measures import MEASURES, Measure
 from ironstone.core.reading.reading import Reading
 from ironstone.core.reading.where import WHERES, Where, where
-from ironstone.engine.base import KEPT, QUESTIONS, Answer, Column, Kept, Question
+from ironstone.engine.base import KEPT, QUESTIONS, Kept, Question
+from ironstone.engine.carrier import Answer, Column
 from ironstone.service.app import create_app
 from ironstone.store import Review, intake
 

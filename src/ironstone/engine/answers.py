@@ -11,6 +11,7 @@ from ironstone.core.curves.curves import Curve, coarse
 from ironstone.core.errors import Impossible
 from ironstone.core.field.fields import Source
 from ironstone.core.field.gauss_fields import gauss_positions
+from ironstone.core.field.loadings import axis_of
 from ironstone.core.field.tensors import principal_directions
 from ironstone.core.kept import kept_with
 from ironstone.core.mesh.interpolation import element_centres, positions
@@ -18,8 +19,9 @@ from ironstone.core.mesh.places import AtGauss, AtNodes, AtSamples, Place
 from ironstone.core.reading.caveats import caveats as answer_caveats
 from ironstone.core.reading.corners import corner_components
 from ironstone.core.reading.error_estimate import error_estimate
-from ironstone.core.reading.evaluate import Tell, evaluate
+from ironstone.core.reading.evaluate import evaluate
 from ironstone.core.reading.extremes import Extreme, extremes, meeting
+from ironstone.core.reading.over_steps import Tell
 from ironstone.core.reading.reading import Reading
 from ironstone.core.reading.resolved import Resolved, Values
 from ironstone.core.reading.where import Gauss, NamedSet, Node, Where, parse, place_of
@@ -176,18 +178,17 @@ def trace_curve(reading: Reading, source: ReviewSource, at: str, reduce: str | N
     lead = resolved.parts["lead"]
     turned = ", sign reversed" if sign < 0 else ""
     sentence = f"{lead}, {words} {where}{turned}{resolved.sentence(with_step=False).removeprefix(lead)}"
-    first = source.steps[0]
-    axis = np.array([s.value for s in source.steps])
+    axis = axis_of(source.steps)
     if found.node is not None and np.isfinite(values).any():
         most = int(np.nanargmax(values) if reduce == "max" else np.nanargmin(values))
         reply = f"{'Largest' if reduce == 'max' else 'Smallest'} {values[most]:.4g} {resolved.unit}".rstrip()
         caveats.append(f"{reply} at node {int(mesh.node_ids[found.node[most]])}, {source.steps[most].label}.")
     curve = Curve(
-        axis,
+        axis.values,
         sign * values,
-        first.unit,
+        axis.unit,
         resolved.unit,
-        first.kind,
+        axis.kind,
         f"{lead}, {words} {where}{turned}",
     )
     return curve, sentence, caveats
@@ -195,7 +196,7 @@ def trace_curve(reading: Reading, source: ReviewSource, at: str, reduce: str | N
 
 def few_steps(source: Source, values: Any, first: int = 0) -> list[str]:
     """A warning where steps, from ``first`` on, are too few for the curve they make; else nothing."""
-    axis = np.array([s.value for s in source.steps[first : first + len(values)]])
+    axis = axis_of(source.steps).values[first : first + len(values)]
     found = coarse(axis, values)
     if found is None:
         return []

@@ -17,59 +17,14 @@ from pydantic import BaseModel, ValidationError
 
 import ironstone
 from ironstone.core.errors import IronstoneError, NotFound
-from ironstone.core.verdicts import State
+from ironstone.engine.carrier import Answer, Provenance
 from ironstone.engine.found import Kinds
+from ironstone.engine.steps import find_step
 from ironstone.engine.weight import Reach
 from ironstone.engine.words import Strict
 from ironstone.store import Review
 from ironstone.store.items import Item
 from ironstone.store.source import ReviewSource
-
-
-class Column(BaseModel):
-    """One column of an answer's table: numbers (None where there is no value) or words."""
-
-    name: str
-    unit: str | None = None
-    values: list[float | int | str | None]
-
-
-class Figure(BaseModel):
-    """One number of an answer with what it is and how it was found."""
-
-    label: str
-    value: float | None
-    unit: str = ""
-    how: str = ""
-
-
-class Provenance(BaseModel):
-    """What an answer depends on: the result and the state of what was stated of it, the question itself, the program."""
-
-    result: str
-    revision: str
-    question: dict[str, Any]
-    engine: str
-
-
-class Answer(BaseModel):
-    """What a question is answered with. Tables, captions, exhibits and reports are made of this and of nothing else.
-
-    state: what the verdict comes to, judged where it is made and not read off its words. more: what only this kind of answer
-    has, in plain data.
-    """
-
-    kind: str
-    sentence: str
-    unit: str | None = None
-    columns: list[Column] = []
-    figures: list[Figure] = []
-    caveats: list[str] = []
-    verdict: str = ""
-    state: State = ""
-    provenance: Provenance | None = None
-    more: dict[str, Any] = {}
-
 
 QUESTIONS: Kinds[Question] = Kinds("Question")
 KEPT: Kinds[Kept] = Kinds("Kept")
@@ -137,8 +92,10 @@ class Question(_Versioned):
         return []
 
     def source(self, review: Review) -> ReviewSource:
-        """The result it is asked of: by number or name, the newest where none is named."""
-        return review.result(self.result)
+        """The result it is asked of, as it is at the step it is asked at: by number or name, the newest where none is named."""
+        found = review.result(self.result)
+        step = getattr(self, "step", None)
+        return found if step is None else found.at(step if isinstance(step, int) else find_step(found, step))
 
 
 class Kept(_Versioned):

@@ -17,7 +17,8 @@ from ironstone.core.strength.envelope import PLANES, envelope
 from ironstone.core.strength.laminate import PlyMaterial
 from ironstone.core.units import convert, known
 from ironstone.engine.answers import number
-from ironstone.engine.base import Answer, Column, Kept, Question, by_name, readable
+from ironstone.engine.base import Kept, Question, by_name, readable
+from ironstone.engine.carrier import Answer, Column
 from ironstone.engine.said import CRITERION
 from ironstone.engine.strength import basis_places, first_failure, history, laminated, laminates_in
 from ironstone.engine.weight import Reach

@@ -10,6 +10,7 @@ from pydantic import Field
 from ironstone.core.curves.arithmetic import FUNCTIONS, evaluate_curve, names_in
 from ironstone.core.curves.curves import Curve
 from ironstone.core.errors import IronstoneError, NotFound
+from ironstone.core.field.loadings import axis_of
 from ironstone.core.units import name_and_unit
 from ironstone.engine import answers
 from ironstone.engine.base import Kept, readable
@@ -61,22 +62,17 @@ DEEPEST = 12
 
 def traced(review: Review, source: ReviewSource, spec: TraceSpec) -> tuple[Curve, str, list[str]]:
     """A trace as a curve over the steps, its sentence and caveats; of a named curve where the specification names one."""
+    axis = axis_of(source.steps)
     if spec.curve == "step":
-        first = source.steps[0]
-        steps = np.array([s.value for s in source.steps])
-        return Curve(steps, spec.sign * steps, first.unit, first.unit, first.kind, first.kind), first.kind, []
+        return Curve(axis.values, spec.sign * axis.values, axis.unit, axis.unit, axis.kind, axis.kind), axis.kind, []
     if spec.curve.startswith("total:"):
-        first = source.steps[0]
         name = spec.curve.removeprefix("total:")
         values, unit = total_curve(source, name)
-        steps = np.array([s.value for s in source.steps])
         words = f"{name_and_unit(name)[0].replace('_', ' ')} of the whole model"
-        return Curve(steps, spec.sign * values, first.unit, unit, first.kind, words), words, []
+        return Curve(axis.values, spec.sign * values, axis.unit, unit, axis.kind, words), words, []
     if spec.curve:
         found = named_curve(review, source, spec.curve)
-        first = source.steps[0]
-        steps = np.array([s.value for s in source.steps])
-        return Curve(steps, spec.sign * found[0], first.unit, found[1], first.kind, spec.curve), found[2], found[3]
+        return Curve(axis.values, spec.sign * found[0], axis.unit, found[1], axis.kind, spec.curve), found[2], found[3]
     return answers.trace_curve(spec.reading(), source, spec.at, spec.reduce, spec.sign)
 
 
@@ -112,10 +108,10 @@ def _of(
         values, unit, _, more = named_curve(review, source, name, (*within, stated.name))
         known[name] = (values, unit)
         caveats += more
-    first = source.steps[0]
+    axis = axis_of(source.steps)
     for total in source.summary.get("totals", {}):
         known.setdefault(name_and_unit(total)[0], total_curve(source, total))
-    known.setdefault("step", (np.array([s.value for s in source.steps]), first.unit))
+    known.setdefault("step", (axis.values, axis.unit))
     values, unit = evaluate_curve(stated.expression, known)
     words = f"{stated.name} = {stated.expression}, over the steps, {'in ' + unit if unit else 'a pure number'}"
     return values, unit, words, list(dict.fromkeys(caveats))

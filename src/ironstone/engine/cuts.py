@@ -21,9 +21,10 @@ from ironstone.core.rounding import settle
 from ironstone.core.statics.section import through_plane
 from ironstone.core.units import product
 from ironstone.engine.answers import number
-from ironstone.engine.base import Answer, Column, Figure, Kept, Question, said_of
+from ironstone.engine.base import Kept, Question, said_of
+from ironstone.engine.carrier import Answer, Column, Figure
 from ironstone.engine.drawing import base_of
-from ironstone.engine.steps import find_step
+from ironstone.engine.steps import find_step, steps_column
 from ironstone.engine.words import ReadingQuery, ReadingWords
 from ironstone.store import Review
 from ironstone.store.source import ReviewSource
@@ -73,14 +74,14 @@ class Cut(ReadingWords, Question):
         if known is None:
             raise Impossible("This cut meets nothing at any step.", "Choose another value or place.")
         size = next(n for n, _ in SIZES.values() if n in known)
-        first, length = source.steps[0], known["length_unit"]
+        length = known["length_unit"]
 
         def column(name: str, unit: str, key: str, axis: int | None = None) -> Column:
             values = [r.get(key) for r in rows]
             return Column(name=name, unit=unit, values=values if axis is None else [v and v[axis] for v in values])
 
         columns = [
-            Column(name=first.kind, unit=first.unit, values=[s.value for s in source.steps]),
+            steps_column(source),
             column(size, known["size_unit"], size),
             *(column(f"middle {a}", length, "centroid", i) for i, a in enumerate("xyz")),
             *(column(f"normal {a}", "", "normal", i) for i, a in enumerate("xyz") if known["normal"] is not None),

@@ -10,7 +10,8 @@ from pydantic import BaseModel, Field
 from ironstone.core.errors import IronstoneError
 from ironstone.core.field.fields import displacement_of
 from ironstone.core.verdicts import State
-from ironstone.engine.base import Answer, Kept, keep, readable
+from ironstone.engine.base import Kept, keep, readable
+from ironstone.engine.carrier import Answer
 from ironstone.engine.pairings import PairingIn
 from ironstone.engine.printed import picture_of
 from ironstone.engine.records import Record

@@ -17,8 +17,10 @@ from ironstone.core.reading.evaluate import evaluate
 from ironstone.core.reading.reading import Reading
 from ironstone.core.reading.resolve import resolve
 from ironstone.engine import answers
-from ironstone.engine.base import Answer, Column, Question
+from ironstone.engine.base import Question
+from ironstone.engine.carrier import Answer, Column
 from ironstone.engine.flags import FlagOut, flags_of, place_of_flag
+from ironstone.engine.steps import steps_column
 from ironstone.engine.weight import Reach
 from ironstone.engine.words import ReadingWords
 from ironstone.store import Review
@@ -66,7 +68,7 @@ class FlagSteps(ReadingWords, Question):
         places = [_At(source, flag, number=numbered[flag.id], nodal=found.field.location == "node") for flag in planted]
         whole = AtSamples(np.concatenate([p.place.element for p in places]), np.concatenate([p.place.xi for p in places]))
         values = np.array([evaluate(reading.at(s.index), source, whole).values for s in source.steps], dtype=np.float64)
-        columns = [Column(name=source.steps[0].kind, unit=source.steps[0].unit, values=[s.value for s in source.steps])]
+        columns = [steps_column(source)]
         groups, begin = [], 0
         for at in places:
             own = self._columns(values[:, begin : begin + len(at.names)], at, found.unit)

@@ -20,7 +20,8 @@ from ironstone.core.reading.evaluate import evaluate
 from ironstone.core.reading.extremes import extremes, jumps
 from ironstone.core.reading.resolve import resolve
 from ironstone.engine import answers
-from ironstone.engine.base import Answer, Column, Kept, Question, readable
+from ironstone.engine.base import Kept, Question, readable
+from ironstone.engine.carrier import Answer, Column
 from ironstone.engine.steps import find_step
 from ironstone.engine.weight import Reach
 from ironstone.engine.words import Point, ReadingQuery, ReadingWords, Strict

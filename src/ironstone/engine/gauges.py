@@ -23,9 +23,10 @@ from ironstone.core.reading.reading import Reading
 from ironstone.core.reading.resolve import resolve
 from ironstone.core.units import convert, known
 from ironstone.engine.answers import few_steps, number
-from ironstone.engine.base import Answer, Column, Figure, Kept, Question, by_name
+from ironstone.engine.base import Kept, Question, by_name
+from ironstone.engine.carrier import Answer, Column, Figure
 from ironstone.engine.said import STRAIN_GAUGE
-from ironstone.engine.steps import find_step
+from ironstone.engine.steps import find_step, steps_column
 from ironstone.engine.words import ReadingWords, Strict
 from ironstone.formats.gauge_lists import parse_gauges
 from ironstone.formats.points_out import write_points
@@ -205,9 +206,8 @@ class Gauges(ReadingWords, Question):
 
     def through_steps(self, source: ReviewSource, gauges: GaugeList) -> Answer:
         reads = [read_at(source, self.reading().at(step), gauges, self.along) for step in range(len(source.steps))]
-        first = source.steps[0]
         table = np.stack([r.value for r in reads])
-        columns = [Column(name=first.kind, unit=first.unit, values=[s.value for s in source.steps])]
+        columns = [steps_column(source)]
         columns += [
             Column(name=p.name or f"G{i + 1}", unit=reads[0].unit, values=[number(v) for v in table[:, i]])
             for i, p in enumerate(gauges.points)

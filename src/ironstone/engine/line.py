@@ -316,7 +316,7 @@ def _over(source: ReviewSource, reading: Reading, found: Resolved | None) -> Wor
 def _unit(source: ReviewSource, field: Field, reading: Reading, measure: Measure, found: Resolved | None) -> Word:
     # An error estimate and the step at which something happens have units of their own.
     odd = reading.of == "error" or reading.when
-    own = source.steps[0].unit if reading.when else ""
+    own = source.steps[reading.step].unit if reading.when else ""
     unit = found.unit if found else own if odd else (reading.unit or field.unit)
     choices = [Choice(value=u, label=u or "pure number", change={"unit": u}) for u in ([unit] if odd else units_of(measure, field))]
     return Word(

@@ -16,8 +16,9 @@ from ironstone.core.kept import remembered
 from ironstone.core.mesh.cells import CELLS
 from ironstone.core.mesh.interpolation import positions
 from ironstone.core.mesh.places import AtSamples
-from ironstone.core.reading.evaluate import Tell, evaluate
+from ironstone.core.reading.evaluate import evaluate
 from ironstone.core.reading.extremes import extremes
+from ironstone.core.reading.over_steps import Tell
 from ironstone.core.reading.reading import Reading
 from ironstone.core.reading.resolve import resolve
 from ironstone.engine import answers

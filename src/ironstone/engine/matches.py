@@ -14,7 +14,8 @@ from ironstone.core.curves.match import match
 from ironstone.core.curves.transient import in_time
 from ironstone.core.verdicts import State
 from ironstone.engine import answers, curve_answers
-from ironstone.engine.base import Answer, Column, Question, by_name
+from ironstone.engine.base import Question, by_name
+from ironstone.engine.carrier import Answer, Column
 from ironstone.engine.pairings import PairingIn, pairing_of
 from ironstone.engine.records import Record, record_of, scatter_of
 from ironstone.engine.weight import Reach

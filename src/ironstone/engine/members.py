@@ -12,7 +12,8 @@ from ironstone.core.mesh.mesh import Mesh
 from ironstone.core.statics.bars import ByHand, Member, along, axial_force, by_hand, first_loaded, members, so_far, taken_over
 from ironstone.core.verdicts import State
 from ironstone.engine.answers import number
-from ironstone.engine.base import Answer, Column, Question
+from ironstone.engine.base import Question
+from ironstone.engine.carrier import Answer, Column
 from ironstone.engine.steps import find_step
 from ironstone.engine.words import ReadingQuery
 from ironstone.store import Review

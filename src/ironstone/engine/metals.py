@@ -16,8 +16,9 @@ from ironstone.core.kept import remembered
 from ironstone.core.mesh.mesh import Float
 from ironstone.core.statics.limits import AtStep, at_step, first_between, samples_of
 from ironstone.core.units import SYSTEMS, convert
-from ironstone.engine.base import Answer, Column, Figure, Question
-from ironstone.engine.steps import find_step
+from ironstone.engine.base import Question
+from ironstone.engine.carrier import Answer, Column, Figure
+from ironstone.engine.steps import find_step, steps_column
 from ironstone.engine.strength import when_met
 from ironstone.store import Review
 from ironstone.store.source import ReviewSource
@@ -219,12 +220,11 @@ class Yielded(Question):
     def answer(self, review: Review) -> Answer:
         source = self.source(review)
         steps = through_steps(source, self.allowables.encode())
-        first = source.steps[0]
         return Answer(
             kind=self.kind,
             sentence="largest utilisation and yielded share by volume through the steps",
             columns=[
-                Column(name=first.kind, unit=first.unit, values=[s.value for s in source.steps]),
+                steps_column(source),
                 Column(
                     name="largest utilisation", unit="", values=[None if s.worst is None else s.worst["utilisation"] for s in steps]
                 ),

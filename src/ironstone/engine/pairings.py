@@ -8,8 +8,10 @@ from pydantic import BaseModel, Field
 
 from ironstone.core.curves.curves import Curve
 from ironstone.core.errors import IronstoneError
+from ironstone.core.field.loadings import axis_of
 from ironstone.engine import answers, curve_answers
-from ironstone.engine.base import Answer, Column, Figure, Kept, Question, by_name, readable
+from ironstone.engine.base import Kept, Question, by_name, readable
+from ironstone.engine.carrier import Answer, Column, Figure
 from ironstone.engine.curves import traced
 from ironstone.engine.weight import Reach
 from ironstone.engine.words import TraceSpec
@@ -133,7 +135,7 @@ def paired(review: Review, spec: PairingIn, item: Item | None = None) -> tuple[C
     x, x_out, x_caveats = _axis(review, source, spec.x, taken)
     y, y_out, y_caveats = _axis(review, source, spec.y, taken)
     curve = Curve(x.y[taken], y.y[taken], x.y_unit, y.y_unit, x.y_label, y.y_label)
-    first = source.steps[0]
+    axis = axis_of(source.steps)
     reply = curve_answers.loops_answer(curve, prominence=spec.prominence)
     for cycle in reply["cycles"]:
         cycle["start"] += spec.first
@@ -150,7 +152,7 @@ def paired(review: Review, spec: PairingIn, item: Item | None = None) -> tuple[C
         first=spec.first,
         last=spec.last,
         prominence=spec.prominence,
-        steps=AxisOut(values=[s.value for s in source.steps], label=first.kind, unit=first.unit, sentence=first.kind),
+        steps=AxisOut(values=axis.values.tolist(), label=axis.kind, unit=axis.unit, sentence=axis.kind),
         loops=LoopsOut.model_validate(reply),
         figures=[FigureOut(**f) for f in curve_answers.figures(curve)],
         caveats=list(dict.fromkeys([*x_caveats, *y_caveats, *answers.few_steps(source, curve.y, spec.first), *reply["notes"]])),

@@ -13,7 +13,8 @@ from ironstone.core.strength.coupons import B_BOUND, tolerance_factor
 from ironstone.core.strength.criteria import CRITERIA, check_of
 from ironstone.core.units import known
 from ironstone.engine.answers import number
-from ironstone.engine.base import Answer, Column, Figure, Kept, Question, by_name
+from ironstone.engine.base import Kept, Question, by_name
+from ironstone.engine.carrier import Answer, Column, Figure
 from ironstone.engine.said import ACCEPT, ACCEPT_SAID, CRITERION
 from ironstone.engine.strength import first_failure, history, laminated, laminates_in
 from ironstone.engine.words import Strict

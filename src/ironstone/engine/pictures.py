@@ -15,8 +15,9 @@ from ironstone.core.mesh.mesh import Float
 from ironstone.core.mesh.places import AtCorners
 from ironstone.core.reading.distribution import by_volume, distribution
 from ironstone.core.reading.error_estimate import error_estimate
-from ironstone.core.reading.evaluate import Tell, evaluate
+from ironstone.core.reading.evaluate import evaluate
 from ironstone.core.reading.extremes import Extreme, extremes
+from ironstone.core.reading.over_steps import Tell
 from ironstone.core.reading.resolve import resolve
 from ironstone.core.statics.arrows import arrows
 from ironstone.core.statics.set_arrows import set_arrows

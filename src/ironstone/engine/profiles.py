@@ -20,7 +20,8 @@ from ironstone.core.reading.reading import Reading
 from ironstone.core.reading.resolved import region_words
 from ironstone.core.verdicts import State
 from ironstone.engine.answers import number
-from ironstone.engine.base import Answer, Column, Figure, Kept, Question, by_name
+from ironstone.engine.base import Kept, Question, by_name
+from ironstone.engine.carrier import Answer, Column, Figure
 from ironstone.engine.records import Record, record_of
 from ironstone.engine.said import SIDE
 from ironstone.engine.steps import find_step

@@ -7,7 +7,8 @@ from typing import Any, ClassVar
 
 from ironstone.core.reading.reading import Reading
 from ironstone.engine import answers
-from ironstone.engine.base import Answer, Column, Question
+from ironstone.engine.base import Question
+from ironstone.engine.carrier import Answer, Column
 from ironstone.engine.curves import traced
 from ironstone.engine.steps import find_step
 from ironstone.engine.weight import Reach

@@ -17,7 +17,8 @@ from ironstone.core.mesh.places import AtElements
 from ironstone.core.reading.evaluate import evaluate
 from ironstone.core.reading.reading import Reading
 from ironstone.engine.answers import number
-from ironstone.engine.base import Answer, Column, Question
+from ironstone.engine.base import Question
+from ironstone.engine.carrier import Answer, Column
 from ironstone.engine.said import CRITERION
 from ironstone.engine.steps import find_step
 from ironstone.store import Review

@@ -12,7 +12,8 @@ from ironstone.core.field.plies import ply_state, zones_with_elements
 from ironstone.core.reading.plies import check_ply
 from ironstone.core.strength.criteria import WITHOUT_LOAD, mode_words, reserve_of
 from ironstone.engine.answers import number
-from ironstone.engine.base import Answer, Column, Question
+from ironstone.engine.base import Question
+from ironstone.engine.carrier import Answer, Column
 from ironstone.engine.said import CRITERION
 from ironstone.engine.steps import find_step
 from ironstone.engine.strength import LAMINATE, assumed, basis_places, checked_by, laminated, laminates_in

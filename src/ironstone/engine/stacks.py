@@ -14,7 +14,8 @@ from ironstone.core.field.plies import basis_of
 from ironstone.core.reading.plies import has_shear
 from ironstone.core.strength.criteria import BOND, CRITERIA, check_of
 from ironstone.core.strength.zones import drop_offs, placed
-from ironstone.engine.base import Answer, Column, Question
+from ironstone.engine.base import Question
+from ironstone.engine.carrier import Answer, Column
 from ironstone.engine.strength import content_of
 from ironstone.engine.weight import Reach
 from ironstone.formats.laminates import write_laminates

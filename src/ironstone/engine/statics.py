@@ -20,7 +20,8 @@ from ironstone.core.statics.section import through_plane
 from ironstone.core.units import product
 from ironstone.core.verdicts import by_share, state_of, worst_of
 from ironstone.engine import answers
-from ironstone.engine.base import Answer, Column, Figure, Question
+from ironstone.engine.base import Question
+from ironstone.engine.carrier import Answer, Column, Figure
 from ironstone.engine.steps import find_step
 from ironstone.engine.words import LookQuery
 from ironstone.store import Review

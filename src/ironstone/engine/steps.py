@@ -1,14 +1,16 @@
-"""Which step a question is of: last, first, a position from 0, or t=VALUE for the nearest."""
+"""Which step a question is of (last, first, a position from 0, or t=VALUE for the nearest), and the column of all steps."""
 
 from __future__ import annotations
 
 import math
 
 from ironstone.core.errors import NotFound
-from ironstone.store.source import ReviewSource
+from ironstone.core.field.fields import Source
+from ironstone.core.field.loadings import axis_of
+from ironstone.engine.carrier import Column
 
 
-def find_step(source: ReviewSource, wanted: str | int) -> int:
+def find_step(source: Source, wanted: str | int) -> int:
     """Position of a step. Raises NotFound, with what can be written, for one there is not."""
     count, wanted = len(source.steps), str(wanted)
     if wanted == "last":
@@ -27,3 +29,9 @@ def find_step(source: ReviewSource, wanted: str | int) -> int:
     if not 0 <= index < count:
         raise NotFound(f"There is no step {index}.", f"Steps run from 0 to {count - 1}.")
     return index
+
+
+def steps_column(source: Source) -> Column:
+    """The steps of a result as the first column of a table over them."""
+    axis = axis_of(source.steps)
+    return Column(name=axis.kind, unit=axis.unit, values=axis.values.tolist())

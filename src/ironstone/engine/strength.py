@@ -19,9 +19,10 @@ from ironstone.core.reading.plies import check_all, check_ply, first_between, ha
 from ironstone.core.strength.criteria import WITHOUT_LOAD, Check, check_of, mode_words, reserve_of
 from ironstone.core.strength.zones import Laminates
 from ironstone.engine.answers import number
-from ironstone.engine.base import Answer, Column, Figure, Question
+from ironstone.engine.base import Question
+from ironstone.engine.carrier import Answer, Column, Figure
 from ironstone.engine.said import CRITERION
-from ironstone.engine.steps import find_step
+from ironstone.engine.steps import find_step, steps_column
 from ironstone.formats.laminates import parse_laminates
 from ironstone.store import Review
 from ironstone.store.source import ReviewSource
@@ -270,14 +271,14 @@ class Strength(Question):
     def answer(self, review: Review) -> Answer:
         source = self.source(review)
         reply = strength_answer(source, self.laminate.encode(), "the laminates", self.criterion, find_step(source, self.step))
-        first, worst = source.steps[0], reply["worst"] or {}
+        worst = reply["worst"] or {}
         figures = [Figure(label=name, value=worst.get(name)) for name in ("index", "reserve")]
         figures.append(Figure(label="share of plies failed", value=reply["share_of_plies_failed"]))
         return Answer(
             kind=self.kind,
             sentence=reply["sentence"],
             columns=[
-                Column(name=first.kind, unit=first.unit, values=[s.value for s in source.steps]),
+                steps_column(source),
                 Column(name="largest exposure", unit="", values=reply["exposure"]),
             ],
             figures=figures,

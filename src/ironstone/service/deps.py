@@ -10,7 +10,8 @@ from typing import Annotated, Literal
 from fastapi import Depends, Request, Response
 
 from ironstone.core.mesh.mesh import Float
-from ironstone.engine.base import Column, engine
+from ironstone.engine.base import engine
+from ironstone.engine.carrier import Column
 from ironstone.formats.tables import write_table, write_workbook
 from ironstone.service.jobs import Jobs
 from ironstone.service.turns import Turns

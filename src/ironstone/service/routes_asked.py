@@ -9,7 +9,8 @@ from fastapi import APIRouter, Response
 from pydantic import BaseModel
 
 from ironstone.core.errors import NotFound
-from ironstone.engine.base import KEPT, QUESTIONS, Answer, Kept, Question, ask, changed, keep, readable, remove, unreadable
+from ironstone.engine.base import KEPT, QUESTIONS, Kept, Question, ask, changed, keep, readable, remove, unreadable
+from ironstone.engine.carrier import Answer
 from ironstone.service.deps import Form, OpenReview, columns_table
 from ironstone.service.turns import InTurn, reaches
 from ironstone.store.items import Item

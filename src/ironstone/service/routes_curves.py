@@ -5,6 +5,7 @@ from __future__ import annotations
 from fastapi import APIRouter, Response
 
 from ironstone.core.curves.arithmetic import FUNCTIONS
+from ironstone.core.field.loadings import axis_of
 from ironstone.engine.base import keep, remove
 from ironstone.engine.curves import NamedIn, NamedOut, named_of, named_out
 from ironstone.service.deps import Form, OpenReview, table
@@ -39,12 +40,12 @@ def curves_table(form: Form, result: int, review: OpenReview) -> Response:
     """All named curves over the steps as CSV."""
     source = review.result(result)
     answer = [c for c in named_of(review, result) if c.error is None]
-    first = source.steps[0]
+    axis = axis_of(source.steps)
     missing = float("nan")
     return table(
         form,
-        (first.kind, *(c.name for c in answer)),
-        (first.unit, *(c.unit for c in answer)),
-        ([s.value for s in source.steps], *([missing if v is None else v for v in c.values] for c in answer)),
+        (axis.kind, *(c.name for c in answer)),
+        (axis.unit, *(c.unit for c in answer)),
+        (axis.values, *([missing if v is None else v for v in c.values] for c in answer)),
         f"{source.name} curves",
     )

@@ -289,6 +289,10 @@ class ReviewSource:
         """The step an array is kept at: what says what is where is kept once."""
         return 0 if (self.field_rows[field].more or {}).get("role", NAMES) != NAMES else step
 
+    def at(self, step: int) -> ReviewSource:
+        """This result as it is at a step. What a review holds has one mesh at all steps."""
+        return self
+
     def other(self, name: str) -> Source:
         """Another result of the same review, by name or number."""
         return self.review.result(int(name) if name.isdigit() and not any(r.name == name for r in self.review.results()) else name)

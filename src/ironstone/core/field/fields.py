@@ -9,7 +9,7 @@ from typing import Protocol
 import numpy as np
 from numpy.typing import NDArray
 
-from ironstone.core.errors import NotFound
+from ironstone.core.errors import Impossible, NotFound
 from ironstone.core.field.axes import ELEMENT, GLOBAL, Axes
 from ironstone.core.field.constants import table
 from ironstone.core.mesh.mesh import Float, Int, Mesh
@@ -204,6 +204,14 @@ class Step:
         return f"{self.kind} {self.value:.4g} {self.unit}".rstrip()
 
 
+def other_mesh(step: Step) -> Impossible:
+    """What is said where numbers of one mesh are asked of a step that has another."""
+    return Impossible(
+        f"The mesh is another one at {step.label}: numbers of nodes and elements mean other places there.",
+        "Ask by a place that stays: a point, a set, a path, or the highest and lowest.",
+    )
+
+
 class Source(Protocol, Hashable):
     """What the evaluator needs of a result, wherever its arrays are kept."""
 
@@ -225,6 +233,10 @@ class Source(Protocol, Hashable):
     @property
     def revision(self) -> str:
         """Changes when anything a reading depends on is corrected."""
+        ...
+
+    def at(self, step: int) -> Source:
+        """This result as it is at a step, with the mesh of that step; itself where the mesh is one at all steps."""
         ...
 
     def other(self, name: str) -> Source:
@@ -270,6 +282,12 @@ class Through:
     @property
     def revision(self) -> str:
         return self.source.revision
+
+    def at(self, step: int) -> Source:
+        # What shows a result is made of one as it is at a step.
+        if self.source.at(step) is not self.source:
+            raise other_mesh(self.steps[step])
+        return self
 
     def other(self, name: str) -> Source:
         return self.source.other(name)
@@ -317,6 +335,9 @@ class Memory:
         self.revision = "0"
         self.arrays = arrays
         self.others: dict[str, Source] = {}
+
+    def at(self, step: int) -> Source:
+        return self
 
     def other(self, name: str) -> Source:
         if name not in self.others:

@@ -13,6 +13,7 @@ from numpy.typing import NDArray
 
 from ironstone.core.errors import Impossible
 from ironstone.core.field.fields import Field, Source, Step, constants_of, displacement_of, stress_of, thickness_of
+from ironstone.core.field.loadings import loadings
 from ironstone.core.field.tensors import components, matrices
 from ironstone.core.mesh.mesh import Block, Float, Int, Mesh, quadrature_weights
 
@@ -52,7 +53,7 @@ def offered(
             Field(n, "strain", "tensor", "corner", TENSOR, "", moved.precision, recovered=f"{said[n]}, of '{moved.name}'")
             for n in STRAINS
         ]
-    if moved is not None and len(steps) > 2 and all(s.kind == "time" for s in steps):
+    if moved is not None and len(steps) > 2 and steps[0].kind == "time" and len(loadings(steps)) == 1:
         for name, kind in RATES.items():
             if any(f.kind == kind for f in source_fields.values()):
                 continue

@@ -213,7 +213,7 @@ class Sliced(Through):
 
     def __init__(self, source: Source, field: str, at: Slice) -> None:
         super().__init__(source)
-        self.field, self.at = field, at
+        self.field, self.slice = field, at
         whole = source.fields[field]
         self._whole = whole
         self.fields = {**source.fields, field: replace(whole, layers=0, places=("",), harmonic=False)}
@@ -229,7 +229,7 @@ class Sliced(Through):
         return self._picked(field, found.reshape(-1, found.shape[2])).reshape(len(steps), len(entities), -1)
 
     def _picked(self, field: str, rows: NDArray[np.floating]) -> NDArray[np.floating]:
-        return picked(self._whole, rows, self.at) if field == self.field else rows
+        return picked(self._whole, rows, self.slice) if field == self.field else rows
 
 
 @kept_with(8)

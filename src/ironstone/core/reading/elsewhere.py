@@ -77,7 +77,7 @@ def same_moment(step: Step, theirs: Source) -> int:
     Raises Impossible where it has none there.
     """
     steps = theirs.steps
-    if step.kind == "number" and steps[0].kind == "number" and 0 <= step.index < len(steps):
+    if step.kind == "number" and 0 <= step.index < len(steps) and steps[step.index].kind == "number":
         return step.index
     values = np.array([s.value if s.kind == step.kind else np.nan for s in steps])
     if np.isfinite(values).any():
@@ -102,29 +102,33 @@ def taken_off(
 ) -> tuple[Float, list[str]]:
     """What is taken off at some places of a result, and what is to be said of it where it is of another one; ``said``: what is said
     of the first already, and not again."""
-    if not against.elsewhere:
+    if against.elsewhere:
+        theirs, called = source.other(against.elsewhere).at(against.reading.step), f"'{against.called}'"
+    else:
+        theirs, called = source.at(against.reading.step), f"The step {source.steps[against.reading.step].label}"
+    if theirs is source:
         return evaluate(against.reading, source, place).values, []
-    theirs, reading = source.other(against.elsewhere), replace(against.reading, result="")
+    reading = replace(against.reading, result="")
     notes: list[str] = []
 
     def read(there: Any) -> Float:
         answer = evaluate(reading, theirs, there)
-        notes.extend(f"Of '{against.called}': {note}" for note in answer.caveats if note not in said)
+        notes.extend(f"Of {called[0].lower()}{called[1:]}: {note}" for note in answer.caveats if note not in said)
         return answer.values
 
     if one_mesh(source.mesh, theirs.mesh, _lengths(source, theirs)):
         return read(place), notes
-    _refuse_what_is_of_its_mesh(against)
+    refuse_what_is_of_its_mesh(against)
     values, absent = read_elsewhere(source, theirs, place, read)
     where = f"it is not there at {100 * absent:.2g} % of them, which have no value" if absent else "it is there at all of them"
-    return values, [f"'{against.called}' has another mesh: read at the undeformed places of this one; {where}.", *notes]
+    return values, [f"{called} has another mesh: read at the undeformed places of this one; {where}.", *notes]
 
 
 def _lengths(mine: Source, theirs: Source) -> float:
     return _scale(mine.setup.length, theirs.setup.length)
 
 
-def _refuse_what_is_of_its_mesh(against: Resolved) -> None:
+def refuse_what_is_of_its_mesh(against: Resolved) -> None:
     """Raise Impossible for what means nothing between the nodes or elements it is given at."""
     field = against.field
     if kind_of(field.kind).portion:

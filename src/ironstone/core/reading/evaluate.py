@@ -40,14 +40,13 @@ from ironstone.core.reading.corners import (
 )
 from ironstone.core.reading.elsewhere import taken_off
 from ironstone.core.reading.error_estimate import errors_of
+from ironstone.core.reading.over_steps import Tell, over_steps
 from ironstone.core.reading.plies import as_plain
 from ironstone.core.reading.reading import GROUPED, Reading
 from ironstone.core.reading.reduced import in_phase, replaces
 from ironstone.core.reading.resolve import resolve
 from ironstone.core.reading.resolved import Resolved, Values
 from ironstone.core.wanted import still_wanted
-
-Tell = Callable[[float, str], None]
 
 
 def evaluate(reading: Reading, source: Source, place: Place, tell: Tell | None = None) -> Values:
@@ -60,9 +59,8 @@ def evaluate(reading: Reading, source: Source, place: Place, tell: Tell | None =
     if resolved.against is None and reading.over == "step":
         return at_one_step(resolved, source, place)
     flat, offsets = _same_places(resolved, source, place)
-    more: list[str] = []
     if resolved.against is None:
-        values = _over_steps(resolved, source, flat, tell)
+        values, more = over_steps(resolved, source, flat, at_one_step, tell)
         own = values.values
     else:
         half = None if tell is None else (lambda share, text: tell(share / 2, text))
@@ -75,7 +73,7 @@ def evaluate(reading: Reading, source: Source, place: Place, tell: Tell | None =
         values = replace(values, offsets=offsets)
     said = said_at(resolved, place)
     # Of a difference of two results each says for itself what it lacks.
-    notes = caveats(said, source, own if more else values.values)
+    notes = caveats(said, source, own if more and resolved.against is not None else values.values)
     return replace(values, resolved=said, caveats=[*notes, *more])
 
 
@@ -98,27 +96,6 @@ def _same_places(resolved: Resolved, source: Source, place: Place) -> tuple[Any,
     meeting = [source.mesh.corners_at(int(n)) for n in place.nodes]
     offsets = np.concatenate([[0], np.cumsum([len(c) for c in meeting])]).astype(np.int64)
     return TheseCorners(np.concatenate(meeting) if meeting else np.zeros(0, dtype=np.int64)), offsets
-
-
-def _over_steps(resolved: Resolved, source: Source, place: Any, tell: Tell | None) -> Values:
-    """The largest (smallest, of largest magnitude) over a span of steps, or at which step; one step in memory at a time."""
-    plain = replace(resolved.reading, over="step", when=False, unit=resolved.unit if not resolved.reading.when else None)
-    best: Values | None = None
-    when = np.zeros(0)
-    steps = resolved.span
-    for count, step in enumerate(steps):
-        if tell is not None:
-            tell(count / len(steps), f"step {count + 1} of {len(steps)}")
-        now = at_one_step(resolve(plain.at(step), source), source, place)
-        if best is None:
-            best, when = now, np.where(np.isnan(now.values), np.nan, source.steps[step].value)
-            held = best.values.copy()
-            continue
-        beyond = replaces(resolved.reading.over, held, now.values)
-        held = np.where(beyond, now.values, held)
-        when = np.where(beyond, source.steps[step].value, when)
-    assert best is not None
-    return replace(best, values=when if resolved.reading.when else held)
 
 
 def at_one_step(resolved: Resolved, source: Source, place: Any) -> Values:

@@ -14,7 +14,8 @@ from ironstone.core.mesh.mesh import Float, Mesh
 from ironstone.core.mesh.places import AtCorners, AtElements, AtNodes, TheseCorners
 from ironstone.core.reading.averaging import spread
 from ironstone.core.reading.corners import averaging_operator
-from ironstone.core.reading.evaluate import Tell, at_one_step, evaluate
+from ironstone.core.reading.evaluate import at_one_step, evaluate
+from ironstone.core.reading.over_steps import Tell
 from ironstone.core.reading.reading import GROUPED, Reading
 from ironstone.core.reading.resolve import resolve
 from ironstone.core.reading.resolved import Values

@@ -8,6 +8,7 @@ from ironstone.core.errors import Impossible
 from ironstone.core.field.axes import BY_ELEMENT, GLOBAL, MATERIAL, Axes
 from ironstone.core.field.constants import CONSTANTS, ELASTIC, labels, lacking
 from ironstone.core.field.fields import Field, Source
+from ironstone.core.field.loadings import loading_name, loading_of
 from ironstone.core.field.shell_axes import SAID
 from ironstone.core.field.sliced import WORST, layers_of, phase_of
 from ironstone.core.field.titles import field_title
@@ -61,7 +62,7 @@ def resolve(reading: Reading, source: Source) -> Resolved:
     if reading.of == "error":
         own = ""
     if reading.when:
-        own = source.steps[0].unit
+        own = source.steps[reading.step].unit
     unit = own if reading.unit is None else reading.unit
     scale, offset = conversion(own, unit)
     # At a node there is one value: averaging over the elements there changes nothing.
@@ -111,7 +112,7 @@ def _taken_off(reading: Reading, unit: str, source: Source) -> Resolved:
     assert second is not None
     second = replace(second, unit=unit)
     if not second.result:
-        return resolve(second, source)
+        return resolve(second, source.at(second.step) if 0 <= second.step < len(source.steps) else source)
     theirs = source.other(second.result)
     if theirs is source:
         return resolve(replace(second, result=""), source)
@@ -122,7 +123,7 @@ def _taken_off(reading: Reading, unit: str, source: Source) -> Resolved:
     if second.region == reading.region:
         # It is read at the places of the first, wherever these lie in it.
         second = replace(second, region="all")
-    return replace(resolve(second, theirs), elsewhere=second.result, called=theirs.name or second.result)
+    return replace(resolve(second, theirs.at(second.step)), elsewhere=second.result, called=theirs.name or second.result)
 
 
 def _worst(found: Measure) -> str:
@@ -202,12 +203,15 @@ def _span(reading: Reading, source: Source) -> tuple[tuple[int, ...], str]:
     count = len(source.steps)
     if reading.over == "step":
         return (reading.step,), ""
+    loading = loading_name(source.steps, reading.step)
+    of_loading = f" of {loading}" if loading else ""
     if reading.span == "all":
-        return tuple(range(count)), "all steps"
+        return loading_of(source.steps, reading.step), f"all steps{of_loading}"
     if reading.span == "so-far":
         now = source.steps[reading.step]
         where = "" if now.kind == "number" else f"{now.label}, "
-        return tuple(range(reading.step + 1)), f"the steps so far, up to {where}step {reading.step + 1} of {count}"
+        before = tuple(i for i in loading_of(source.steps, reading.step) if i <= reading.step)
+        return before, f"the steps so far{of_loading}, up to {where}step {reading.step + 1} of {count}"
     first, _, last = reading.span.partition(":")
     if not first.isdigit() or not last.isdigit() or not int(first) <= int(last) < count:
         raise Impossible(

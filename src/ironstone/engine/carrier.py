@@ -1,0 +1,54 @@
+"""What every question is answered with: one carrier of columns, figures and words, with what it depends on."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from pydantic import BaseModel
+
+from ironstone.core.verdicts import State
+
+
+class Column(BaseModel):
+    """One column of an answer's table: numbers (None where there is no value) or words."""
+
+    name: str
+    unit: str | None = None
+    values: list[float | int | str | None]
+
+
+class Figure(BaseModel):
+    """One number of an answer with what it is and how it was found."""
+
+    label: str
+    value: float | None
+    unit: str = ""
+    how: str = ""
+
+
+class Provenance(BaseModel):
+    """What an answer depends on: the result and the state of what was stated of it, the question itself, the program."""
+
+    result: str
+    revision: str
+    question: dict[str, Any]
+    engine: str
+
+
+class Answer(BaseModel):
+    """What a question is answered with. Tables, captions, exhibits and reports are made of this and of nothing else.
+
+    state: what the verdict comes to, judged where it is made and not read off its words. more: what only this kind of answer
+    has, in plain data.
+    """
+
+    kind: str
+    sentence: str
+    unit: str | None = None
+    columns: list[Column] = []
+    figures: list[Figure] = []
+    caveats: list[str] = []
+    verdict: str = ""
+    state: State = ""
+    provenance: Provenance | None = None
+    more: dict[str, Any] = {}
