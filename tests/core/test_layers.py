@@ -80,3 +80,15 @@ def test_the_front_end_imports_one_way() -> None:
             theirs = target[0]
             if len(inside) > 1 and theirs != mine:
                 assert height[theirs] < height[mine], f"{'/'.join(inside)} imports {found}"
+
+
+# What follows whichever pane is worked in: the shell, and the address bar that tells of it.
+OF_THE_ACTIVE_PANE = ("shell", "bench/address.ts", "bench/store.ts", "view/handle.ts")
+
+
+def test_a_component_asks_and_changes_its_own_pane() -> None:
+    for path in WEB.rglob("*.ts*"):
+        inside = path.relative_to(WEB).as_posix()
+        if not inside.startswith(OF_THE_ACTIVE_PANE):
+            text = path.read_text()
+            assert not re.search(r"\bactive(Pane|View)\b|\bpanes\.active\b", text), f"{inside} means the active pane"

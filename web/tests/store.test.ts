@@ -1,8 +1,8 @@
 import { beforeEach, describe, expect, test } from "vitest";
-import { freshKey, freshLook, freshReading, panes, useBench } from "../src/bench/store";
+import { activePane, freshKey, freshLook, freshReading, panes } from "../src/bench/store";
 import { bench } from "./state";
 
-const now = () => useBench.getState();
+const now = () => activePane.getState();
 
 beforeEach(() => panes.reset(bench()));
 
@@ -38,14 +38,14 @@ describe("what one word of the reading does to the others", () => {
   });
 
   test("without a reading there is nothing to change", () => {
-    useBench.setState({ reading: null });
+    activePane.setState({ reading: null });
     now().setReading({ averaging: "all" });
     expect(now().reading).toBeNull();
   });
 });
 
 test("another result comes with nothing of the one before", () => {
-  useBench.setState({
+  activePane.setState({
     look: { ...freshLook, hidden: [1] },
     arrows: { field: "reaction", length: 0.1, spacing: 0.1, full: false, at: "tail", split: false, by: "node" },
     camera: { position: [1, 2, 3], target: [0, 0, 0], zoom: 1 },

@@ -36,7 +36,7 @@ PointText = Annotated[str | None, Query(pattern=r"^[^,]+,[^,]+,[^,]+$")]
 @reaches("whole")
 def load_balance(result: int, step: int, review: OpenReview, about: PointText = None, deformed: bool = False) -> BalanceOut:
     """Applied against reaction at a step, over all nodes and set by set."""
-    answer = answers.balance_answer(review.result(result), step, number_point(about), deformed)
+    answer = answers.balance_answer(review.result(result).at(step), step, number_point(about), deformed)
     return BalanceOut.model_validate(answer)
 
 
@@ -44,28 +44,28 @@ def load_balance(result: int, step: int, review: OpenReview, about: PointText = 
 @reaches("whole")
 def force_through(result: int, step: int, origin: str, normal: str, review: OpenReview, about: PointText = None) -> CutOut:
     """Force and moment through a plane, from stress, checked by what acts beyond it."""
-    return cut_force(review.result(result), step, origin, normal, about)
+    return cut_force(review.result(result).at(step), step, origin, normal, about)
 
 
 @router.get("/results/{result}/face-force")
 @reaches("whole")
 def force_on_faces(result: int, query: Annotated[FacesQuery, Query()], review: OpenReview) -> FacesOut:
     """Force and moment through picked faces, from stress and as they are loaded and held; pressure times area."""
-    return face_force(review.result(result), query)
+    return face_force(review.result(result).at(query.step), query)
 
 
 @router.get("/results/{result}/joints/{node}")
 @reaches("whole")
 def joint_at(result: int, node: int, step: int, review: OpenReview) -> JointOut:
     """The forces of the bars that meet at a node, and what acts on it."""
-    return joint_forces(review.result(result), node, step)
+    return joint_forces(review.result(result).at(step), node, step)
 
 
 @router.get("/results/{result}/doubts")
 @reaches("whole")
 def doubts_of(result: int, step: int, review: OpenReview) -> list[DoubtOut]:
     """Whether the result makes sense at a step; each check with what to do about it."""
-    return sense_checks(review, review.result(result), step)
+    return sense_checks(review, review.result(result).at(step), step)
 
 
 @router.post("/results/{result}/sets")

@@ -18,7 +18,7 @@ router = APIRouter(tags=["bars"], route_class=InTurn)
 @reaches("whole")
 def members(result: int, step: int, review: OpenReview) -> MembersOut:
     """Every member: its force in the file, and what its joints' displacements, its modulus and its area make of it."""
-    return members_of(review.result(result), step)
+    return members_of(review.result(result).at(step), step)
 
 
 @router.get("/results/{result}/members.{form}", response_class=Response)
@@ -33,7 +33,7 @@ def members_table(form: Form, result: int, step: int, review: OpenReview) -> Res
 @reaches("whole")
 def along(result: int, member: int, query: Annotated[ReadingQuery, Query()], review: OpenReview) -> AlongOut:
     """The reading along a member (numbered from 1) at the step, and the largest in size it has had so far."""
-    return along_member(review.result(result), member, query)
+    return along_member(review.result(result).at(query.step), member, query)
 
 
 @router.get("/results/{result}/members/taken-over")

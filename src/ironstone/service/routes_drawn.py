@@ -27,10 +27,10 @@ from ironstone.engine.looking import (
 )
 from ironstone.engine.pictures import ArrowsQuery, SurfaceQuery, ValuesHead, displacement_name, drawn_arrows, on_surface, prepared
 from ironstone.engine.weight import weight
-from ironstone.engine.words import LookQuery, ReadingQuery
+from ironstone.engine.words import ReadingQuery
 from ironstone.service.binary import pack
 from ironstone.service.deps import OpenReview, RunningJobs, tagged
-from ironstone.service.schemas import DeformationQuery, JobOut
+from ironstone.service.schemas import DrawnQuery, JobOut
 from ironstone.service.turns import InTurn, reaches
 
 router = APIRouter(tags=["drawn"], route_class=InTurn)
@@ -38,10 +38,10 @@ router = APIRouter(tags=["drawn"], route_class=InTurn)
 
 @router.get("/results/{result}/surface", response_class=Response)
 @reaches("whole")
-def drawn_surface(result: int, query: Annotated[LookQuery, Query()], request: Request, review: OpenReview) -> Response:
-    """What is drawn as raw arrays: positions (from the head's origin on), face, st, triangles (those that are seen through from
+def drawn_surface(result: int, query: Annotated[DrawnQuery, Query()], request: Request, review: OpenReview) -> Response:
+    """What is drawn at a step as raw arrays: positions (from the head's origin on), face, st, triangles (those that are seen through from
     ``opaque`` on), edges, outline, nodes."""
-    source = review.result(result)
+    source = review.result(result).at(query.step)
     look = query.look()
 
     def make() -> bytes:
@@ -70,14 +70,14 @@ def drawn_surface(result: int, query: Annotated[LookQuery, Query()], request: Re
             },
         )
 
-    return tagged(request, ["surface", source.revision if look.solid else source.identity, query.model_dump()], make)
+    return tagged(request, ["surface", source.revision if look.solid else source.identity, query.model_dump(exclude={"step"})], make)
 
 
 @router.get("/results/{result}/deformation", response_class=Response)
 @reaches("whole")
-def drawn_deformation(result: int, query: Annotated[DeformationQuery, Query()], request: Request, review: OpenReview) -> Response:
+def drawn_deformation(result: int, query: Annotated[DrawnQuery, Query()], request: Request, review: OpenReview) -> Response:
     """Displacement of every display vertex, and the largest of the step, in the result's length unit."""
-    source = review.result(result)
+    source = review.result(result).at(query.step)
     step = query.step
     name = displacement_name(source)
     if name is None:
@@ -99,7 +99,7 @@ def drawn_values(
     result: int, query: Annotated[SurfaceQuery, Query()], request: Request, review: OpenReview, jobs: RunningJobs
 ) -> Response:
     """A reading at every display vertex as raw numbers, NaN where there is no value; the head is ``ValuesHead``."""
-    source = review.result(result)
+    source = review.result(result).at(query.step)
     resolved = resolve(query.reading(), source)
 
     def make() -> bytes:
@@ -116,13 +116,13 @@ def drawn_values(
 @reaches("whole")
 def drawn_head(result: int, query: Annotated[SurfaceQuery, Query()], review: OpenReview) -> ValuesHead:
     """What travels beside the raw values of a view, alone."""
-    return on_surface(review.result(result), query)[0]
+    return on_surface(review.result(result).at(query.step), query)[0]
 
 
 @router.post("/results/{result}/prepare")
 def prepare(result: int, query: Annotated[SurfaceQuery, Query()], review: OpenReview, jobs: RunningJobs) -> JobOut:
     """Work out a reading over many steps, with progress and a way to stop; its values are then ready to be asked for."""
-    source = review.result(result)
+    source = review.result(result).at(query.step)
     resolve(query.reading(), source)
 
     def work(tell: Any) -> int:
@@ -136,7 +136,7 @@ def prepare(result: int, query: Annotated[SurfaceQuery, Query()], review: OpenRe
 @reaches("whole")
 def arrows_of(result: int, query: Annotated[ArrowsQuery, Query()], request: Request, review: OpenReview) -> Response:
     """Arrows of a vector or crosses of principals as raw arrays: points, displacement, values, outward, directions (crosses)."""
-    source = review.result(result)
+    source = review.result(result).at(query.step)
 
     def make() -> bytes:
         return pack(*drawn_arrows(source, query))
@@ -148,7 +148,7 @@ def arrows_of(result: int, query: Annotated[ArrowsQuery, Query()], request: Requ
 @reaches("whole")
 def cut_faces(result: int, query: Annotated[CutFacesQuery, Query()], request: Request, review: OpenReview) -> Response:
     """A cut as raw arrays: positions, displacement, values of triangles (three vertices each), border_positions, _displacement."""
-    source = review.result(result)
+    source = review.result(result).at(query.step)
     resolved = resolve(query.reading(), source)
     words = query.model_dump(include=set(CutFacesQuery.model_fields) - set(ReadingQuery.model_fields))
 
@@ -162,13 +162,13 @@ def cut_faces(result: int, query: Annotated[CutFacesQuery, Query()], request: Re
 @reaches("whole")
 def measure(result: int, query: Annotated[MeasureQuery, Query()], review: OpenReview) -> MeasureOut:
     """A length, an angle, an area or a volume, undeformed and deformed."""
-    return measured(review.result(result), query)
+    return measured(review.result(result).at(query.step), query)
 
 
 @router.post("/results/{result}/range")
 def find_range(result: int, query: Annotated[ReadingQuery, Query()], review: OpenReview, jobs: RunningJobs) -> JobOut:
     """Look for the lowest and highest of a reading over all steps, with progress and a way to stop."""
-    source = review.result(result)
+    source = review.result(result).at(query.step)
     resolve(query.reading(), source)
 
     def work(tell: Any) -> int:
@@ -182,34 +182,34 @@ def find_range(result: int, query: Annotated[ReadingQuery, Query()], review: Ope
 @reaches("whole")
 def range_over_steps(result: int, query: Annotated[ReadingQuery, Query()], review: OpenReview) -> RangeOut:
     """Lowest and highest of a reading over all steps."""
-    return range_of(review.result(result), query.reading(), None)
+    return range_of(review.result(result).at(query.step), query.reading(), None)
 
 
 @router.get("/results/{result}/averagings")
 @reaches("whole")
 def averagings_of(result: int, query: Annotated[ReadingQuery, Query()], review: OpenReview) -> list[AveragingOut]:
     """The same reading under each averaging that means something for its field: what it does to the extremes."""
-    return averagings(review.result(result), query)
+    return averagings(review.result(result).at(query.step), query)
 
 
 @router.get("/results/{result}/probe")
 @reaches("place")
 def probe_at(result: int, query: Annotated[ProbeQuery, Query()], review: OpenReview) -> ProbeOut:
     """The reading under the pointer: inside the element, at face coordinates s, t of a drawn face."""
-    return probe(review.result(result), query)
+    return probe(review.result(result).at(query.step), query)
 
 
 @router.get("/results/{result}/nodes/{node}")
 @reaches("place")
 def node_values(result: int, node: int, query: Annotated[ReadingQuery, Query()], review: OpenReview) -> FlagAnswer:
     """What a flag at a node would say, without planting one."""
-    return flag_answer(review.result(result), query, FlagIn(result=result, node=node))
+    return flag_answer(review.result(result).at(query.step), query, FlagIn(result=result, node=node))
 
 
 @router.get("/results/{result}/nodes/{node}/position")
 def node_position(result: int, node: int, step: int, review: OpenReview) -> dict[str, list[float]]:
     """Where a node is, undeformed, and its displacement at a step."""
-    source = review.result(result)
+    source = review.result(result).at(step)
     index = source.mesh.node_position(node)
     name = displacement_name(source)
     moved = np.zeros(3) if name is None else np.nan_to_num(source.rows(name, step, np.array([index]))[0])

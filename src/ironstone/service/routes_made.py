@@ -72,7 +72,7 @@ def name_flag(flag: int, edit: FlagEdit, review: OpenReview) -> FlagOut:
 def flag_values(flag: int, query: Annotated[ReadingQuery, Query()], review: OpenReview) -> FlagAnswer:
     """What the flag says of a reading."""
     planted = FlagIn.understood(review.item(flag, "flag").payload)
-    return flag_answer(review.result(planted.result), query, planted)
+    return flag_answer(review.result(planted.result).at(query.step), query, planted)
 
 
 @router.delete("/flags/{flag}", status_code=204)
@@ -84,7 +84,7 @@ def remove_flag(flag: int, review: OpenReview) -> None:
 @reaches("place")
 def flags_table(form: Form, result: int, query: Annotated[ReadingQuery, Query()], review: OpenReview) -> Response:
     """Every element's value at every flag, as computed and averaged, as CSV."""
-    source = review.result(result)
+    source = review.result(result).at(query.step)
     return table(form, *flags_columns(source, query, review), f"{source.name} flags")
 
 

@@ -115,7 +115,7 @@ def result_contents(result: int, review: OpenReview) -> ContentsOut:
 @router.get("/results/{result}/line")
 def line_of(result: int, query: Annotated[ReadingQuery, Query()], review: OpenReview) -> Line:
     """The reading line of a reading: its words, what each can be and why not, and what choosing changes."""
-    line = reading_line(review.result(result), query.reading())
+    line = reading_line(review.result(result).at(query.step), query.reading())
     for word in line.words:
         if word.name == "against":
             word.value = query.against or ""

@@ -11,8 +11,10 @@ from ironstone.store.items import Change
 from ironstone.store.shelf import OnShelf
 
 
-class DeformationQuery(LookQuery):
-    step: int
+class DrawnQuery(LookQuery):
+    """What is drawn of a model at a step."""
+
+    step: int = 0
 
 
 class SetQuery(ReadingQuery):
@@ -220,6 +222,7 @@ class ContentsOut(BaseModel):
     totals: list[str] = Field(description="Curves of the whole model that the files hold, by name.")
     axes: list[AxesOut]
     rail: RailOut
+    meshes: list[int] = Field(description="For each step the first one that has its mesh; empty where the mesh is one.")
 
 
 class ResultBrief(BaseModel):

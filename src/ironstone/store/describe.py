@@ -60,6 +60,7 @@ def contents(source: ReviewSource) -> dict[str, Any]:
         + [{"name": n, "of": "elements", "count": len(v), "held": None, "moves": False, "made": None, "found": None}
            for n, v in mesh.element_sets.items()],
         "removed_sets": sorted(source.correction.get("removed sets", {})),
+        "meshes": list(source.meshes),
         "steps": [{"index": s.index, "kind": s.kind, "value": s.value, "unit": s.unit, "label": s.label} for s in source.steps],
         "fields": [
             {

@@ -289,6 +289,11 @@ class ReviewSource:
         """The step an array is kept at: what says what is where is kept once."""
         return 0 if (self.field_rows[field].more or {}).get("role", NAMES) != NAMES else step
 
+    @property
+    def meshes(self) -> tuple[int, ...]:
+        """For each step the first one that has its mesh; nothing where the mesh is one at all steps."""
+        return ()
+
     def at(self, step: int) -> ReviewSource:
         """This result as it is at a step. What a review holds has one mesh at all steps."""
         return self

@@ -9,7 +9,7 @@ export interface Cut {
 }
 
 export function useBalance(about: string | null, deformed: boolean) {
-  const { result, step } = useBench();
+  const { result, step } = useBench("result", "step");
   return useQuery({
     queryKey: ["balance", result, step, about, deformed],
     enabled: result !== null,
@@ -26,7 +26,7 @@ export function useBalance(about: string | null, deformed: boolean) {
 }
 
 export function useCut(cut: Cut | null) {
-  const { result, step } = useBench();
+  const { result, step } = useBench("result", "step");
   return useQuery({
     queryKey: ["cut", result, step, cut],
     enabled: result !== null && cut !== null,
@@ -43,7 +43,7 @@ export function useCut(cut: Cut | null) {
 }
 
 export function useJoint(node: number | null) {
-  const { result, step } = useBench();
+  const { result, step } = useBench("result", "step");
   return useQuery({
     queryKey: ["joint", result, step, node],
     enabled: result !== null && node !== null,
@@ -60,7 +60,7 @@ export function useJoint(node: number | null) {
 }
 
 export function useDoubts() {
-  const { result, step } = useBench();
+  const { result, step } = useBench("result", "step");
   return useQuery({
     queryKey: ["doubts", result, step],
     enabled: result !== null,
@@ -81,7 +81,7 @@ export const useChecks = () => {
 };
 
 export const useMembers = (wanted = true) => {
-  const { result, step } = useBench();
+  const { result, step } = useBench("result", "step");
   return useQuery({
     queryKey: ["members", result, step],
     enabled: result !== null && wanted,
@@ -93,7 +93,7 @@ export const useMembers = (wanted = true) => {
 };
 
 export function useFaces(face: number | null, fold: number, pressure: number | null) {
-  const { result, step, look } = useBench();
+  const { result, step, look } = useBench("result", "step", "look");
   return useQuery({
     queryKey: ["faces", result, step, look, face, fold, pressure],
     enabled: result !== null && face !== null,

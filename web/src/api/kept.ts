@@ -80,7 +80,7 @@ export async function question(kind: string, words: object, signal?: AbortSignal
 
 /** A question that is asked again whenever its words change; null asks nothing. */
 export function useAsked(kind: string, words: object | null) {
-  const { result, reading, step } = useBench();
+  const { result, reading, step } = useBench("result", "reading", "step");
   const asked = words && reading && { result, ...told(reading), step, ...words };
   return useQuery({
     queryKey: ["asked", kind, asked],

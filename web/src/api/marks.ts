@@ -15,7 +15,7 @@ export function useFlags(result: number | null) {
 
 /** What a flag says of the reading in view. */
 export function useFlagAnswer(flag: number) {
-  const { reading, step } = useBench();
+  const { reading, step } = useBench("reading", "step");
   return useQuery({
     queryKey: ["answer", flag, reading, step],
     enabled: reading !== null,
@@ -32,7 +32,7 @@ export function useFlagAnswer(flag: number) {
 }
 
 export function useArrows() {
-  const { result, step, look, arrows } = useBench();
+  const { result, step, look, arrows } = useBench("result", "step", "look", "arrows");
   const asked = query({ ...lookQuery(look), step, field: arrows?.field, spacing: arrows?.spacing, by: arrows?.by });
   return useQuery({
     queryKey: ["arrows", result, asked],
@@ -44,7 +44,7 @@ export function useArrows() {
 }
 
 export function useMeasured(what: "length" | "angle" | "area" | "volume" | null) {
-  const { result, step, look, measuring } = useBench();
+  const { result, step, look, measuring } = useBench("result", "step", "look", "measuring");
   const { nodes, face, fold, element } = measuring;
   const enough =
     what === "length"

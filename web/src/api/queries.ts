@@ -1,7 +1,7 @@
 import { keepPreviousData, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useReach } from "../bench/reach";
 import { readingQuery } from "../bench/readingChoice";
-import { type Look, panes, type ReadingChoice, useBench } from "../bench/store";
+import { type BenchState, type Look, panes, type ReadingChoice, useBench, usePane } from "../bench/store";
 import { fetchPacked, query } from "./binary";
 import { api, ask, type Job, Problem, type TestRecord, type TestUse, type ValuesHead } from "./client";
 
@@ -46,9 +46,8 @@ const isLong = (reading: ReadingChoice) => reading.over !== "step" || (reading.a
 
 const pause = (ms: number) => new Promise((r) => window.setTimeout(r, ms));
 
-/** Follows a job to its end, showing how far it is; stopped when nobody waits any more, or by the analyst. */
-async function finished(start: Promise<Job>, signal: AbortSignal): Promise<void> {
-  const pane = panes.active();
+/** Follows a job to its end, showing in its pane how far it is; stopped when nobody waits any more, or by the analyst. */
+async function finished(start: Promise<Job>, pane: number, signal: AbortSignal): Promise<void> {
   let job = await start;
   let stopped = false;
   const stop = () => {
@@ -87,92 +86,123 @@ export const useContents = (result: number | null) =>
     queryFn: ({ signal }) => ask(api.GET("/api/results/{result}", { params: { path: { result: result! } }, signal })),
   });
 
-export function useSurface(result: number | null) {
-  const asked = query(lookQuery(useBench((s) => s.look)));
-  return useQuery({
-    queryKey: ["surface", result, asked],
-    enabled: result !== null,
+/** What a pane looks at: all that the drawing of a model and of a reading on it is asked by. */
+export interface InView {
+  pane: number;
+  result: number | null;
+  reading: ReadingChoice | null;
+  step: number;
+  look: Look;
+  weigh: "area" | "volume";
+}
+
+const inViewOf = (pane: number, { result, reading, step, look, key }: BenchState): InView => ({
+  pane,
+  result,
+  reading,
+  step,
+  look,
+  weigh: key.weigh,
+});
+
+/** What the pane of a component looks at. */
+export function useInView(): InView {
+  const { index } = usePane();
+  return useBench((s) => inViewOf(index, s));
+}
+
+/** The step whose mesh is drawn: the first that has it, so that a surface is asked for once a mesh. */
+const meshStep = (meshes: number[] | undefined, step: number) => meshes?.[step] ?? 0;
+
+/** What is drawn of a model: its values and its shape must be of the same. */
+const surfaceAsked = ({ step, look }: InView, meshes: number[] | undefined) =>
+  query({ step: meshStep(meshes, step), ...lookQuery(look) });
+
+/** Which surface values belong to: values of another must not be drawn on it. */
+const surfaceName = (view: InView, meshes: number[] | undefined) => `${view.result} ${surfaceAsked(view, meshes)}`;
+
+export function useSurface(view: InView) {
+  const meshes = useContents(view.result).data?.meshes;
+  const asked = surfaceAsked(view, meshes);
+  const of = surfaceName(view, meshes);
+  const found = useQuery({
+    queryKey: ["surface", view.result, asked],
+    enabled: view.result !== null,
     staleTime: 60_000,
     gcTime: 60_000,
     retry: false,
     placeholderData: keepPreviousData,
     queryFn: async ({ signal }) => ({
-      ...(await fetchPacked<SurfaceHead>(`/api/results/${result}/surface?${asked}`, signal)),
-      of: `${result} ${asked}`,
+      ...(await fetchPacked<SurfaceHead>(`/api/results/${view.result}/surface?${asked}`, signal)),
+      of,
     }),
   });
+  return { ...found, fits: found.data?.of === of };
 }
 
-/** Which surface values belong to: values of another must not be drawn on it. */
-export const surfaceName = (result: number, look: Look) => `${result} ${query(lookQuery(look))}`;
-
-const deformationQuery = (result: number, step: number, look: Look) => ({
-  queryKey: ["deformation", result, step, query(lookQuery(look))],
+const deformationQuery = (view: InView, meshes: number[] | undefined) => ({
+  queryKey: ["deformation", view.result, view.step, query(lookQuery(view.look))],
   staleTime: 60_000,
   gcTime: 60_000,
   queryFn: async ({ signal }: { signal: AbortSignal }) => ({
     ...(await fetchPacked<{ largest: number }>(
-      `/api/results/${result}/deformation?${query({ step, ...lookQuery(look) })}`,
+      `/api/results/${view.result}/deformation?${query({ step: view.step, ...lookQuery(view.look) })}`,
       signal,
     )),
-    of: surfaceName(result, look),
+    of: surfaceName(view, meshes),
   }),
 });
 
-const valuesQuery = (
-  result: number,
-  reading: ReadingChoice | null,
-  step: number,
-  look: Look,
-  weigh: "area" | "volume",
-) => ({
-  queryKey: [
-    "values",
-    result,
-    reading,
-    reading && reading.over !== "step" && reading.span !== "so-far" ? null : step,
-    query(lookQuery(look)),
-    weigh,
-  ],
-  staleTime: 60_000,
-  gcTime: 60_000,
-  retry: false,
-  queryFn: async ({ signal }: { signal: AbortSignal }) => {
-    const asked = { ...readingQuery(reading!, step), ...lookQuery(look), weigh };
-    if (isLong(reading!)) {
-      const job = ask(
-        api.POST("/api/results/{result}/prepare", { params: { path: { result }, query: asked }, signal }),
-      );
-      await finished(job, signal);
-    }
-    const found = await fetchPacked<ValuesHead>(`/api/results/${result}/values?${query(asked)}`, signal);
-    return { ...found, of: surfaceName(result, look) };
-  },
-});
+const valuesQuery = (view: InView, meshes: number[] | undefined) => {
+  const { result, reading, step, look, weigh, pane } = view;
+  return {
+    queryKey: [
+      "values",
+      result,
+      reading,
+      reading && reading.over !== "step" && reading.span !== "so-far" && !meshes?.length ? null : step,
+      query(lookQuery(look)),
+      weigh,
+    ],
+    staleTime: 60_000,
+    gcTime: 60_000,
+    retry: false,
+    queryFn: async ({ signal }: { signal: AbortSignal }) => {
+      const asked = { ...readingQuery(reading!, step), ...lookQuery(look), weigh };
+      if (isLong(reading!)) {
+        const path = { result: result! };
+        const job = ask(api.POST("/api/results/{result}/prepare", { params: { path, query: asked }, signal }));
+        await finished(job, pane, signal);
+      }
+      const found = await fetchPacked<ValuesHead>(`/api/results/${result}/values?${query(asked)}`, signal);
+      return { ...found, of: surfaceName(view, meshes) };
+    },
+  };
+};
 
-export function useDeformation(result: number | null, step: number, there: boolean) {
-  const look = useBench((s) => s.look);
-  // Before there is a reading the step is not settled either.
-  const settled = useBench((s) => s.reading !== null);
+export function useDeformation(view: InView, there: boolean) {
+  const meshes = useContents(view.result).data?.meshes;
   return useQuery({
-    ...deformationQuery(result ?? 0, step, look),
-    enabled: result !== null && there && settled,
+    ...deformationQuery(view, meshes),
+    // Before there is a reading the step is not settled either.
+    enabled: view.result !== null && there && view.reading !== null,
     placeholderData: keepPreviousData,
   });
 }
 
 export function useValues() {
-  const { result, reading, step, look, key } = useBench();
+  const view = useInView();
+  const meshes = useContents(view.result).data?.meshes;
   return useQuery({
-    ...valuesQuery(result ?? 0, reading, step, look, key.weigh),
-    enabled: result !== null && reading !== null,
+    ...valuesQuery(view, meshes),
+    enabled: view.result !== null && view.reading !== null,
     placeholderData: keepPreviousData,
   });
 }
 
 /** The reading line: the words of the reading, what each can be, and why not. */
 export function useLine() {
-  const { result, reading, step } = useBench();
+  const { result, reading, step } = useBench("result", "reading", "step");
   return useQuery({
     queryKey: ["line", result, reading, step],
     enabled: result !== null && reading !== null,
@@ -190,15 +220,20 @@ export function useLine() {
 /** Fetches a step before it is shown, so that playing does not stutter; settles when all of it is here. */
 export function usePrefetch() {
   const client = useQueryClient();
-  return (result: number, reading: ReadingChoice, step: number, deformed: boolean) =>
-    Promise.all([
-      client.prefetchQuery(valuesQuery(result, reading, step, useBench.getState().look, useBench.getState().key.weigh)),
-      deformed ? client.prefetchQuery(deformationQuery(result, step, useBench.getState().look)) : Promise.resolve(),
+  const pane = usePane();
+  const meshes = useContents(useBench((s) => s.result)).data?.meshes;
+  return (step: number, deformed: boolean) => {
+    const view = { ...inViewOf(pane.index, pane.getState()), step };
+    return Promise.all([
+      client.prefetchQuery(valuesQuery(view, meshes)),
+      deformed ? client.prefetchQuery(deformationQuery(view, meshes)) : Promise.resolve(),
     ]);
+  };
 }
 
 export function useRange(enabled: boolean) {
-  const { result, reading } = useBench();
+  const { result, reading } = useBench("result", "reading");
+  const { index } = usePane();
   return useQuery({
     queryKey: ["range", result, reading],
     enabled: enabled && result !== null && reading !== null,
@@ -206,14 +241,14 @@ export function useRange(enabled: boolean) {
     retry: false,
     queryFn: async ({ signal }) => {
       const asked = { params: { path: { result: result! }, query: readingQuery(reading!, 0) }, signal };
-      await finished(ask(api.POST("/api/results/{result}/range", asked)), signal);
+      await finished(ask(api.POST("/api/results/{result}/range", asked)), index, signal);
       return ask(api.GET("/api/results/{result}/range", asked));
     },
   });
 }
 
 export function useAveragings(enabled: boolean) {
-  const { result, reading, step } = useBench();
+  const { result, reading, step } = useBench("result", "reading", "step");
   return useQuery({
     queryKey: ["averagings", result, reading, step],
     enabled: enabled && result !== null && reading !== null,
@@ -243,10 +278,9 @@ export function useNodePosition(result: number | null, node: number, step: numbe
   });
 }
 
+/** The reading at a place of a drawn face. */
 export const probe = (
-  result: number,
-  reading: ReadingChoice,
-  step: number,
+  { result, reading, step, look }: InView,
   face: number,
   s: number,
   t: number,
@@ -255,8 +289,8 @@ export const probe = (
   ask(
     api.GET("/api/results/{result}/probe", {
       params: {
-        path: { result },
-        query: { ...readingQuery(reading, step), ...lookQuery(useBench.getState().look), weigh: "area", face, s, t },
+        path: { result: result! },
+        query: { ...readingQuery(reading!, step), ...lookQuery(look), weigh: "area", face, s, t },
       },
       signal,
     }),
@@ -271,7 +305,7 @@ export const usePairings = (result: number | null) =>
 
 /** The curve in view, where it can be drawn. */
 export function useCurve() {
-  const { result, pairing } = useBench();
+  const { result, pairing } = useBench("result", "pairing");
   return usePairings(result).data?.find((p) => p.id === pairing && !p.error);
 }
 

@@ -2654,7 +2654,7 @@ export interface paths {
         };
         /**
          * Drawn Surface
-         * @description What is drawn as raw arrays: positions (from the head's origin on), face, st, triangles (those that are seen through from
+         * @description What is drawn at a step as raw arrays: positions (from the head's origin on), face, st, triangles (those that are seen through from
          *     ``opaque`` on), edges, outline, nodes.
          */
         get: operations["drawn_surface_api_results__result__surface_get"];
@@ -3610,6 +3610,11 @@ export interface components {
             length_unit: string;
             /** Materials */
             materials: components["schemas"]["MaterialOut"][];
+            /**
+             * Meshes
+             * @description For each step the first one that has its mesh; empty where the mesh is one.
+             */
+            meshes: number[];
             mirror: components["schemas"]["MirrorOut"] | null;
             /** Model */
             model: string;
@@ -11221,7 +11226,7 @@ export interface operations {
     };
     drawn_deformation_api_results__result__deformation_get: {
         parameters: {
-            query: {
+            query?: {
                 /** @description Pieces each face side is drawn in; 0 leaves it to the model's size. */
                 detail?: number;
                 /** @description Positions of parts that are left out: 0,3. */
@@ -11234,7 +11239,7 @@ export interface operations {
                 apart?: boolean;
                 /** @description Bars and shells at their own section and thickness. */
                 solid?: boolean;
-                step: number;
+                step?: number;
             };
             header?: never;
             path: {
@@ -12775,6 +12780,7 @@ export interface operations {
                 apart?: boolean;
                 /** @description Bars and shells at their own section and thickness. */
                 solid?: boolean;
+                step?: number;
             };
             header?: never;
             path: {

@@ -14,7 +14,7 @@ const tabs: DrawerTab[] = [
 
 /** Whether forces add up: over the model, set by set, through a cut, at a joint; checks by hand and of sense. */
 export function BalanceDrawer() {
-  const { result, balanceTab, set } = useBench();
+  const { result, balanceTab, set } = useBench("result", "balanceTab", "set");
   if (result === null) return <h3>Balance</h3>;
   return (
     <div data-testid="balance">

@@ -9,10 +9,12 @@ import { NumberField } from "../controls/NumberField";
 import { RemoveButton } from "../controls/RemoveButton";
 import { Section } from "../controls/Section";
 import { figure, parse, percent } from "../reading/format";
+import { useView } from "../view/handle";
 import { verdictClass } from "./tables";
 
 export function Checks() {
-  const { result, reading, step, set } = useBench();
+  const { result, reading, step } = useBench("result", "reading", "step");
+  const view = useView();
   const doubts = useDoubts();
   const checks = useChecks();
   const client = useQueryClient();
@@ -45,11 +47,7 @@ export function Checks() {
           <div>
             {d.said} {d.verdict !== "agrees" && d.do}{" "}
             {d.xyz && (
-              <button
-                type="button"
-                className="link"
-                onClick={() => set({ goTo: { xyz: d.xyz as [number, number, number], count: Date.now() } })}
-              >
+              <button type="button" className="link" onClick={() => view.goTo?.(d.xyz as [number, number, number])}>
                 node {d.node}
               </button>
             )}

@@ -16,7 +16,7 @@ type Where = "plane" | "faces" | "members" | "joint";
 
 /** What is inside: the force through a cut or faces, the members of a frame, the bars at a joint. */
 export function Inside() {
-  const { result, set } = useBench();
+  const { result, set } = useBench("result", "set");
   const contents = useContents(result);
   const [where, setWhere] = useState<Where | null>(null);
   if (!contents.data) return null;
@@ -50,7 +50,7 @@ export function Inside() {
 }
 
 function ThroughPlane() {
-  const { result } = useBench();
+  const { result } = useBench("result");
   const contents = useContents(result);
   const [cut, setCut] = useState<Cut>({ origin: "0,0,0", normal: "1,0,0" });
   const [asked, setAsked] = useState(false);
@@ -107,7 +107,7 @@ function ThroughPlane() {
 }
 
 function OverFaces() {
-  const { result, measuring, picking, set } = useBench();
+  const { result, measuring, picking, set } = useBench("result", "measuring", "picking", "set");
   const contents = useContents(result);
   const [pressure, setPressure] = useState(0);
   const answer = useFaces(measuring.face, measuring.fold, pressure || null);
@@ -179,7 +179,7 @@ function OverFaces() {
 
 /** Every member's force beside what its joints' displacements, modulus and area make of it. */
 function Members() {
-  const { result, step, member, set } = useBench();
+  const { result, step, member, set } = useBench("result", "step", "member", "set");
   const answer = useMembers();
   const t = answer.error ? undefined : answer.data;
   const rows = [...(t?.members ?? [])].sort((a, b) => Math.abs(b.force ?? 0) - Math.abs(a.force ?? 0));

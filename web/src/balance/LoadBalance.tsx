@@ -11,7 +11,7 @@ import { percent } from "../reading/format";
 import { Heads, heldWord, scaleOf, small, Vector, Verdict } from "./tables";
 
 export function LoadBalance() {
-  const { result, set, arrows } = useBench();
+  const { result, set, arrows } = useBench("result", "set", "arrows");
   const contents = useContents(result);
   const [about, setAbout] = useState<string | null>(null);
   const [deformed, setDeformed] = useState(false);

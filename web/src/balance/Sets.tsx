@@ -18,8 +18,15 @@ import { heldWord } from "./tables";
 type How = "part" | "box" | "face" | "nodes" | "value";
 
 export function Sets() {
-  const bench = useBench();
-  const { result, reading, step, picking, measuring, look, set } = bench;
+  const { result, reading, step, picking, measuring, look, set } = useBench(
+    "result",
+    "reading",
+    "step",
+    "picking",
+    "measuring",
+    "look",
+    "set",
+  );
   const contents = useContents(result);
   const client = useQueryClient();
   const [name, setName] = useState("");

@@ -3,7 +3,7 @@ import { useLocation, useNavigationType, useSearchParams } from "react-router";
 import type { MapName } from "../theme/colours";
 import { isBay } from "./bays";
 import { readingFrom, readingTo } from "./readingChoice";
-import { type BenchState, type Camera, freshKey, type Style, useBench } from "./store";
+import { activePane, type BenchState, type Camera, freshKey, type Style } from "./store";
 import { sayAddress } from "./underway";
 
 const styles: Style[] = ["shaded", "lines", "inside", "outline"];
@@ -253,13 +253,13 @@ export function useAddress(): void {
     arrive(p);
     // Going back is no new step forward: what follows from it makes no entry of its own.
     following.current = true;
-    useBench.setState(fromAddress(p));
+    activePane.setState(fromAddress(p));
     following.current = false;
     // The address is there already: to write it again could cross another step back.
     window.clearTimeout(timer.current);
     sayAddress(false);
     pushes.current = false;
-    written.current = toAddress(useBench.getState()).toString();
+    written.current = toAddress(activePane.getState()).toString();
   }).current;
   // biome-ignore lint/correctness/useExhaustiveDependencies: once for each navigation
   useEffect(() => {
@@ -277,14 +277,14 @@ export function useAddress(): void {
   const write = useRef(setParams);
   write.current = setParams;
   useEffect(() => {
-    const stop = useBench.subscribe((state, before) => {
+    const stop = activePane.subscribe((state, before) => {
       window.clearTimeout(timer.current);
       pushes.current ||= state.bay !== before.bay && !following.current;
       const push = pushes.current;
       const send = () => {
         sayAddress(false);
         pushes.current = false;
-        const next = toAddress(useBench.getState());
+        const next = toAddress(activePane.getState());
         if (next.toString() === written.current) return;
         written.current = next.toString();
         write.current(next, { replace: !push, state: { own: true } });

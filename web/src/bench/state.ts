@@ -209,11 +209,6 @@ export interface Pane {
   labelled: boolean;
   /** The next drag on the view zooms to the box it spans. */
   boxing: boolean;
-  /** A direction the view is asked to look from. */
-  lookFrom: { from: [number, number, number]; count: number } | null;
-  /** A place the view is asked to go to: counts up so that the same place can be asked for twice. */
-  goTo: { xyz: [number, number, number]; count: number } | null;
-  fitCount: number;
   work: Work | null;
   measuring: Measuring;
   /** The member of bars in view, numbered from 1. */
@@ -301,9 +296,6 @@ export const freshPane: Pane = {
   arrows: null,
   labelled: true,
   boxing: false,
-  lookFrom: null,
-  goTo: null,
-  fitCount: 0,
   work: null,
   measuring: nothingPicked,
   member: null,

@@ -1,5 +1,6 @@
 import { createContext, useContext, useMemo } from "react";
 import { create } from "zustand";
+import { useShallow } from "zustand/react/shallow";
 import {
   type Actions,
   type BenchState,
@@ -110,17 +111,31 @@ function stateOf(r: Root, pane: number): BenchState {
 /** Which pane a part of the screen belongs to; null what follows the active one. */
 export const PaneScope = createContext<number | null>(null);
 
-const whole = (state: BenchState): unknown => state;
-
-function useBenchState(): BenchState;
-function useBenchState<T>(pick: (state: BenchState) => T): T;
-function useBenchState(pick: (state: BenchState) => unknown = whole): unknown {
-  const pane = useContext(PaneScope);
-  return root((r) => pick(stateOf(r, pane ?? r.active)));
+function picked<K extends keyof BenchState>(state: BenchState, names: K[]): Pick<BenchState, K> {
+  return Object.fromEntries(names.map((name) => [name, state[name]])) as Pick<BenchState, K>;
 }
 
-/** The pane a component belongs to, for what it does later: its state then, and changes to it. */
-export function usePane(): { index: number; getState: () => BenchState; set: Actions["set"] } {
+/** What a component draws of its pane and the bench, by name or by a function: it is drawn anew when that changes, and by nothing else. */
+export function useBench<K extends keyof BenchState>(...names: K[]): Pick<BenchState, K>;
+export function useBench<T>(pick: (state: BenchState) => T): T;
+export function useBench(
+  first: keyof BenchState | ((state: BenchState) => unknown),
+  ...rest: (keyof BenchState)[]
+): unknown {
+  const pane = useContext(PaneScope);
+  const pick = typeof first === "function" ? first : (state: BenchState) => picked(state, [first, ...rest]);
+  return root(useShallow((r) => pick(stateOf(r, pane ?? r.active))));
+}
+
+/** A pane as it is whenever it is asked, and changes to it. */
+export interface PaneHold {
+  index: number;
+  getState: () => BenchState;
+  set: Actions["set"];
+}
+
+/** The pane a component belongs to, for what it does later. */
+export function usePane(): PaneHold {
   const scope = useContext(PaneScope);
   const active = root((r) => r.active);
   const index = scope ?? active;
@@ -130,13 +145,16 @@ export function usePane(): { index: number; getState: () => BenchState; set: Act
   );
 }
 
-/** The bench as the active pane sees it. */
-export const useBench = Object.assign(useBenchState, {
+/** The active pane, for the shell: what is asked and changed there is of whichever pane is worked in. */
+export const activePane = {
   getState: () => stateOf(root.getState(), root.getState().active),
   setState: (change: Partial<Pane & Shared>) => take(root.getState().active, change),
   subscribe: (listener: (state: BenchState, before: BenchState) => void) =>
     root.subscribe((now, before) => listener(stateOf(now, now.active), stateOf(before, before.active))),
-});
+};
+
+/** The panes that are open, by their numbers. */
+export const usePanes = (): number[] => root(useShallow((r) => r.panes.map((_, i) => i)));
 
 /** The panes that are open, and which of them is the active one. */
 export const panes = {

@@ -3,7 +3,7 @@ import { NumberField } from "./NumberField";
 
 /** Up to which fold the faces that join a picked one come with it. */
 export function FoldField() {
-  const { measuring, set } = useBench();
+  const { measuring, set } = useBench("measuring", "set");
   return (
     <NumberField
       label="Feature angle up to"

@@ -5,7 +5,7 @@ import { tableOf } from "../api/kept";
 import { useChange, useCurve, useMatch, useOverlay, useValues } from "../api/queries";
 import { toAddress } from "../bench/address";
 import { say, tell } from "../bench/notices";
-import { useBench } from "../bench/store";
+import { useBench, usePane } from "../bench/store";
 import { Choices } from "../controls/Choices";
 import { useGauges, useGaugeWords } from "../lines/gauges";
 import { useProfiles } from "../lines/profiles";
@@ -14,7 +14,7 @@ import { loopPlot } from "../plots/curves";
 import { plotPicture } from "../plots/Plot";
 import { firstOf, profileFigure } from "../plots/ProfilePlot";
 import { envelopeFigure, testedFigure } from "../plots/StrengthPlots";
-import { activeView } from "../view/handle";
+import { useView } from "../view/handle";
 import { pictureOfView } from "./picture";
 import { shownOf, shownWords } from "./shown";
 
@@ -43,7 +43,9 @@ function usePlyAnswers(wanted: boolean) {
 
 /** Keeps the view, the curve or the agreement, each with its reading as caption and the address that reopens it. */
 export function KeepDialog({ onClose }: { onClose: () => void }) {
-  const bench = useBench();
+  // What is kept is what is in view while this stands over it.
+  const bench = usePane().getState();
+  const view = useView();
   const values = useValues();
   const pairing = useCurve();
   const match = useMatch(pairing?.id ?? null, bench.test);
@@ -108,9 +110,9 @@ export function KeepDialog({ onClose }: { onClose: () => void }) {
         await keep.mutateAsync({
           ...common,
           sentence: values.data.head.sentence,
-          caveats: [...activeView().notes, ...values.data.head.caveats],
+          caveats: [...view.notes, ...values.data.head.caveats],
           verdict: "",
-          picture: pictureOfView(values.data.head, words),
+          picture: pictureOfView({ view, bench, head: values.data.head }, words),
           table: null,
         });
       } else if (plies?.answer) {

@@ -1,30 +1,38 @@
 import type { ValuesHead } from "../api/client";
 import { Problem } from "../api/client";
-import { useBench } from "../bench/store";
+import type { BenchState, KeyChoice } from "../bench/store";
 import { figure } from "../reading/format";
 import { breakOf, chooseMap, keyPieces, nameColour } from "../theme/colours";
-import { activeView } from "../view/handle";
+import type { ViewHandle } from "../view/handle";
 
 const words = "Instrument Sans Variable, sans-serif";
 const figures = "Spline Sans Mono, monospace";
 
+/** What a picture is taken of: the view of a pane, what that pane shows, and the reading on it. */
+export interface Sitter {
+  view: ViewHandle;
+  bench: BenchState;
+  head: ValuesHead;
+}
+
 /** The view as a PNG with its key and its caption drawn into it. */
-export const pictureOfView = (head: ValuesHead, shown: string): string =>
-  drawPicture(head, undefined, shown).toDataURL("image/png");
+export const pictureOfView = (of: Sitter, shown: string): string =>
+  drawPicture(of, undefined, shown).toDataURL("image/png");
 
 /**
  * The view with its key and its caption on a canvas. ``caption`` keeps room for so many lines in every frame of a film; ``shown``:
  * what it is of beside its reading.
  */
-export function drawPicture(head: ValuesHead, caption?: number, shown = ""): HTMLCanvasElement {
-  const source = activeView().capture?.();
-  const key = document.querySelector<HTMLElement>('[data-testid="core-key"]');
-  if (!source || !key) throw new Problem("The view is not drawn yet.", "Wait for the model, then keep it again.");
+export function drawPicture({ view, bench: state, head }: Sitter, caption?: number, shown = ""): HTMLCanvasElement {
+  const source = view.capture?.();
+  const place = view.root;
+  const key = place?.querySelector<HTMLElement>('[data-testid="core-key"]');
+  if (!source || !place || !key)
+    throw new Problem("The view is not drawn yet.", "Wait for the model, then keep it again.");
   const scale = source.width / source.clientWidth;
   const keyWidth = 150;
   const width = source.clientWidth + keyWidth;
-  const state = useBench.getState();
-  const caveats = [...activeView().notes, ...head.caveats];
+  const caveats = [...view.notes, ...head.caveats];
   if (shown) caveats.unshift(`${shown}.`);
   else if (state.exaggeration !== 1)
     caveats.unshift(
@@ -45,18 +53,11 @@ export function drawPicture(head: ValuesHead, caption?: number, shown = ""): HTM
   g.fillStyle = "#F1ECE2";
   g.fillRect(0, 0, width, source.clientHeight);
   g.drawImage(source, 0, 0, source.clientWidth, source.clientHeight);
-  drawLabels(g);
-  drawFlags(g, source.clientWidth, source.clientHeight);
-  drawLines(g);
-  drawKey(
-    g,
-    source.clientWidth + 12,
-    22,
-    Math.min(source.clientHeight - 110, 300),
-    head,
-    Number(key.dataset.low),
-    Number(key.dataset.high),
-  );
+  drawLabels(g, place);
+  drawFlags(g, place, source.clientWidth, source.clientHeight);
+  drawLines(g, place);
+  const height = Math.min(source.clientHeight - 110, 300);
+  drawKey(g, place, source.clientWidth + 12, 22, height, head, state.key);
   g.fillStyle = "#FBF9F4";
   g.fillRect(0, source.clientHeight, width, foot);
   g.textAlign = "left";
@@ -92,16 +93,17 @@ function wrap(g: CanvasRenderingContext2D, text: string, width: number): string[
 
 function drawKey(
   g: CanvasRenderingContext2D,
+  place: HTMLElement,
   x: number,
   y: number,
   height: number,
   head: ValuesHead,
-  low: number,
-  high: number,
+  key: KeyChoice,
 ): void {
-  const { key } = useBench.getState();
+  const drawn = place.querySelector<HTMLElement>('[data-testid="core-key"]');
+  const [low, high] = [Number(drawn?.dataset.low), Number(drawn?.dataset.high)];
   if (head.categories) {
-    drawNames(g, x, y, head);
+    drawNames(g, place, x, y, head);
     return;
   }
   const map = chooseMap(key.map, head.signed);
@@ -137,7 +139,7 @@ function drawKey(
     g.fillText(note, x - 8, below);
     below += 18;
   }
-  below = drawArrowKey(g, x, below);
+  below = drawArrowKey(g, place, x, below);
   for (const [word, at] of [
     ["highest", head.max],
     ["lowest", head.min],
@@ -155,7 +157,7 @@ function drawKey(
   }
 }
 
-function drawNames(g: CanvasRenderingContext2D, x: number, y: number, head: ValuesHead): void {
+function drawNames(g: CanvasRenderingContext2D, place: HTMLElement, x: number, y: number, head: ValuesHead): void {
   g.textAlign = "left";
   g.fillStyle = "#23282D";
   g.font = `600 12px ${words}`;
@@ -167,12 +169,12 @@ function drawNames(g: CanvasRenderingContext2D, x: number, y: number, head: Valu
     g.fillStyle = "#23282D";
     g.fillText(c.name, x + 20, y + 16 + 19 * i, 118);
   });
-  drawArrowKey(g, x, y + 30 + 19 * Math.min(20, head.categories?.length ?? 0));
+  drawArrowKey(g, place, x, y + 30 + 19 * Math.min(20, head.categories?.length ?? 0));
 }
 
 /** What arrows or crosses are in the view, and how long the longest is. */
-function drawArrowKey(g: CanvasRenderingContext2D, x: number, y: number): number {
-  const key = document.querySelector<HTMLElement>('[data-testid="arrow-key"]');
+function drawArrowKey(g: CanvasRenderingContext2D, place: HTMLElement, x: number, y: number): number {
+  const key = place.querySelector<HTMLElement>('[data-testid="arrow-key"]');
   if (!key) return y;
   const lines = [...key.children].filter((c) => c.tagName === "DIV" && !c.classList.contains("arrow-words"));
   g.font = `11px ${words}`;
@@ -181,8 +183,8 @@ function drawArrowKey(g: CanvasRenderingContext2D, x: number, y: number): number
 }
 
 /** Highest and lowest as they are labelled in the view. */
-function drawLabels(g: CanvasRenderingContext2D): void {
-  const layer = document.querySelector<HTMLElement>(".extreme-layer");
+function drawLabels(g: CanvasRenderingContext2D, place: HTMLElement): void {
+  const layer = place.querySelector<HTMLElement>(".extreme-layer");
   if (!layer) return;
   const box = layer.getBoundingClientRect();
   for (const label of layer.querySelectorAll<HTMLElement>(".extreme")) {
@@ -212,8 +214,8 @@ function drawLabels(g: CanvasRenderingContext2D): void {
 
 /** Flags as they stand over the view: place, line, card. */
 /** The lines and gauges that stand over the view. */
-function drawLines(g: CanvasRenderingContext2D): void {
-  for (const path of document.querySelectorAll<SVGPathElement>(".path-layer path, .gauge-layer path")) {
+function drawLines(g: CanvasRenderingContext2D, place: HTMLElement): void {
+  for (const path of place.querySelectorAll<SVGPathElement>(".path-layer path, .gauge-layer path")) {
     const style = getComputedStyle(path);
     const drawn = new Path2D(path.getAttribute("d") ?? "");
     if (style.fill !== "none") {
@@ -227,14 +229,14 @@ function drawLines(g: CanvasRenderingContext2D): void {
   }
   g.setLineDash([]);
   g.textAlign = "left";
-  for (const label of document.querySelectorAll<SVGTextElement>(".path-layer text")) {
+  for (const label of place.querySelectorAll<SVGTextElement>(".path-layer text")) {
     g.font = `600 12px ${words}`;
     g.fillStyle = "#23282D";
     g.fillText(label.textContent ?? "", Number(label.getAttribute("x")), Number(label.getAttribute("y")));
   }
-  const box = document.querySelector<HTMLElement>(".gauge-layer")?.getBoundingClientRect();
+  const box = place.querySelector<HTMLElement>(".gauge-layer")?.getBoundingClientRect();
   if (!box) return;
-  for (const mark of document.querySelectorAll<HTMLElement>(".gauge-mark, .gauge-label")) {
+  for (const mark of place.querySelectorAll<HTMLElement>(".gauge-mark, .gauge-label")) {
     const r = mark.getBoundingClientRect();
     const out = mark.classList.contains("gauge-out");
     if (mark.classList.contains("gauge-mark")) {
@@ -250,8 +252,8 @@ function drawLines(g: CanvasRenderingContext2D): void {
   }
 }
 
-function drawFlags(g: CanvasRenderingContext2D, width: number, height: number): void {
-  const layer = document.querySelector<HTMLElement>(".flag-layer");
+function drawFlags(g: CanvasRenderingContext2D, place: HTMLElement, width: number, height: number): void {
+  const layer = place.querySelector<HTMLElement>(".flag-layer");
   if (!layer) return;
   const box = layer.getBoundingClientRect();
   for (const line of layer.querySelectorAll("line")) {

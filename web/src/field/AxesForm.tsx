@@ -19,7 +19,7 @@ const third: Record<Kind, string> = {
 
 /** Axes kept with the result: chosen, made by three points, removed. */
 export function AxesForm({ contents }: { contents: Contents }) {
-  const { reading, setReading } = useBench();
+  const { reading, setReading } = useBench("reading", "setReading");
   const [name, setName] = useState("");
   const [kind, setKind] = useState<Kind>("cylindrical");
   const [points, setPoints] = useState(["0, 0, 0", "0, 0, 1", "1, 0, 0"]);
@@ -31,7 +31,7 @@ export function AxesForm({ contents }: { contents: Contents }) {
   );
   const client = useQueryClient();
   const { make } = useAxes();
-  const { picks, making, picking, set } = useBench();
+  const { picks, making, picking, set } = useBench("picks", "making", "picking", "set");
   const picked = picking === "axes" && making?.by === "nodes" ? picks : [];
   // Three nodes are enough: they are the axes.
   const nodes = picked.length === 3 ? picked.map((p) => p.node).join() : "";

@@ -17,7 +17,7 @@ type CutItem = Kept<KeptWords["cut"]>;
 
 /** Sections, iso-surfaces and value bands: listed, switched on and off, changed. */
 export function CutsTab() {
-  const { result, cut, set } = useBench();
+  const { result, cut, set } = useBench("result", "cut", "set");
   const kept = useKept("cut", result);
   const list = kept.data ?? [];
   const chosen = list.find((c) => c.id === cut);
@@ -36,7 +36,7 @@ export function CutsTab() {
 const kindOf = (w: KeptWords["cut"]) => (w.through ? "section" : w.band ? "band" : "surface");
 
 function CutRow({ item }: { item: CutItem }) {
-  const { cut, set } = useBench();
+  const { cut, set } = useBench("cut", "set");
   const { change, remove, now } = useKeeping("cut");
   const { id } = item;
   const words = now(item);
@@ -76,7 +76,7 @@ export const saidOf = (w: KeptWords["cut"]) =>
       : `at ${(w.iso ?? []).join(", ")}`;
 
 function NewCut({ list, onMade }: { list: CutItem[]; onMade: (id: number) => void }) {
-  const { result, reading, picking, picks, set } = useBench();
+  const { result, reading, picking, picks, set } = useBench("result", "reading", "picking", "picks", "set");
   const contents = useContents(result);
   const values = useValues();
   const { keep } = useKeeping("cut");
@@ -211,7 +211,7 @@ function NewCut({ list, onMade }: { list: CutItem[]; onMade: (id: number) => voi
 
 /** The chosen cut: what can be changed of it, and what it measures. */
 function Chosen({ item }: { item: CutItem }) {
-  const { result, reading, moving } = useBench();
+  const { result, reading, moving } = useBench("result", "reading", "moving");
   const { change, now } = useKeeping("cut");
   const { id } = item;
   const words = now(item);

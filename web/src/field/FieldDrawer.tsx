@@ -17,7 +17,7 @@ const tabs: DrawerTab[] = [
 
 /** Looking at the field: the values and their key, the model they are on, what is marked, where one looks from. */
 export function FieldDrawer() {
-  const { result, reading, fieldTab, set } = useBench();
+  const { result, reading, fieldTab, set } = useBench("result", "reading", "fieldTab", "set");
   const contents = useContents(result);
   if (!reading || !contents.data) return <h3>Field</h3>;
   return (

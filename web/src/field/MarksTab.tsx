@@ -26,7 +26,14 @@ export function MarksTab() {
 }
 
 function Flags() {
-  const { result, reading, step, picking, labelled, set } = useBench();
+  const { result, reading, step, picking, labelled, set } = useBench(
+    "result",
+    "reading",
+    "step",
+    "picking",
+    "labelled",
+    "set",
+  );
   const values = useValues();
   const flags = useFlags(result);
   const [node, setNode] = useState("");
@@ -107,7 +114,7 @@ function Flags() {
 }
 
 function Arrows() {
-  const { result, arrows, set } = useBench();
+  const { result, arrows, set } = useBench("result", "arrows", "set");
   const contents = useContents(result);
   const drawn = useArrows();
   const fields = (contents.data?.fields ?? []).filter((f) => f.rank !== "scalar" && f.kind !== "orientation");
@@ -199,7 +206,7 @@ const measures: { what: "length" | "angle" | "area" | "volume"; hint: string }[]
 ];
 
 function Measure() {
-  const { picking, measuring, set } = useBench();
+  const { picking, measuring, set } = useBench("picking", "measuring", "set");
   const what = measures.find((m) => m.what === picking)?.what ?? null;
   const answer = useMeasured(what);
   const [typed, setTyped] = useState("");

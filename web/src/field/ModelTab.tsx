@@ -2,7 +2,7 @@ import { useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { Form } from "react-bootstrap";
 import { api, ask, type Contents } from "../api/client";
-import { useChange, useContents, useDeformation } from "../api/queries";
+import { useChange, useContents, useDeformation, useInView } from "../api/queries";
 import { type Style, useBench } from "../bench/store";
 import { Choices, type Option } from "../controls/Choices";
 import { NumberField } from "../controls/NumberField";
@@ -20,7 +20,7 @@ const styles: Option<Style>[] = [
 
 /** What of the model is drawn, and how. */
 export function ModelTab() {
-  const { result, look, setLook, meshLines, set } = useBench();
+  const { result, look, setLook, meshLines, set } = useBench("result", "look", "setLook", "meshLines", "set");
   const contents = useContents(result);
   if (!contents.data) return null;
   const thin = Object.keys(contents.data.cells).some((c) => /^(line|tri|quad)/.test(c)) && !contents.data.planar;
@@ -82,9 +82,9 @@ export function ModelTab() {
 }
 
 function Deformed({ contents }: { contents: Contents }) {
-  const { result, step, exaggeration, undeformed, set } = useBench();
+  const { exaggeration, undeformed, set } = useBench("exaggeration", "undeformed", "set");
   const moves = contents.moves;
-  const shape = useDeformation(result, step, moves);
+  const shape = useDeformation(useInView(), moves);
   const largest = shape.data?.head.largest ?? 0;
   const automatic = largest > 0 ? Math.max(1, roundUp((0.06 * contents.size) / largest)) : 1;
   return (
@@ -145,7 +145,7 @@ function Exaggeration({ value, onSet }: { value: number; onSet: (v: number) => v
 
 /** A result that is one half of a body: the plane it was cut at, and whether the other half is drawn. */
 function Half({ contents }: { contents: Contents }) {
-  const { look, setLook } = useBench();
+  const { look, setLook } = useBench("look", "setLook");
   const half = contents.mirror;
   const client = useQueryClient();
   const state = useChange(async (body: { axis: "" | "x" | "y" | "z"; at: number }) => {

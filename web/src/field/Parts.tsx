@@ -8,7 +8,14 @@ const sorted = (list: Iterable<number>) => [...new Set(list)].sort((a, b) => a -
 
 /** Parts by list: searched, in groups, one or several shown, alone, seen through. */
 export function Parts({ contents }: { contents: Contents }) {
-  const { look, setLook, picking, set, setReading, reading } = useBench();
+  const { look, setLook, picking, set, setReading, reading } = useBench(
+    "look",
+    "setLook",
+    "picking",
+    "set",
+    "setReading",
+    "reading",
+  );
   const [search, setSearch] = useState("");
   const [chosen, setChosen] = useState<number[]>([]);
   const [last, setLast] = useState<number | null>(null);

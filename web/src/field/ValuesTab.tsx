@@ -9,12 +9,12 @@ import { PointField } from "../controls/PointField";
 import { Switch } from "../controls/Switch";
 import { digitsBetween, figure, percent } from "../reading/format";
 import { type MapName, mapLabels } from "../theme/colours";
-import { activeView } from "../view/handle";
+import { useView } from "../view/handle";
 import { AxesForm } from "./AxesForm";
 
 /** What the reading is, and the key it is told by. */
 export function ValuesTab() {
-  const { result, reading, setReading } = useBench();
+  const { result, reading, setReading } = useBench("result", "reading", "setReading");
   const contents = useContents(result);
   const values = useValues();
   const line = useLine();
@@ -158,7 +158,8 @@ export function ValuesTab() {
 
 /** Limits, bands, colours of the key. */
 function KeySettings() {
-  const { key, setKey } = useBench();
+  const { key, setKey } = useBench("key", "setKey");
+  const view = useView();
   const values = useValues();
   const range = useRange(key.fit === "all");
   const head = values.data?.head;
@@ -167,7 +168,7 @@ function KeySettings() {
     else if (to === "set")
       setKey({ fit: to, low: key.low ?? head?.min?.value ?? 0, high: key.high ?? head?.max?.value ?? 1 });
     else {
-      const seen = activeView().visibleRange?.();
+      const seen = view.visibleRange?.();
       if (seen) setKey({ fit: "set", low: seen[0], high: seen[1] });
       else say("No value lies inside the window.");
     }

@@ -5,12 +5,13 @@ import { useChange, useContents, useValues } from "../api/queries";
 import { lookFrom, viewAddress } from "../bench/address";
 import { save } from "../bench/clipboard";
 import { tell } from "../bench/notices";
-import { useBench } from "../bench/store";
+import { useBench, usePane } from "../bench/store";
 import { Choices } from "../controls/Choices";
 import { RemoveButton } from "../controls/RemoveButton";
 import { Switch } from "../controls/Switch";
 import { pictureOfView } from "../exhibits/picture";
 import { shownOf, shownWords } from "../exhibits/shown";
+import { useView } from "../view/handle";
 
 type Direction = [number, number, number];
 
@@ -28,7 +29,9 @@ const directions: { label: string; from: Direction }[] = [
 
 /** Where one looks from, and how it is kept. */
 export function ViewTab() {
-  const { result, look, setLook, boxing, set } = useBench();
+  const { result, look, setLook, boxing, set } = useBench("result", "look", "setLook", "boxing", "set");
+  const pane = usePane();
+  const view = useView();
   const contents = useContents(result);
   const values = useValues();
   if (!contents.data) return null;
@@ -40,11 +43,11 @@ export function ViewTab() {
         name="Looked at from"
         options={directions.map(({ label, from }) => ({ value: from, label, disabled: planar }))}
         value={null}
-        onChoose={(from) => set({ lookFrom: { from, count: Date.now() } })}
+        onChoose={(from) => view.fit?.(from)}
       />
       {planar && <div className="quiet small-line">A planar model stays in its plane.</div>}
       <div className="row-line actions">
-        <button type="button" className="ghost" onClick={() => set({ fitCount: useBench.getState().fitCount + 1 })}>
+        <button type="button" className="ghost" onClick={() => view.fit?.()}>
           Fit view (F)
         </button>
         <button
@@ -71,8 +74,11 @@ export function ViewTab() {
           disabled={!values.data}
           onClick={async () => {
             try {
-              const words = await shownWords(shownOf(useBench.getState(), true));
-              save(pictureOfView(values.data!.head, words), `${contents.data!.name} ${values.data!.head.sentence}.png`);
+              const words = await shownWords(shownOf(pane.getState(), true));
+              save(
+                pictureOfView({ view, bench: pane.getState(), head: values.data!.head }, words),
+                `${contents.data!.name} ${values.data!.head.sentence}.png`,
+              );
             } catch (error) {
               tell(error);
             }
@@ -88,11 +94,12 @@ export function ViewTab() {
 
 /** Camera, parts shown and shape, kept with the review under a name. */
 function NamedViews() {
-  const bench = useBench();
-  const views = useViews(bench.result);
+  const { result, set } = useBench("result", "set");
+  const pane = usePane();
+  const views = useViews(result);
   const [name, setName] = useState("");
   const keep = useChange((to: string) =>
-    ask(api.POST("/api/views", { body: { result: bench.result!, name: to, address: viewAddress(bench) } })),
+    ask(api.POST("/api/views", { body: { result: result!, name: to, address: viewAddress(pane.getState()) } })),
   );
   const remove = useChange((view: number) => ask(api.DELETE("/api/views/{view}", { params: { path: { view } } })));
   return (
@@ -100,11 +107,7 @@ function NamedViews() {
       <h3 className="sub">Own views</h3>
       {(views.data ?? []).map((v) => (
         <div className="part-row" key={v.id} data-testid="named-view">
-          <button
-            type="button"
-            className="link name"
-            onClick={() => bench.set(lookFrom(new URLSearchParams(v.address)))}
-          >
+          <button type="button" className="link name" onClick={() => set(lookFrom(new URLSearchParams(v.address)))}>
             {v.name}
           </button>
           <RemoveButton what={`view ${v.name}`} onRemove={() => remove.mutate(v.id)} />

@@ -4,7 +4,7 @@ import { useFormats } from "../api/formats";
 import { type Formats, hand, type Kind, kindOfFiles, taken, useDropped } from "../bench/dropped";
 import { tell } from "../bench/notices";
 import { Problem } from "../bench/problem";
-import { type Bay, useBench } from "../bench/store";
+import { type Bay, type PaneHold, usePane } from "../bench/store";
 
 const places: Record<Kind, { bay: Bay; tab?: object }> = {
   result: { bay: "intake" },
@@ -17,6 +17,7 @@ export function Dropping() {
   const [over, setOver] = useState(false);
   const { files, as } = useDropped();
   const formats = useFormats();
+  const pane = usePane();
   const known = useRef(formats);
   known.current = formats;
   useEffect(() => {
@@ -34,7 +35,7 @@ export function Dropping() {
       // What was dropped on a place that takes it is taken there.
       if (!files(e) || e.defaultPrevented) return;
       e.preventDefault();
-      receive([...(e.dataTransfer?.files ?? [])], known.current);
+      receive([...(e.dataTransfer?.files ?? [])], known.current, pane);
     };
     window.addEventListener("dragover", onOver);
     window.addEventListener("dragleave", onLeave);
@@ -44,7 +45,7 @@ export function Dropping() {
       window.removeEventListener("dragleave", onLeave);
       window.removeEventListener("drop", onDrop);
     };
-  }, []);
+  }, [pane]);
   return (
     <>
       {over && <div className="dropping">Drop it: results are taken in, of a table you are asked what it is.</div>}
@@ -52,10 +53,10 @@ export function Dropping() {
         <Modal.Body>
           <h3 id="dropped-title">What is {files[0]?.name}?</h3>
           <div className="drop-choices">
-            <button type="button" className="btn btn-primary" onClick={() => send(files, "record")}>
+            <button type="button" className="btn btn-primary" onClick={() => send(files, "record", pane)}>
               A test record, for a curve
             </button>
-            <button type="button" className="ghost" onClick={() => send(files, "gauges")}>
+            <button type="button" className="ghost" onClick={() => send(files, "gauges", pane)}>
               A gauge list: measuring points
             </button>
             <button type="button" className="ghost" onClick={taken}>
@@ -68,24 +69,24 @@ export function Dropping() {
   );
 }
 
-function send(files: File[], as: Kind): void {
+function send(files: File[], as: Kind, pane: PaneHold): void {
   const { bay, tab } = places[as];
   hand(files, as);
-  useBench.setState({ bay, ...tab });
+  pane.set({ bay, ...tab });
 }
 
 /** Files that were dropped or chosen: what they are goes by their names, and by the bay for a table. */
-export function receive(files: File[], formats: Formats): void {
+export function receive(files: File[], formats: Formats, pane: PaneHold): void {
   const kind = kindOfFiles(
     files.map((f) => f.name),
     formats,
   );
-  const { bay, pathTab, result } = useBench.getState();
-  if (kind === "result") send(files, "result");
+  const { bay, pathTab, result } = pane.getState();
+  if (kind === "result") send(files, "result", pane);
   else if (kind === "table" && result === null)
     tell(new Problem("A table belongs to a result, and none is here yet.", "Take a result in first."));
-  else if (kind === "table" && bay === "trace") send(files, "record");
-  else if (kind === "table" && bay === "path" && pathTab === "gauges") send(files, "gauges");
+  else if (kind === "table" && bay === "trace") send(files, "record", pane);
+  else if (kind === "table" && bay === "path" && pathTab === "gauges") send(files, "gauges", pane);
   else if (kind === "table") hand(files, "ask");
   else
     tell(

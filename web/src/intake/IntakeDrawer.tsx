@@ -9,7 +9,7 @@ import { useChange, useContents } from "../api/queries";
 import { taken, useDropped } from "../bench/dropped";
 import { say, tell } from "../bench/notices";
 import { readingQuery } from "../bench/readingChoice";
-import { useBench } from "../bench/store";
+import { useBench, usePane } from "../bench/store";
 import { Section } from "../controls/Section";
 import { figure } from "../reading/format";
 import { Constants } from "./Constants";
@@ -23,7 +23,8 @@ type State = { phase: "idle" } | { phase: "sending"; share: number; text: string
 
 /** Takes result files in and says what is in them; every guess is marked and the unit system can be stated. */
 export function IntakeDrawer() {
-  const { result, reading, step } = useBench();
+  const { result, reading, step } = useBench("result", "reading", "step");
+  const pane = usePane();
   const contents = useContents(result);
   const formats = useFormats();
   const client = useQueryClient();
@@ -44,7 +45,7 @@ export function IntakeDrawer() {
     if (!files.length) return;
     setProblem(null);
     stopped.current = false;
-    const before = useBench.getState().result;
+    const before = pane.getState().result;
     try {
       const upload = await ask(api.POST("/api/uploads"));
       for (const [i, file] of files.entries()) {
@@ -65,19 +66,19 @@ export function IntakeDrawer() {
           // It is looked at while it is being stored.
           shown = true;
           await client.invalidateQueries({ queryKey: ["review"] });
-          useBench.getState().open(job.preview);
+          pane.getState().open(job.preview);
         }
         await new Promise((r) => window.setTimeout(r, 150));
         if (stopped.current) {
           // What is on its way is left first: nothing more is asked of what will not be there.
-          if (shown && before !== null) useBench.getState().open(before);
+          if (shown && before !== null) pane.getState().open(before);
           await ask(api.DELETE("/api/jobs/{job}", { params: { path: { job: job.id } } }));
         }
         job = await ask(api.GET("/api/jobs/{job}", { params: { path: { job: job.id } } }));
       }
       await client.invalidateQueries();
       if (job.state !== "done") throw new Problem(job.error ?? "It failed.", job.hint ?? "");
-      if (!shown) useBench.getState().open(job.result!);
+      if (!shown) pane.getState().open(job.result!);
       say("Taken in.");
     } catch (error) {
       if (error instanceof Problem) setProblem(error);
@@ -97,7 +98,7 @@ export function IntakeDrawer() {
   const onDrop = (e: DragEvent) => {
     e.preventDefault();
     setOver(false);
-    receive([...e.dataTransfer.files], formats);
+    receive([...e.dataTransfer.files], formats, pane);
   };
   const c = contents.data;
   return (

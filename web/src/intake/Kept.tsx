@@ -11,7 +11,7 @@ import { figure } from "../reading/format";
 
 /** The results of the review: shown, renamed, removed. */
 export function Results() {
-  const { result, open } = useBench();
+  const { result, open } = useBench("result", "open");
   const review = useReview();
   const [editing, setEditing] = useState<number | null>(null);
   const away = useChange((id: number) =>

@@ -31,14 +31,14 @@ export const rosettesOf = (answer: Answer) => (answer.more as unknown as { roset
 
 /** The gauge list in view: the chosen one, else the first. */
 export function useGaugeList() {
-  const { result, gauges } = useBench();
+  const { result, gauges } = useBench("result", "gauges");
   const kept = useKept("gauges", result);
   return { kept, list: kept.data?.find((g) => g.id === gauges) ?? kept.data?.[0] };
 }
 
 /** The words a gauge list in view is asked by. */
 export function useGaugeWords(every = false): object | null {
-  const { result, reading, step, along } = useBench();
+  const { result, reading, step, along } = useBench("result", "reading", "step", "along");
   const { list } = useGaugeList();
   if (!list || !reading || !list.words.points.length) return null;
   return { result, ...told(reading), ...(every ? {} : { step }), named: list.id, along, every };

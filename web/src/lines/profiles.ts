@@ -66,7 +66,15 @@ export function shownPaths(paths: number[] | null, kept: Kept<KeptWords["path"]>
 
 /** All profiles that are drawn: the chosen paths, the line being made, and those that are held. */
 export function useProfiles(wanted: boolean): DrawnProfile[] {
-  const { result, reading, step, paths, draft, profile, held } = useBench();
+  const { result, reading, step, paths, draft, profile, held } = useBench(
+    "result",
+    "reading",
+    "step",
+    "paths",
+    "draft",
+    "profile",
+    "held",
+  );
   const kept = useKept("path", wanted ? result : null).data ?? [];
   const asked: Omit<DrawnProfile, "answer" | "error" | "fetching">[] = [];
   if (wanted && reading && result !== null) {

@@ -181,7 +181,7 @@ export const useLaminates = () => {
 };
 
 export function useFailure(wanted = true) {
-  const { result, step, criterion } = useBench();
+  const { result, step, criterion } = useBench("result", "step", "criterion");
   return useAskedOfPlies("strength", useHasPlies() && wanted ? { result, step, criterion } : null);
 }
 
@@ -198,13 +198,13 @@ export interface SaidOfFailure {
 }
 
 export function useSolverFailure() {
-  const { result, step, criterion } = useBench();
+  const { result, step, criterion } = useBench("result", "step", "criterion");
   return useAskedOfPlies("solver-failure", result === null ? null : { result, step, criterion });
 }
 
 /** The words the stack in view is asked by: of the picked element, else of the worst. */
 export function useStackWords(wanted = true): object | null {
-  const { result, step, criterion, element } = useBench();
+  const { result, step, criterion, element } = useBench("result", "step", "criterion", "element");
   const failure = useFailure(wanted && element === null);
   const worst = failure.data ? moreOf<Failure>(failure.data).worst?.element : undefined;
   const of = element ?? worst;
@@ -214,7 +214,7 @@ export function useStackWords(wanted = true): object | null {
 export const useStack = (wanted = true) => useAskedOfPlies("stack", useStackWords(wanted));
 
 export function useEnvelopeWords(wanted = true): object | null {
-  const { result, criterion, envelope } = useBench();
+  const { result, criterion, envelope } = useBench("result", "criterion", "envelope");
   return useHasPlies() && wanted ? { result, criterion, ...envelope } : null;
 }
 
@@ -230,7 +230,7 @@ export function usePartTests() {
 }
 
 export function useTestedWords(wanted = true): object | null {
-  const { result, criterion } = useBench();
+  const { result, criterion } = useBench("result", "criterion");
   const { tests } = usePartTests();
   return useHasPlies() && wanted && tests ? { result, criterion, named: tests.id } : null;
 }

@@ -10,7 +10,7 @@ import { kindOf, lineKinds, lineWords } from "../lines/kinds";
 
 /** The line that is being made: its places, which side it reads, its ends, its name. */
 export function DraftForm({ list }: { list: Kept<KeptWords["path"]>[] }) {
-  const { result, draft, picks, picking, paths, set } = useBench();
+  const { result, draft, picks, picking, paths, set } = useBench("result", "draft", "picks", "picking", "paths", "set");
   const contents = useContents(result);
   const { keep, change } = useKeeping("path");
   if (!draft || !contents.data) return null;

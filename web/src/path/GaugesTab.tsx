@@ -18,7 +18,7 @@ import { figure } from "../reading/format";
 
 /** Gauge lists: brought in, typed or picked; how they are read, and how they agree. */
 export function GaugesTab() {
-  const { result, along, picking, picks, set } = useBench();
+  const { result, along, picking, picks, set } = useBench("result", "along", "picking", "picks", "set");
   const contents = useContents(result);
   const { kept, list } = useGaugeList();
   const { keep, change, remove, now } = useKeeping("gauges");

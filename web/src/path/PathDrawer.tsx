@@ -10,7 +10,7 @@ const tabs: DrawerTab[] = [
 
 /** Values along lines and at measuring points. */
 export function PathDrawer() {
-  const { reading, pathTab, set } = useBench();
+  const { reading, pathTab, set } = useBench("reading", "pathTab", "set");
   if (!reading) return <h3>Path</h3>;
   return (
     <div data-testid="path">

@@ -21,7 +21,7 @@ type Path = Kept<KeptWords["path"]>;
 
 /** Lines that are kept, the one being made, and what their profiles say. */
 export function PathsTab() {
-  const { result, paths, draft, set } = useBench();
+  const { result, paths, draft, set } = useBench("result", "paths", "draft", "set");
   const contents = useContents(result);
   const kept = useKept("path", result);
   const profiles = useProfiles(true);
@@ -71,7 +71,7 @@ const freeName = (list: Path[]) => {
 };
 
 function PathRow({ path, colour, shown }: { path: Path; colour: string; shown: number[] }) {
-  const { draft, set } = useBench();
+  const { draft, set } = useBench("draft", "set");
   const { keep, remove } = useKeeping("path");
   const { id, words } = path;
   const on = shown.includes(id);
@@ -134,7 +134,15 @@ function PathRow({ path, colour, shown }: { path: Path; colour: string; shown: n
 
 /** What is drawn over what, and what the first profile says. */
 function Reading({ profiles }: { profiles: DrawnProfile[] }) {
-  const { result, reading, profile, held, draft, picking, set } = useBench();
+  const { result, reading, profile, held, draft, picking, set } = useBench(
+    "result",
+    "reading",
+    "profile",
+    "held",
+    "draft",
+    "picking",
+    "set",
+  );
   const contents = useContents(result);
   const tests = useTests();
   const first = profiles.find((p) => !p.held) ?? profiles[0]!;

@@ -23,7 +23,7 @@ const takes: { value: FlagChoice["take"]; label: string }[] = [
 ];
 
 function useWords() {
-  const { result, reading, flagSteps } = useBench();
+  const { result, reading, flagSteps } = useBench("result", "reading", "flagSteps");
   if (!reading) return null;
   const flags = flagSteps.only === null ? null : [flagSteps.only];
   return { result, ...told(reading), take: flagSteps.take, ...(flags ? { flags } : {}) };
@@ -55,7 +55,7 @@ const linesOf = (answer: Answer): Line[] => {
 
 /** What the flags say of the reading in view at every step. */
 export function FlagStepsPlot() {
-  const { result, step, set } = useBench();
+  const { result, step, set } = useBench("result", "step", "set");
   const flags = useFlags(result);
   const asked = useFlagSteps();
   const answer = asked.data;
@@ -90,7 +90,7 @@ export function FlagStepsPlot() {
 
 /** Which flags, what of the elements that meet there, each line's value at the step in view, and the table as a file. */
 export function FlagStepsLegend() {
-  const { result, step, flagSteps, set } = useBench();
+  const { result, step, flagSteps, set } = useBench("result", "step", "flagSteps", "set");
   const contents = useContents(result);
   const flags = useFlags(result);
   const words = useWords();

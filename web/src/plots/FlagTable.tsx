@@ -10,7 +10,7 @@ import { figure, percent } from "../reading/format";
 
 /** Every flag of the result, with what each element that meets there says. */
 export function FlagTable() {
-  const { result, reading, step, set } = useBench();
+  const { result, reading, step, set } = useBench("result", "reading", "step", "set");
   const flags = useFlags(result);
   const many = (useContents(result).data?.steps.length ?? 0) > 1;
   if (!flags.data?.length)

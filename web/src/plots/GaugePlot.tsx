@@ -7,11 +7,12 @@ import { Choices } from "../controls/Choices";
 import { rowsOf, useGaugeList, useGauges } from "../lines/gauges";
 import { lineColours } from "../lines/profiles";
 import { figure, parse } from "../reading/format";
+import { useView } from "../view/handle";
 import { type Line, Plot } from "./Plot";
 
 /** Computed against measured with the line where they agree, or every gauge through the steps. */
 export function GaugePlot() {
-  const { result, step, set } = useBench();
+  const { result, step, set } = useBench("result", "step", "set");
   const contents = useContents(result);
   const asked = useGauges();
   const [wanted, setWanted] = useState<"agreement" | "steps" | null>(null);
@@ -92,7 +93,7 @@ export function GaugeTable() {
   const { list } = useGaugeList();
   const { change } = useKeeping("gauges");
   const asked = useGauges();
-  const { set } = useBench();
+  const view = useView();
   if (!list) return null;
   const rows = asked.data ? rowsOf(asked.data) : [];
   const { points } = list.words;
@@ -137,7 +138,7 @@ export function GaugeTable() {
                   <button
                     type="button"
                     className="link"
-                    onClick={() => r && set({ goTo: { xyz: r.at as [number, number, number], count: Date.now() } })}
+                    onClick={() => r && view.goTo?.(r.at as [number, number, number])}
                   >
                     {r ? figure(r.value) : "…"}
                   </button>

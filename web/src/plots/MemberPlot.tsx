@@ -17,7 +17,7 @@ export const memberName = (m: { number: number; part: string; joints: number[] }
 
 /** The reading along the member in view, now and at its largest so far. */
 export function MemberPlot() {
-  const { result, reading, step, member, set } = useBench();
+  const { result, reading, step, member, set } = useBench("result", "reading", "step", "member", "set");
   const members = useMembers();
   const along = useQuery({
     queryKey: ["along", result, member, reading, step],
@@ -57,7 +57,7 @@ export function MemberPlot() {
 
 /** Which members have taken over force since an earlier step, and which have handed it on. */
 export function TakenOver() {
-  const { result, step, member, set } = useBench();
+  const { result, step, member, set } = useBench("result", "step", "member", "set");
   const contents = useContents(result);
   const [first, setFirst] = useState<number | null>(null);
   const answer = useQuery({

@@ -7,7 +7,7 @@ import { Plot } from "./Plot";
 
 /** All named curves over the steps. */
 export function NamedPlot() {
-  const { step, set } = useBench();
+  const { step, set } = useBench("step", "set");
   const drawn = useDrawn();
   if (!drawn) return <div className="strata-empty quiet">No curve by name yet: make one in the Trace bay (key 5).</div>;
   const { plot, steps } = drawn;

@@ -2,20 +2,17 @@ import { type FocusEvent, type MouseEvent, useEffect, useRef, useState } from "r
 import { copyTable, save } from "../bench/clipboard";
 import { tell } from "../bench/notices";
 import { useTheme } from "../theme/theme";
-import { activeView } from "../view/handle";
+import { useView } from "../view/handle";
 import { figureOf, type Look, many, type Props, plain, type Window } from "./figure";
 
 export type { Line } from "./figure";
 
-/** The plotting library is the largest piece of the bench: it comes once the model stands. */
-const plotly = () =>
-  activeView()
-    .drawn()
-    .then(() => import("plotly.js-cartesian-dist-min"));
+const plotly = () => import("plotly.js-cartesian-dist-min");
 
 /** A plot linked to the bench: the step in view is marked on it, and a click on a step's point goes there. */
 export function Plot(props: Props) {
   const box = useRef<HTMLDivElement>(null);
+  const view = useView();
   const [look, setLook] = useState({ logX: false, logY: false });
   const [window, setWindow] = useState<Window | null>(null);
   const [failed, setFailed] = useState(false);
@@ -31,6 +28,8 @@ export function Plot(props: Props) {
     const { data, layout } = figureOf(props, false, { ...look, window: long ? window : null, size });
     let stopped = false;
     const draw = async () => {
+      // The plotting library is the largest piece of the bench: it comes once the model stands.
+      await view.drawn();
       const { react } = await plotly();
       if (stopped) return;
       const plot = await react(element, data, layout, {

@@ -6,7 +6,7 @@ import { type Line, Plot } from "./Plot";
 
 /** The profiles over the distance, like a longitudinal section: the parts passed through stand under it. */
 export function ProfilePlot() {
-  const { set } = useBench();
+  const { set } = useBench("set");
   const profiles = useProfiles(true);
   const good = profiles.filter((p) => p.answer);
   if (!good.length) {
@@ -72,7 +72,7 @@ export function profileFigure(good: DrawnProfile[]) {
 /** What each line is. */
 export function ProfileLegend() {
   const profiles = useProfiles(true);
-  const { held, set } = useBench();
+  const { held, set } = useBench("held", "set");
   let n = -1;
   return (
     <div className="legend-list" data-testid="profile-legend">

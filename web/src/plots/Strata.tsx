@@ -128,7 +128,17 @@ function useWhatIsThere(result: number | null) {
 
 /** Plots and tables under the view, linked to the step rail and to each other. */
 export function Strata() {
-  const { result, bay, strata, strataHeight, tab, beside, pairing, test, set } = useBench();
+  const { result, bay, strata, strataHeight, tab, beside, pairing, test, set } = useBench(
+    "result",
+    "bay",
+    "strata",
+    "strataHeight",
+    "tab",
+    "beside",
+    "pairing",
+    "test",
+    "set",
+  );
   const contents = useContents(result);
   const found = useCurve();
   const broken = usePairings(result).data?.find((p) => p.id === pairing)?.error;
@@ -266,7 +276,7 @@ export function Strata() {
 
 /** One view of the curve in view. */
 function PairingPlot({ view }: { view: OfPairing }) {
-  const { step, test, set } = useBench();
+  const { step, test, set } = useBench("step", "test", "set");
   const found = useCurve();
   const match = useMatch(found ? found.id : null, test).data;
   const record = useOverlay(found ? found.id : null, test).data;

@@ -103,7 +103,7 @@ export function StackTable() {
 
 /** The envelope of the criterion with the coupons as crosses, and the way of the place that fails first. */
 export function EnvelopePlot() {
-  const { step, set } = useBench();
+  const { step, set } = useBench("step", "set");
   const asked = useEnvelope();
   if (!asked.data || asked.error) return <Waiting asked={asked} empty="No laminates are stated." />;
   return (
@@ -161,7 +161,7 @@ const planes = [
 
 /** In which plane the envelope is drawn, and what stands on it. */
 export function EnvelopeLegend() {
-  const { envelope, set } = useBench();
+  const { envelope, set } = useBench("envelope", "set");
   const asked = useEnvelope();
   if (!asked.data) return null;
   const more = moreOf<EnvelopeMore>(asked.data);
@@ -237,7 +237,7 @@ export function testedFigure(answer: Envelope) {
 /** The criteria side by side, the closest first. */
 export function TestedTable() {
   const asked = useTested();
-  const { criterion, set } = useBench();
+  const { criterion, set } = useBench("criterion", "set");
   if (!asked.data || asked.error) return null;
   const more = moreOf<TestedMore>(asked.data);
   const bond = criterion.endsWith("+bond") ? "+bond" : "";

@@ -1,20 +1,21 @@
 import { useEffect } from "react";
 import { useContents, useLine, useReview, useValues } from "../api/queries";
-import { type Bay, type Making, type ReadingChoice, useBench } from "../bench/store";
+import { type Bay, type Making, type ReadingChoice, useBench, usePane } from "../bench/store";
 import { Chooser } from "./Chooser";
 
 /** Readings of this result looked at before, by their sentences; one click brings one back. */
 function Recent() {
-  const { result, reading, recent, set } = useBench();
+  const { result, reading, recent, set } = useBench("result", "reading", "recent", "set");
+  const pane = usePane();
   const values = useValues();
   const sentence = values.isPlaceholderData ? undefined : values.data?.head.sentence;
   useEffect(() => {
-    const state = useBench.getState();
+    const state = pane.getState();
     if (!sentence || !state.reading || state.result === null) return;
     const alone = sentence.replace(/, at [^,]*\(step [^)]*\)/, "");
     const others = state.recent.filter((r) => r.result === state.result && r.sentence !== alone);
     set({ recent: [{ result: state.result, reading: state.reading, sentence: alone }, ...others].slice(0, 12) });
-  }, [sentence, set]);
+  }, [sentence, set, pane]);
   const here = recent.filter((r) => r.result === result);
   if (here.length < 2 || !reading) return null;
   return (
@@ -37,7 +38,8 @@ const keysOf: Record<string, string> = { step: "← →, Home, End", of: "J, E",
 
 /** What one looks at, as a sentence; every word group opens its choices in place. The words are the service's. */
 export function ReadingLine() {
-  const { result, reading, step, setReading, set } = useBench();
+  const { result, reading, step, setReading, set } = useBench("result", "reading", "step", "setReading", "set");
+  const pane = usePane();
   const contents = useContents(result);
   const review = useReview();
   const line = useLine();
@@ -88,7 +90,7 @@ export function ReadingLine() {
               else if (chosen?.make)
                 set({ picking: "axes", picks: [], making: { want: chosen.make as Making["want"], by: "face" } });
               else if (chosen?.leads === "path")
-                set({ bay: "path", pathTab: "paths", profile: { ...useBench.getState().profile, linearise: true } });
+                set({ bay: "path", pathTab: "paths", profile: { ...pane.getState().profile, linearise: true } });
               else if (chosen?.leads) set({ bay: chosen.leads as Bay });
               else if (chosen) setReading(chosen.change as Partial<ReadingChoice>);
             }}

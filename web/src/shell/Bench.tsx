@@ -10,13 +10,14 @@ import { BAYS, type Bay, keyOf } from "../bench/bays";
 import { dismissNewest, Notices, say } from "../bench/notices";
 import { Unreachable } from "../bench/problem";
 import { useReach } from "../bench/reach";
-import { nothingPicked, useBench } from "../bench/store";
+import { activePane, nothingPicked, PaneScope, useBench, usePanes } from "../bench/store";
 import { Standing } from "../controls/Standing";
 import { KeepDialog } from "../exhibits/KeepDialog";
 import { Dropping } from "../intake/Dropping";
 import { Strata } from "../plots/Strata";
 import { ReadingLine } from "../reading/ReadingLine";
 import { chooseTheme, type Theme, useTheme } from "../theme/theme";
+import { activeView } from "../view/handle";
 import { ModelView } from "../view/ModelView";
 import { shown } from "./bays";
 import { EmptyBay } from "./EmptyBay";
@@ -26,10 +27,10 @@ import { StepRail } from "./StepRail";
 
 /** To another bay. What a click on the model was to do there before lives in the bay it was asked for in, and ends with it. */
 function go(bay: Bay): void {
-  const { bay: before, picking } = useBench.getState();
+  const { bay: before, picking } = activePane.getState();
   // Axes are made for the reading, whatever bay one looks from.
   const ends = bay !== before && !["flag", "point", "axes"].includes(picking);
-  useBench.setState({ bay, ...(ends ? { picking: "flag", picks: [], making: null, measuring: nothingPicked } : {}) });
+  activePane.setState({ bay, ...(ends ? { picking: "flag", picks: [], making: null, measuring: nothingPicked } : {}) });
 }
 
 /** What stands in the place of a result's name: there is none, it is being read, or it could not be. */
@@ -81,7 +82,8 @@ const keyHelp: [string, string][] = [
 export function Bench() {
   useAddress();
   useOpening();
-  const { bay, tab, set } = useBench();
+  const { bay, tab, set } = useBench("bay", "tab", "set");
+  const panes = usePanes();
   const review = useReview();
   const gone = useReach((s) => s.gone);
   const result = useBench((s) => s.result);
@@ -124,7 +126,7 @@ export function Bench() {
       if (typing || e.ctrlKey || e.metaKey || e.altKey) return;
       // Of a switch or a choice the arrows and the space bar are its own.
       if (switched && (e.key.startsWith("Arrow") || e.key === " ")) return;
-      const state = useBench.getState();
+      const state = activePane.getState();
       const last = (contents.data?.steps.length ?? 1) - 1;
       const found = BAYS.find((b) => keyOf(b) === e.key);
       if (found) go(found);
@@ -133,7 +135,7 @@ export function Bench() {
       else if (e.key === "Home") set({ step: 0, playing: false });
       else if (e.key === "End") set({ step: last, playing: false });
       else if (e.key === " " && !(e.target as HTMLElement).closest("button")) set({ playing: !state.playing });
-      else if (e.key === "f") set({ fitCount: state.fitCount + 1 });
+      else if (e.key === "f") activeView().fit?.();
       else if (e.key === "m") set({ meshLines: !state.meshLines });
       else if ((e.key === "j" || e.key === "e") && state.reading) {
         const wanted = e.key === "j" ? "jump" : "error";
@@ -248,9 +250,13 @@ export function Bench() {
             {new Unreachable().message}
           </div>
         )}
-        <Standing what="The view">
-          <ModelView />
-        </Standing>
+        {panes.map((pane) => (
+          <PaneScope.Provider key={pane} value={pane}>
+            <Standing what="The view">
+              <ModelView />
+            </Standing>
+          </PaneScope.Provider>
+        ))}
         <Standing what="The step rail">
           <StepRail />
         </Standing>

@@ -18,7 +18,7 @@ const ways: Option<Playing["way"]>[] = [
 
 /** How the steps are played, and a film of it. */
 export function PlayingMenu({ count }: { count: number }) {
-  const { play, speed, set, result } = useBench();
+  const { play, speed, set, result } = useBench("play", "speed", "set", "result");
   const contents = useContents(result);
   const [open, setOpen] = useState(false);
   const [done, setDone] = useState<number | null>(null);

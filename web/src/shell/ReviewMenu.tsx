@@ -54,7 +54,7 @@ export function ReviewMenu({
 }
 
 function Inside({ onClose }: { onClose: () => void }) {
-  const { result, open } = useBench();
+  const { result, open } = useBench("result", "open");
   const review = useReview();
   const contents = useContents(result);
   const client = useQueryClient();

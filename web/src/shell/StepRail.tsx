@@ -2,7 +2,7 @@ import { Pause, Play, SkipBack, SkipForward } from "lucide-react";
 import { useEffect, useRef, useState } from "react";
 import { useContents, usePrefetch } from "../api/queries";
 import { nextStep } from "../bench/playing";
-import { useBench } from "../bench/store";
+import { activePane, useBench } from "../bench/store";
 import { type Failure, moreOf, useFailure } from "../lines/strength";
 import { figure } from "../reading/format";
 import { usePrefetchCuts } from "../view/cutDrawing";
@@ -11,7 +11,7 @@ import { type RailMark, RailMarks } from "./RailMarks";
 
 /** All steps to scale on their own axis, with the driver's history and the events found. */
 export function StepRail() {
-  const { result, step, playing, set } = useBench();
+  const { result, step, playing, set } = useBench("result", "step", "playing", "set");
   const contents = useContents(result);
   const box = useRef<HTMLDivElement>(null);
   const [width, setWidth] = useState(600);
@@ -125,28 +125,28 @@ export function StepRail() {
 
 /** Steps on while playing; the next step is fetched before it is shown. */
 function usePlaying(): void {
-  const { playing, result } = useBench();
+  const { playing, result } = useBench("playing", "result");
   const contents = useContents(result);
   const prefetch = usePrefetch();
   const count = contents.data?.steps.length ?? 0;
   const moves = contents.data?.moves ?? false;
   const fetchStep = useRef<(...asked: Parameters<typeof prefetch>) => Promise<unknown>>(prefetch);
   const cutsOf = usePrefetchCuts();
-  fetchStep.current = (...asked) => Promise.all([prefetch(...asked), cutsOf(asked[2])]);
+  fetchStep.current = (...asked) => Promise.all([prefetch(...asked), cutsOf(asked[0])]);
   useEffect(() => {
     if (!playing || result === null || count < 2) return;
     let stopped = false;
-    let way: 1 | -1 = useBench.getState().play.way === "back" ? -1 : 1;
+    let way: 1 | -1 = activePane.getState().play.way === "back" ? -1 : 1;
     const run = async () => {
       while (!stopped) {
         const started = performance.now();
-        const state = useBench.getState();
+        const state = activePane.getState();
         const next = nextStep(state.play, count, state.step, way);
         way = next.way;
-        if (state.reading) await fetchStep.current(result, state.reading, next.step, moves).catch(() => undefined);
+        if (state.reading) await fetchStep.current(next.step, moves).catch(() => undefined);
         const rest = 1000 / state.speed - (performance.now() - started);
         await new Promise((r) => window.setTimeout(r, Math.max(rest, 4)));
-        if (!stopped && useBench.getState().playing) useBench.setState({ step: next.step });
+        if (!stopped && activePane.getState().playing) activePane.setState({ step: next.step });
       }
     };
     void run();

@@ -4,7 +4,7 @@ import type { Packed } from "../api/binary";
 import { Problem, type ValuesHead } from "../api/client";
 import { save } from "../bench/clipboard";
 import { playedSteps } from "../bench/playing";
-import { useBench } from "../bench/store";
+import { activePane } from "../bench/store";
 import { drawPicture } from "../exhibits/picture";
 import { activeView } from "../view/handle";
 
@@ -29,7 +29,8 @@ export async function recordFilm(
   signal: AbortSignal,
   tellShare: (share: number) => void,
 ): Promise<void> {
-  const state = useBench.getState();
+  const state = activePane.getState();
+  const view = activeView();
   const before = state.step;
   const contents = client.getQueryData<{ steps: unknown[] }>(["contents", state.result]);
   const steps = playedSteps(state.play, contents?.steps.length ?? 1);
@@ -38,9 +39,9 @@ export async function recordFilm(
   try {
     for (const [i, step] of steps.entries()) {
       if (signal.aborted) throw new Problem("Stopped by you.", "");
-      useBench.setState({ step });
+      activePane.setState({ step });
       const head = await drawnHead(signal);
-      const picture = drawPicture(head, foot);
+      const picture = drawPicture({ view, bench: activePane.getState(), head }, foot);
       if (kind === "gif" && steps.length * picture.width * picture.height > mostPixels)
         throw new Problem(
           `A GIF of ${steps.length} pictures of ${picture.width} by ${picture.height} is more than this page can hold.`,
@@ -53,7 +54,7 @@ export async function recordFilm(
     save(address, `${name} steps ${steps[0]! + 1} to ${steps[steps.length - 1]! + 1}.${kind}`);
     window.setTimeout(() => URL.revokeObjectURL(address), 60_000);
   } finally {
-    useBench.setState({ step: before });
+    activePane.setState({ step: before });
   }
 
   /** Waits until the step's values are here and drawn. */
@@ -61,13 +62,13 @@ export async function recordFilm(
     for (let tries = 0; tries < 3000; tries++) {
       await nextFrame();
       if (abort.aborted) throw new Problem("Stopped by you.", "");
-      const busy = document.querySelector<HTMLElement>('[data-testid="view"]')?.dataset.busy;
+      const busy = view.root?.dataset.busy;
       const found = client
         .getQueryCache()
         .findAll({ queryKey: ["values"], type: "active" })
         .map((q) => q.state.data as Packed<ValuesHead> | undefined)
         .find(Boolean);
-      if (busy === "false" && found && activeView().upToDate()) return found.head;
+      if (busy === "false" && found && view.upToDate()) return found.head;
     }
     throw new Problem("A step of the film was not drawn.", "Look at that step alone, then record again.");
   }

@@ -4,7 +4,7 @@ import { belongs, useContents, usePairings, useReview, useTests } from "../api/q
 import { arrived, fromAddress, reviewFile } from "../bench/address";
 import { tell } from "../bench/notices";
 import { Problem } from "../bench/problem";
-import { carriedOver, freshReading, useBench } from "../bench/store";
+import { activePane, carriedOver, freshReading, useBench } from "../bench/store";
 
 /** Whether the bench has once opened where there is something to do. */
 let welcomed = false;
@@ -28,7 +28,7 @@ let linked = fromAddress(new URLSearchParams(window.location.search));
 /** Opens at the picture that matters: the newest result, its stress, at the step of largest reaction. */
 export function useOpening(): void {
   const review = useReview();
-  const { result, reading, pairing, test } = useBench();
+  const { result, reading, pairing, test } = useBench("result", "reading", "pairing", "test");
   const results = review.data?.results;
   const file = review.data?.file;
   useEffect(() => {
@@ -46,7 +46,12 @@ export function useOpening(): void {
           "Open that one first (key R), then follow the link again.",
         ),
       );
-      useBench.setState({ result: results[results.length - 1]?.id ?? null, reading: null, pairing: null, test: null });
+      activePane.setState({
+        result: results[results.length - 1]?.id ?? null,
+        reading: null,
+        pairing: null,
+        test: null,
+      });
       return;
     }
     const there = results.some((r) => r.id === result);
@@ -60,10 +65,10 @@ export function useOpening(): void {
     delete arrived.result;
     delete arrived.review;
     if (results.length && !results.some((r) => r.id === result)) {
-      useBench.setState({ result: results[results.length - 1]!.id, reading: result === null ? reading : null });
+      activePane.setState({ result: results[results.length - 1]!.id, reading: result === null ? reading : null });
     } else if (!results.length && (result !== null || !welcomed)) {
       // An empty review begins where it is filled; from there one may look into the other bays.
-      useBench.setState({ result: null, bay: "intake" });
+      activePane.setState({ result: null, bay: "intake" });
     }
     welcomed = true;
   }, [results, result, reading, file]);
@@ -77,7 +82,7 @@ export function useOpening(): void {
     // A field that was stated to be of another kind is read by the usual measure of that.
     const has = (f: FieldInfo | undefined) => f?.measures.some((m) => m.name === reading?.measure) ?? false;
     if (has(read(before.current?.id === c.id ? before.current : null)) && there && !has(read(c)))
-      useBench.getState().setReading({ measure: read(c)!.measures[0]!.name, unit: null, of: "value" });
+      activePane.getState().setReading({ measure: read(c)!.measures[0]!.name, unit: null, of: "value" });
     before.current = c;
     if (!there) {
       const field = c.fields.find((f) => f.name === c.opens);
@@ -85,15 +90,15 @@ export function useOpening(): void {
       const { step, result: of, reading: asked } = linked;
       const named = step !== undefined && asked === undefined && (of ?? c.id) === c.id;
       linked = {};
-      const { carried } = useBench.getState();
+      const { carried } = activePane.getState();
       const same = carried && c.fields.find((f) => f.name === carried.field);
       const goesOn = same?.measures.some((m) => m.name === carried!.measure) && !same.layers;
-      useBench.setState({
+      activePane.setState({
         reading: goesOn ? carriedOver(carried!) : freshReading(field.name, field.measures[0]?.name ?? ""),
         carried: null,
         step: named ? Math.min(step, c.steps.length - 1) : c.rail.opening_step,
       });
-    } else if (useBench.getState().step >= c.steps.length) useBench.setState({ step: c.steps.length - 1 });
+    } else if (activePane.getState().step >= c.steps.length) activePane.setState({ step: c.steps.length - 1 });
   }, [contents.data, result, reading]);
   const pairings = usePairings(result);
   const tests = useTests();
@@ -102,7 +107,7 @@ export function useOpening(): void {
     if (!known) return;
     if (!known.some((p) => p.id === pairing)) {
       if (pairing !== null && arrived.pairing === pairing) missing("curve", known[0]?.name);
-      useBench.setState({ pairing: known[0]?.id ?? null });
+      activePane.setState({ pairing: known[0]?.id ?? null });
     }
     delete arrived.pairing;
   }, [pairings.data, pairing]);
@@ -114,7 +119,7 @@ export function useOpening(): void {
     if (!fitting.some((t) => t.id === test)) {
       const shown = fitting[fitting.length - 1];
       if (test !== null && arrived.test === test) missing("test record", shown?.name);
-      useBench.setState({ test: shown?.id ?? null });
+      activePane.setState({ test: shown?.id ?? null });
     }
     if (pairing !== null) delete arrived.test;
   }, [tests.data, test, pairing]);

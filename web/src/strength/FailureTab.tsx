@@ -65,7 +65,7 @@ export function FailureTab() {
 
 function Answer() {
   const asked = useFailure();
-  const { set, step } = useBench();
+  const { set, step } = useBench("set", "step");
   const contents = useContents(useBench((s) => s.result));
   if (asked.error) return <Refused error={asked.error} />;
   if (!asked.data) return <div className="quiet">Every ply is held against the criterion …</div>;
@@ -136,7 +136,7 @@ function Answer() {
 
 /** Takes the view to the element of a ply, at a step, and shows its stack. */
 function GoTo({ place, step }: { place: Place; step: number }) {
-  const { set } = useBench();
+  const { set } = useBench("set");
   return (
     <button
       type="button"
@@ -149,7 +149,7 @@ function GoTo({ place, step }: { place: Place; step: number }) {
 }
 
 function Criterion({ known }: { known: Laminates }) {
-  const { criterion, reading, set, setReading } = useBench();
+  const { criterion, reading, set, setReading } = useBench("criterion", "reading", "set", "setReading");
   const [name, bond] = [criterion.replace("+bond", ""), criterion.endsWith("+bond")];
   const chosen = known.criteria.find((c) => c.name === name);
   const choose = (next: string) => {
@@ -201,7 +201,7 @@ const measures = [
 
 /** Which ply of which kind of number the model shows. */
 function Shown({ known }: { known: Laminates }) {
-  const { reading, criterion, set, setReading } = useBench();
+  const { reading, criterion, set, setReading } = useBench("reading", "criterion", "set", "setReading");
   const on = reading?.field === PLY_STRESS;
   const layer = on && reading.layer ? reading.layer : "worst";
   const places = [...known.places, "worst"];
@@ -260,7 +260,7 @@ function Shown({ known }: { known: Laminates }) {
 
 /** The element whose stack stands beside the key, and what its plies say. */
 function Element() {
-  const { element, picking, set } = useBench();
+  const { element, picking, set } = useBench("element", "picking", "set");
   const asked = useStack();
   return (
     <>
@@ -292,7 +292,7 @@ function Element() {
 }
 
 function Failed() {
-  const { result, step, criterion, element, set } = useBench();
+  const { result, step, criterion, element, set } = useBench("result", "step", "criterion", "element", "set");
   const asked = useFailure();
   if (!asked.data) return null;
   const { failed, failed_count } = moreOf<Failure>(asked.data);

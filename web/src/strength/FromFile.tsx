@@ -6,7 +6,7 @@ import { figure } from "../reading/format";
 
 /** What the file itself says of failure, beside what is worked out here; nothing where it says nothing. */
 export function FromFile() {
-  const { result, step, criterion, reading, set } = useBench();
+  const { result, step, criterion, reading, set } = useBench("result", "step", "criterion", "reading", "set");
   const asked = useSolverFailure();
   if (asked.error) return <Refused error={asked.error} />;
   const rows = asked.data ? moreOf<{ rows: SaidOfFailure[] }>(asked.data).rows : [];

@@ -16,7 +16,7 @@ interface Row {
 
 /** Metals against yield, ultimate strength and plastic strain limit, part by part. */
 export function MetalsTab() {
-  const { result, step, set } = useBench();
+  const { result, step, set } = useBench("result", "step", "set");
   const contents = useContents(result);
   const stated = contents.data?.materials.some((m) =>
     ["yield", "ultimate", "plastic_limit"].some((n) => n in m.constants),

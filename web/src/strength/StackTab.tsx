@@ -41,7 +41,7 @@ export function BringLaminates({ primary }: { primary?: boolean }) {
 /** The laminates: zone by zone a stack that can be changed, what it is like, and where plies end. */
 export function StackTab() {
   const asked = useLaminates();
-  const { result, set } = useBench();
+  const { result, set } = useBench("result", "set");
   const contents = useContents(result);
   const [chosen, setChosen] = useState("");
   const state = useStating((content: Laminates["content"] | null) =>

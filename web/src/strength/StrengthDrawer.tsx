@@ -18,7 +18,7 @@ const strataOf: Record<string, string> = { failure: "stack", stack: "stack", tes
 
 /** What fails, which ply, how, and whether tests say the same; metals against their limits. */
 export function StrengthDrawer() {
-  const { strengthTab, set } = useBench();
+  const { strengthTab, set } = useBench("strengthTab", "set");
   const plies = useHasPlies();
   useEffect(() => {
     if (plies && strataOf[strengthTab]) set({ tab: strataOf[strengthTab]! });

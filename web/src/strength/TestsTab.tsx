@@ -33,7 +33,7 @@ export function TestsTab() {
 
 function PartTests() {
   const { tables } = useFormats();
-  const { result, criterion, set } = useBench();
+  const { result, criterion, set } = useBench("result", "criterion", "set");
   const { kept, tests } = usePartTests();
   const { change, remove } = useKeeping("part-tests");
   const [load, setLoad] = useState("1");
@@ -158,7 +158,7 @@ const numbers = [
 
 function CouponTests() {
   const { tables } = useFormats();
-  const { result } = useBench();
+  const { result } = useBench("result");
   const laminates = useLaminates().data;
   const materials = Object.keys((laminates && moreOf<Laminates>(laminates).content?.materials) ?? {});
   const kept = useKept("coupons", result);

@@ -14,7 +14,7 @@ import { Places } from "./PairingForm";
 
 /** Curves over the steps under a name: traces of the reading in view, and what is worked out of them. */
 export function NamedCurves() {
-  const { result, reading, step, set } = useBench();
+  const { result, reading, step, set } = useBench("result", "reading", "step", "set");
   const contents = useContents(result);
   const named = useNamed(result);
   const functions = useQuery({ queryKey: ["functions"], queryFn: () => ask(api.GET("/api/functions")) });

@@ -21,7 +21,7 @@ const fresh = (label: string, unit: string): Axis => ({ label, unit, values: [""
 
 /** A printed curve becomes a record: two places on each axis are marked, then the curve is followed with clicks. */
 export function PrintedCurve({ onClose }: { onClose: () => void }) {
-  const { pairing, set } = useBench();
+  const { pairing, set } = useBench("pairing", "set");
   const [picture, setPicture] = useState<{ address: string; name: string } | null>(null);
   const [x, setX] = useState(fresh("displacement", "mm"));
   const [y, setY] = useState(fresh("force", "kN"));

@@ -18,7 +18,7 @@ import { PrintedCurve } from "./PrintedCurve";
 
 /** The records held against the curve in view: brought in, averaged, corrected. */
 export function Record({ record, open }: { record: TestRecord | undefined; open: boolean }) {
-  const { set, pairing } = useBench();
+  const { set, pairing } = useBench("set", "pairing");
   const tests = useTests();
   const { tables } = useFormats();
   const input = useRef<HTMLInputElement>(null);

@@ -13,7 +13,7 @@ import { Record } from "./Record";
 
 /** Curves out of the model, and a test record held against them. */
 export function TraceDrawer() {
-  const { result, pairing, test, set } = useBench();
+  const { result, pairing, test, set } = useBench("result", "pairing", "test", "set");
   const contents = useContents(result);
   const pairings = usePairings(result);
   const tests = useTests();
@@ -130,7 +130,7 @@ function NewCurve({
   contents: Contents;
   onMake: (spec: PairingSpec) => void;
 }) {
-  const { set } = useBench();
+  const { set } = useBench("set");
   const remove = useChange(() =>
     ask(api.DELETE("/api/pairings/{pairing}", { params: { path: { pairing: curve.id } } })),
   );

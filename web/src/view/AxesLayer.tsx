@@ -7,7 +7,7 @@ import { overlap } from "./labels";
 
 /** The axes the reading is told in, drawn where they are: the axis of cylindrical ones as a chain line, else three legs. */
 export function AxesLayer() {
-  const { result, reading } = useBench();
+  const { result, reading } = useBench("result", "reading");
   const contents = useContents(result).data;
   const view = useView();
   const group = useRef<SVGGElement>(null);

@@ -5,6 +5,7 @@ import { useBench } from "../bench/store";
 import { Chooser } from "../reading/Chooser";
 import { digitsBetween, figure, parse, percent } from "../reading/format";
 import { breakOf, chooseMap, keyPieces, nameColour, type Piece } from "../theme/colours";
+import { useView } from "./handle";
 
 const left = 36;
 const width = 22;
@@ -93,7 +94,15 @@ function ArrowKey({ arrows }: { arrows: ArrowsHead | undefined }) {
 }
 
 function ScaleKey({ head, limits, arrows }: KeyProps) {
-  const { key, setKey, set, result, reading, setReading, look } = useBench();
+  const { key, setKey, result, reading, setReading, look } = useBench(
+    "key",
+    "setKey",
+    "result",
+    "reading",
+    "setReading",
+    "look",
+  );
+  const view = useView();
   const contents = useContents(result);
   const field = contents.data?.fields.find((f) => f.name === reading?.field);
   const units = measureOf(field, reading?.measure ?? "")?.units ?? [];
@@ -226,7 +235,7 @@ function ScaleKey({ head, limits, arrows }: KeyProps) {
           digits={digitsBetween(head.min?.value, head.max?.value)}
           unit={head.unit}
           hidden={contents.data?.parts.flatMap((p, i) => (look.hidden.includes(i) ? [p.name] : [])) ?? []}
-          go={(xyz) => set({ goTo: { xyz, count: Date.now() } })}
+          go={(xyz) => view.goTo?.(xyz)}
         />
       ))}
       <ArrowKey arrows={arrows} />

@@ -11,7 +11,7 @@ const short = (v: THREE.Vector3) => [v.x, v.y, v.z].map((c) => Number(c.toPrecis
 
 /** The chosen section's plane, held by a ring that moves it along its normal and a staff that turns it. */
 export function CutHandle() {
-  const { result, bay, fieldTab, cut, moving, set } = useBench();
+  const { result, bay, fieldTab, cut, moving, set } = useBench("result", "bay", "fieldTab", "cut", "moving", "set");
   const pane = usePane();
   const view = useView();
   const contents = useContents(result);

@@ -25,7 +25,7 @@ export function FlagLayer({ moves }: { moves: boolean }) {
 function Flag({ id, name, number, moves }: { id: number; name: string; number: number; moves: boolean }) {
   const view = useView();
   const answer = useFlagAnswer(id);
-  const { result, set } = useBench();
+  const { result, set } = useBench("result", "set");
   const many = (useContents(result).data?.steps.length ?? 0) > 1;
   const [open, setOpen] = useState(false);
   const card = useRef<HTMLDivElement>(null);

@@ -8,7 +8,7 @@ import { pixelOf } from "./pinned";
 
 /** The gauges of the list in view, each with its value; a ring and a word where one lies outside the body. */
 export function GaugeLayer({ moves }: { moves: boolean }) {
-  const { bay, pathTab, tab, strata } = useBench();
+  const { bay, pathTab, tab, strata } = useBench("bay", "pathTab", "tab", "strata");
   const wanted = (bay === "path" && pathTab === "gauges") || (strata && tab === "gauges");
   const asked = useGauges(wanted);
   if (!wanted || !asked.data || asked.error) return null;

@@ -6,7 +6,7 @@ import { usePinned } from "./pinned";
 
 /** The nodes picked to be measured and the lines between them; else the member of bars in view, from joint to joint. */
 export function MeasureMarks({ moves }: { moves: boolean }) {
-  const { picking, measuring, member, tab, strata } = useBench();
+  const { picking, measuring, member, tab, strata } = useBench("picking", "measuring", "member", "tab", "strata");
   const picked = picking === "length" || picking === "angle";
   const shown = !picked && member !== null && tab === "member" && strata;
   const members = useMembers(shown);
@@ -39,7 +39,7 @@ interface MarkProps {
 }
 
 function Mark({ node, index, count, moves, answer }: MarkProps) {
-  const { result, step } = useBench();
+  const { result, step } = useBench("result", "step");
   const place = useNodePosition(result, node, step);
   const dot = useRef<SVGCircleElement>(null);
   const pinned = place.data && { xyz: place.data.xyz!, moved: place.data.displacement! };

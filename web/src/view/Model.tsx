@@ -1,20 +1,20 @@
 import { useFrame, useThree } from "@react-three/fiber";
-import { useCallback, useEffect, useMemo, useRef } from "react";
+import { useEffect, useMemo } from "react";
 import * as THREE from "three";
-import { OrbitControls } from "three/examples/jsm/controls/OrbitControls.js";
 import type { Packed } from "../api/binary";
 import type { ValuesHead } from "../api/client";
 import type { ArrowsHead } from "../api/queries";
 import { useBench, usePane } from "../bench/store";
 import { ArrowDrawing } from "./arrows";
-import { fitCamera, scaleOf, setFrustum, setLens, zoomToBox } from "./camera";
 import { CutDrawing, type DrawnCut, planesOf } from "./cutDrawing";
 import { type Drawable, useDisposed } from "./drawable";
 import { useView } from "./handle";
 import type { ModelGeometry } from "./scene";
 import { Skin } from "./skin";
+import { useCamera } from "./useCamera";
+import { type PointerCalls, usePointer } from "./usePointer";
 
-interface ModelProps {
+interface ModelProps extends PointerCalls {
   geometry: ModelGeometry;
   values: Packed<ValuesHead> | undefined;
   displacement: Float32Array | null;
@@ -24,8 +24,6 @@ interface ModelProps {
   arrows: Packed<ArrowsHead> | undefined;
   cuts: DrawnCut[];
   size: number;
-  onPoint: (at: { face: number; s: number; t: number } | null, x: number, y: number, click: boolean) => void;
-  onBox: (box: { x0: number; y0: number; x1: number; y1: number } | null) => void;
   /** Told when the machine has taken the graphics away, and when they are back. */
   onLost: (lost: boolean) => void;
 }
@@ -34,11 +32,15 @@ interface ModelProps {
 export function Model(props: ModelProps) {
   const { geometry, values, displacement, limits, ready, mirror, arrows, cuts, onPoint, onBox, onLost } = props;
   const { gl, camera, size, invalidate, scene } = useThree();
-  const bench = useBench();
-  const { look, key } = bench;
+  const {
+    look,
+    key,
+    exaggeration,
+    meshLines,
+    undeformed,
+    arrows: choice,
+  } = useBench("look", "key", "exaggeration", "meshLines", "undeformed", "arrows");
   const eye = camera as THREE.OrthographicCamera;
-  const controls = useRef<OrbitControls | null>(null);
-  const { planar } = geometry.packed.head;
   const radius = Math.max(props.size / 2, 1e-9);
 
   const pane = usePane();
@@ -68,12 +70,12 @@ export function Model(props: ModelProps) {
       key,
       limits,
       head,
-      exaggeration: bench.exaggeration,
-      meshLines: bench.meshLines,
+      exaggeration,
+      meshLines,
       pixelRatio: gl.getPixelRatio(),
     };
     for (const drawing of cutDrawings) drawing.show(shown, mirror);
-    skin.show({ ...shown, undeformed: bench.undeformed, moves: displacement !== null, mirror });
+    skin.show({ ...shown, undeformed, moves: displacement !== null, mirror });
     invalidate();
   }, [
     skin,
@@ -82,9 +84,9 @@ export function Model(props: ModelProps) {
     limits,
     key,
     look,
-    bench.exaggeration,
-    bench.meshLines,
-    bench.undeformed,
+    exaggeration,
+    meshLines,
+    undeformed,
     displacement,
     head,
     mirror,
@@ -93,110 +95,12 @@ export function Model(props: ModelProps) {
   ]);
 
   // What is drawn
-  const choice = bench.arrows;
   const arrowDrawing = useMemo(
-    () => (arrows && choice ? new ArrowDrawing(arrows, choice, props.size, bench.exaggeration) : null),
-    [arrows, choice, props.size, bench.exaggeration],
+    () => (arrows && choice ? new ArrowDrawing(arrows, choice, props.size, exaggeration) : null),
+    [arrows, choice, props.size, exaggeration],
   );
   useDisposed(arrowDrawing);
   const drawables: (Drawable | null)[] = [skin, arrowDrawing, ...cutDrawings];
-
-  // Camera
-  const framed = useRef(size);
-  framed.current = size;
-  const keepCamera = useCallback(() => {
-    if (!controls.current) return;
-    pane.set({
-      camera: {
-        position: eye.position.toArray(),
-        target: controls.current.target.toArray(),
-        zoom: eye.zoom / scaleOf(framed.current),
-      },
-    });
-  }, [eye, pane]);
-  const fitView = useCallback(
-    (from?: THREE.Vector3) => {
-      const { exaggeration } = pane.getState();
-      const { width, height } = size;
-      fitCamera({ eye, geometry, radius, exaggeration, mirror, width, height, controls: controls.current, from });
-      keepCamera();
-      invalidate();
-    },
-    [eye, geometry, radius, mirror, size, pane, invalidate, keepCamera],
-  );
-  /** Nobody has moved the camera since it was fitted: it follows a change of the pane's size. */
-  const untouched = useRef(false);
-  useEffect(() => {
-    const c = new OrbitControls(eye, gl.domElement);
-    c.enableDamping = false;
-    c.enableRotate = !planar;
-    eye.up.set(0, planar ? 1 : 0, planar ? 0 : 1);
-    const save = () => {
-      untouched.current = false;
-      invalidate();
-      keepCamera();
-    };
-    c.addEventListener("change", () => invalidate());
-    c.addEventListener("end", save);
-    const before = controls.current;
-    if (before) c.target.copy(before.target);
-    controls.current = c;
-    return () => c.dispose();
-  }, [eye, gl, planar, invalidate, keepCamera]);
-  useEffect(() => {
-    setLens(eye, look.perspective, radius);
-    invalidate();
-  }, [eye, look.perspective, radius, invalidate]);
-  const saved = bench.camera;
-  const own = useRef<typeof saved>(null);
-  useEffect(() => {
-    if (!ready || saved) return;
-    fitView();
-    untouched.current = true;
-  }, [ready, saved, fitView]);
-  // A camera from the address or a named view is taken over; one that the pointer set is there already.
-  useEffect(() => {
-    if (!saved || !controls.current || own.current === saved) return;
-    own.current = saved;
-    const now = eye.position.toArray();
-    if (now.every((v, i) => v === saved.position[i]) && eye.zoom === saved.zoom * scaleOf(size)) return;
-    setFrustum(eye, size.width, size.height, radius);
-    eye.position.fromArray(saved.position);
-    controls.current.target.fromArray(saved.target);
-    eye.zoom = saved.zoom * scaleOf(size);
-    eye.userData.placed = true;
-    eye.updateProjectionMatrix();
-    controls.current.update();
-    invalidate();
-  }, [saved, eye, size, radius, invalidate]);
-  // biome-ignore lint/correctness/useExhaustiveDependencies: only a new request fits the view, not a new step
-  useEffect(() => {
-    if (bench.fitCount > 0) fitView();
-  }, [bench.fitCount]);
-  // biome-ignore lint/correctness/useExhaustiveDependencies: only a new request turns the view
-  useEffect(() => {
-    if (bench.lookFrom) fitView(new THREE.Vector3(...bench.lookFrom.from).normalize());
-  }, [bench.lookFrom]);
-  const place = bench.goTo;
-  useEffect(() => {
-    if (!place || !controls.current) return;
-    const shift = new THREE.Vector3(...place.xyz).sub(controls.current.target);
-    eye.position.add(shift);
-    controls.current.target.add(shift);
-    controls.current.update();
-    invalidate();
-  }, [place, eye, invalidate]);
-  // biome-ignore lint/correctness/useExhaustiveDependencies: a new step does not fit the view anew
-  useEffect(() => {
-    if (untouched.current) fitView();
-    else {
-      // What is seen grows and shrinks with the window.
-      const { camera: kept } = pane.getState();
-      if (kept) eye.zoom = kept.zoom * scaleOf(size);
-      setFrustum(eye, size.width, size.height, radius);
-    }
-    invalidate();
-  }, [eye, size, radius, mirror, invalidate]);
 
   useEffect(() => {
     const element = gl.domElement;
@@ -251,69 +155,8 @@ export function Model(props: ModelProps) {
     };
   }, [gl, scene, eye, geometry, pane, view, invalidate]);
 
-  // Pointer. What is called may change from one drawing to the next; a drag under way must not be lost by that.
-  const calls = useRef({ onPoint, onBox });
-  calls.current = { onPoint, onBox };
-  useEffect(() => {
-    const element = gl.domElement;
-    let down: { x: number; y: number } | null = null;
-    let waiting = 0;
-    const at = (e: PointerEvent) => {
-      const box = element.getBoundingClientRect();
-      return { x: e.clientX - box.left, y: e.clientY - box.top };
-    };
-    const find = (x: number, y: number, click: boolean) =>
-      calls.current.onPoint(skin.picker.pick(gl, eye, x, y, pane.getState().exaggeration), x, y, click);
-    const boxing = () => pane.getState().boxing;
-    const onMove = (e: PointerEvent) => {
-      const { x, y } = at(e);
-      if (e.buttons) {
-        calls.current.onPoint(null, 0, 0, false);
-        if (down && boxing()) calls.current.onBox({ x0: down.x, y0: down.y, x1: x, y1: y });
-        return;
-      }
-      window.clearTimeout(waiting);
-      waiting = window.setTimeout(() => find(x, y, false), 50);
-    };
-    const onDown = (e: PointerEvent) => {
-      down = at(e);
-      if (controls.current) controls.current.enabled = !boxing();
-      // A box may be drawn across what stands over the view.
-      if (boxing()) element.setPointerCapture(e.pointerId);
-    };
-    const onUp = (e: PointerEvent) => {
-      window.clearTimeout(waiting);
-      const here = at(e);
-      const far = down ? Math.hypot(here.x - down.x, here.y - down.y) : 0;
-      if (down && boxing() && controls.current) {
-        if (far > 8)
-          zoomToBox(eye, controls.current, size.width, size.height, { x0: down.x, y0: down.y, x1: here.x, y1: here.y });
-        controls.current.enabled = true;
-        pane.set({ boxing: false });
-        untouched.current = false;
-        calls.current.onBox(null);
-        keepCamera();
-        invalidate();
-      } else if (down && e.button === 0 && far < 4) find(here.x, here.y, true);
-      down = null;
-    };
-    const onLeave = () => {
-      window.clearTimeout(waiting);
-      calls.current.onPoint(null, 0, 0, false);
-    };
-    // Before the controls hear of it, so that a box is not taken for a turn.
-    element.addEventListener("pointerdown", onDown, { capture: true });
-    element.addEventListener("pointermove", onMove);
-    element.addEventListener("pointerup", onUp);
-    element.addEventListener("pointerleave", onLeave);
-    return () => {
-      window.clearTimeout(waiting);
-      element.removeEventListener("pointerdown", onDown, { capture: true });
-      element.removeEventListener("pointermove", onMove);
-      element.removeEventListener("pointerup", onUp);
-      element.removeEventListener("pointerleave", onLeave);
-    };
-  }, [gl, eye, size, skin, pane, keepCamera, invalidate]);
+  const hold = useCamera(geometry, radius, ready, mirror);
+  usePointer(skin, hold, { onPoint, onBox });
 
   return (
     <>

@@ -5,10 +5,10 @@ import { api, ask, Problem, type Schemas } from "../api/client";
 import { useArrows } from "../api/marks";
 import {
   probe,
-  surfaceName,
   useChange,
   useContents,
   useDeformation,
+  useInView,
   useRange,
   useSurface,
   useValues,
@@ -45,27 +45,28 @@ interface Hover {
 
 /** The model with the reading on it, its key, its flags, and what the pointer finds. */
 export function ModelView() {
-  const {
-    result,
-    reading,
-    step,
-    exaggeration,
-    set,
-    setLook,
-    undeformed,
-    look,
-    boxing,
-    arrows,
-    picking,
-    making,
-    picks,
-  } = useBench();
+  const { result, reading, exaggeration, set, setLook, undeformed, look, boxing, arrows, picking, making, picks } =
+    useBench(
+      "result",
+      "reading",
+      "exaggeration",
+      "set",
+      "setLook",
+      "undeformed",
+      "look",
+      "boxing",
+      "arrows",
+      "picking",
+      "making",
+      "picks",
+    );
   const view = useView();
   const contents = useContents(result);
-  const surface = useSurface(result);
+  const inView = useInView();
+  const surface = useSurface(inView);
   const values = useValues();
   const moves = contents.data?.moves ?? false;
-  const deformation = useDeformation(result, step, moves);
+  const deformation = useDeformation(inView, moves);
   const range = useRange(useBench((s) => s.key.fit) === "all");
   const drawnArrows = useArrows();
   const cuts = useDrawnCuts();
@@ -79,20 +80,23 @@ export function ModelView() {
   // The first frame of a large model takes a while after everything has come.
   const [framed, setFramed] = useState(false);
   const [lost, setLost] = useState(false);
-  const place = useRef<HTMLDivElement>(null);
+  const place = useCallback(
+    (element: HTMLDivElement | null) => {
+      view.root = element;
+    },
+    [view],
+  );
   useEffect(
     () =>
       view.onFrame(() => {
         setFramed(true);
         // What is in the picture by now, for whoever drives the page from outside.
-        if (place.current) place.current.dataset.drawn = view.upToDate() ? view.caption : "";
+        if (view.root) view.root.dataset.drawn = view.upToDate() ? view.caption : "";
       }),
     [view],
   );
   const probing = useRef<AbortController | null>(null);
-  // Values of another look or result must not be drawn on this surface.
-  const name = result === null ? "" : surfaceName(result, look);
-  const fits = surface.data?.of === name;
+  // Values of another look, result or mesh must not be drawn on this surface.
   const drawn = values.data && values.data.of === surface.data?.of ? values.data : undefined;
   const moved = deformation.data && deformation.data.of === surface.data?.of ? deformation.data : undefined;
   const displacement = moved?.floats.displacement ?? null;
@@ -109,14 +113,14 @@ export function ModelView() {
   const onPoint = useCallback(
     (at: { face: number; s: number; t: number } | null, x: number, y: number, click: boolean) => {
       probing.current?.abort();
-      if (!at || result === null || !reading) {
+      if (!at || inView.result === null || !inView.reading) {
         setHover(null);
         return;
       }
       const control = new AbortController();
       // What the pointer asks on its way is dropped when it moves on; a click is answered.
       if (!click) probing.current = control;
-      probe(result, reading, step, at.face, at.s, at.t, control.signal)
+      probe(inView, at.face, at.s, at.t, control.signal)
         .then((answer) => {
           if (click) onClick(answer, at.face);
           else setHover({ x, y, answer });
@@ -125,7 +129,7 @@ export function ModelView() {
           if (error instanceof Problem) tell(error);
         });
     },
-    [result, reading, step, onClick],
+    [inView, onClick],
   );
 
   if (result === null) return <div className="view view-empty">Take a result in to look at it.</div>;
@@ -137,7 +141,7 @@ export function ModelView() {
       ref={place}
       data-testid="view"
       data-busy={
-        !fits ||
+        !surface.fits ||
         values.isFetching ||
         values.isPlaceholderData ||
         deformation.isPlaceholderData ||

@@ -7,7 +7,7 @@ import { useView } from "./handle";
 
 /** The lines whose profiles are drawn: pegs at their ends, chainage ticks, and where the pointer on the plot is. */
 export function PathLayer({ moves }: { moves: boolean }) {
-  const { bay, tab, strata } = useBench();
+  const { bay, tab, strata } = useBench("bay", "tab", "strata");
   const wanted = bay === "path" || (strata && tab === "profile");
   const profiles = useProfiles(wanted);
   if (!wanted) return null;
@@ -33,7 +33,7 @@ function ticksOf(low: number, high: number): number[] {
 
 function Surveyed({ profile, moves, first }: { profile: DrawnProfile; moves: boolean; first: boolean }) {
   const view = useView();
-  const { exaggeration, chainage, profile: look } = useBench();
+  const { exaggeration, chainage, profile: look } = useBench("exaggeration", "chainage", "profile");
   const group = useRef<SVGGElement>(null);
   const answer = profile.answer!;
   useEffect(() => {

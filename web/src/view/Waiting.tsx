@@ -8,7 +8,7 @@ import { figure } from "../reading/format";
 
 /** How far long work is, and the way to stop it: the reading goes back to one step, the limits to this step's. */
 export function LongWork() {
-  const { work, reading, setReading, setKey } = useBench();
+  const { work, reading, setReading, setKey } = useBench("work", "reading", "setReading", "setKey");
   if (!work) return null;
   const stop = () => {
     work.stop();
@@ -32,7 +32,7 @@ export function LongWork() {
 export function InTurn() {
   const turn = useTurn();
   const sending = useSending((s) => s.sending);
-  const { work } = useBench();
+  const { work } = useBench("work");
   if (!turn || work || !(sending || turn.before)) return null;
   const before = turn.before === 1 ? "one large question" : `${turn.before} large questions`;
   return (

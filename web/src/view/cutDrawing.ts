@@ -3,7 +3,7 @@ import { useMemo } from "react";
 import * as THREE from "three";
 import type { Packed } from "../api/binary";
 import { type CutHead, cutFacesQuery, type KeptWords, useKept } from "../api/kept";
-import { useBench } from "../bench/store";
+import { useBench, usePane } from "../bench/store";
 import { figure } from "../reading/format";
 import type { Drawable } from "./drawable";
 import { cutBy, fieldMaterial, lineMaterial, type Plane } from "./material";
@@ -19,7 +19,7 @@ export interface DrawnCut {
 
 /** The cuts that are switched on, with what is drawn of each; the one that is being moved as it is now. */
 export function useDrawnCuts(): DrawnCut[] {
-  const { result, reading, step, look, cut, moving } = useBench();
+  const { result, reading, step, look, cut, moving } = useBench("result", "reading", "step", "look", "cut", "moving");
   const kept = useKept("cut", result).data;
   const on = useMemo(
     () =>
@@ -51,12 +51,13 @@ export function useDrawnCuts(): DrawnCut[] {
 /** Fetches what the cuts will be at another step, before it is shown. */
 export function usePrefetchCuts(): (step: number) => Promise<unknown> {
   const client = useQueryClient();
+  const pane = usePane();
   const kept = useKept(
     "cut",
     useBench((s) => s.result),
   ).data;
   return (step) => {
-    const { result, reading, look } = useBench.getState();
+    const { result, reading, look } = pane.getState();
     const on = (kept ?? []).filter((c) => c.words.on && !(c.words.through && !reading));
     return Promise.all(
       on.map((c) =>

@@ -18,6 +18,8 @@ type Drawn = readonly [values: unknown, displacement: unknown];
 export class ViewHandle {
   private readonly listeners = new Set<Listener>();
   last: Frame | null = null;
+  /** The element the pane is drawn in, with its key and what stands over the model. */
+  root: HTMLElement | null = null;
   capture: (() => HTMLCanvasElement | null) | null = null;
   redraw: (() => void) | null = null;
   /** What a picture has to say beside its reading: the cuts that are drawn. */
@@ -29,6 +31,10 @@ export class ViewHandle {
   caption = "";
   /** What each flag takes of the window, its dot and its card, so that labels keep clear of them. */
   readonly flags = new Map<number, Box[]>();
+  /** Fits the camera to the model, from where it looks or from a direction. */
+  fit: ((from?: [number, number, number]) => void) | null = null;
+  /** Moves the camera so that it looks at a place. */
+  goTo: ((xyz: [number, number, number]) => void) | null = null;
   /** Lowest and highest value among what lies inside the window. */
   visibleRange: (() => [number, number] | null) | null = null;
 
