@@ -92,6 +92,7 @@ client: setup web/node_modules/.installed
 	$(PYTHON) tools/colour_maps.py web/src/theme/colourTables.ts
 	$(PYTHON) -m ironstone.service.openapi > web/src/api/openapi.json
 	$(PYTHON) -m tools.reading_words > web/src/bench/words.ts
+	$(PYTHON) -m tools.addresses > web/tests/addresses.json
 	cd web && ../$(NPM) run --silent api
 
 # Rules of the core written wrongly, one at a time: does a test fail? About five minutes.

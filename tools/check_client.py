@@ -7,6 +7,7 @@ import sys
 import tempfile
 from pathlib import Path
 
+from tools.addresses import listed
 from tools.reading_words import module
 
 ROOT = Path(__file__).resolve().parent.parent
@@ -19,6 +20,7 @@ def main() -> int:
     ).stdout
     stale = described != (API / "openapi.json").read_text()
     stale = stale or module() != (ROOT / "web" / "src" / "bench" / "words.ts").read_text()
+    stale = stale or listed() != (ROOT / "web" / "tests" / "addresses.json").read_text()
     with tempfile.TemporaryDirectory() as folder:
         fresh = Path(folder) / "schema.d.ts"
         generate = [str(ROOT / "tools" / "npm"), "exec", "--offline", "--", "openapi-typescript"]

@@ -153,7 +153,7 @@ def test_a_record_that_becomes_a_member_of_itself_locks_nothing(asked: TestClien
 @pytest.mark.parametrize("value", ["NaN", "Infinity", "-Infinity"])
 def test_what_is_no_number_is_not_kept_as_one(asked: TestClient, value: str) -> None:
     check = '{"result": 1, "name": "n", "reading": {"field": "stress"}, "at": "node:1", "expected": VALUE}'
-    exhibit = '{"kind": "view", "title": "t", "sentence": "s", "shown": {"exaggeration": VALUE}}'
+    exhibit = '{"title": "t", "questions": [{"kind": "balance", "words": {"step": VALUE}}]}'
     for path, body in (("/api/keep/check", check), ("/api/exhibits", exhibit)):
         reply = asked.post(path, content=body.replace("VALUE", value), headers={"Content-Type": "application/json"})
         assert reply.status_code == 422, reply.text

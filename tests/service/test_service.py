@@ -213,8 +213,10 @@ def test_downloads_carry_a_header_and_a_unit_row(client: TestClient) -> None:
 
 def test_an_exhibit_keeps_its_picture_and_can_be_undone(client: TestClient) -> None:
     dot = "iVBORw0KGgoAAAANSUhEUgAAAAEAAAABCAYAAAAfFcSJAAAADUlEQVR42mNk+M9QDwADhgGAWjR9awAAAABJRU5ErkJggg=="
-    body = {"kind": "view", "title": "Outer bend", "sentence": "von Mises of stress", "picture": f"data:image/png;base64,{dot}"}
+    asked = {"kind": "read", "words": {"result": FLEXURE, **STRESS, "extremes": True}}
+    body = {"of": "view", "title": "Outer bend", "questions": [asked], "picture": f"data:image/png;base64,{dot}"}
     made = client.post("/api/exhibits", json=body).json()
+    assert made["sentence"].startswith("von Mises of stress") and made["shown"] == "Result flexure B2"
     picture = client.get(f"/api/exhibits/{made['id']}/picture.png")
     assert picture.headers["content-type"] == "image/png" and picture.content.startswith(b"\x89PNG")
     assert client.post("/api/exhibits", json={**body, "picture": "data:image/png;base64,AAAA"}).status_code == 422

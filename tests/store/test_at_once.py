@@ -15,7 +15,7 @@ from fastapi.testclient import TestClient
 from ironstone.core.errors import IronstoneError
 from ironstone.engine.base import changed, keep, readable, thing_of
 from ironstone.engine.checks import CheckIn
-from ironstone.engine.exhibits import ExhibitEdit, ExhibitIn, ExhibitKept, ShownIn, edit_exhibit, keep_exhibit
+from ironstone.engine.exhibits import Asked, ExhibitEdit, ExhibitIn, ExhibitKept, edit_exhibit, keep_exhibit
 from ironstone.engine.flags import FlagEdit, FlagIn, named
 from ironstone.service.app import create_app
 from ironstone.store import Review, intake
@@ -106,12 +106,12 @@ def test_two_results_do_not_come_by_one_name(openings: tuple[Review, Review]) ->
 
 def test_title_and_verdict_of_an_exhibit_are_those_of_one_edit(openings: tuple[Review, Review]) -> None:
     first, _ = openings
-    shown = ShownIn(result=1)
-    item = keep_exhibit(ExhibitIn(kind="view", title="t", sentence="s", shown=shown), first).id
+    asked = Asked(kind="balance", words={"result": 1})
+    item = keep_exhibit(ExhibitIn(of="table", title="t", questions=[asked]), first).id
     before = first.item(item).revision
     at_once(*(lambda r=r, k=k: edit_exhibit(r, item, ExhibitEdit(title=f"t{k}", note=f"n{k}")) for k, r in enumerate(openings * 3)))
     kept = ExhibitKept.understood(first.item(item).payload)
-    assert kept.title[1:] == kept.note[1:] and kept.sentence == "s"
+    assert kept.title[1:] == kept.note[1:] and kept.sentence.startswith("load balance")
     assert first.item(item).revision == before + 6
 
 

@@ -1,6 +1,7 @@
 import { describe, expect, test } from "vitest";
 import { fromAddress, inThisReview, lookFrom, toAddress, viewAddress } from "../src/bench/address";
 import { type BenchState, freshArrows, freshKey, freshLook, freshReading } from "../src/bench/store";
+import addresses from "./addresses.json";
 import { bench } from "./state";
 
 const there = (state: BenchState) => fromAddress(new URLSearchParams(toAddress(state).toString()));
@@ -101,4 +102,12 @@ describe("a named view", () => {
 test("an exhibit reopens in its own review whatever the file is called by now, and not in the list it stands in", () => {
   expect(inThisReview("/?review=old.ironstone&bay=exhibits&result=2&curve=7")).toBe("/?bay=field&result=2&curve=7");
   expect(inThisReview("/?bay=trace&result=2")).toBe("/?bay=trace&result=2");
+});
+
+describe("what the engine keeps of a view is what the page reads", () => {
+  test.each(addresses)("%s", (address) => {
+    const state = bench({ reading: null, ...fromAddress(new URLSearchParams(address)) });
+    const again = Object.fromEntries(toAddress(state));
+    expect(again).toEqual(Object.fromEntries(new URLSearchParams(address)));
+  });
 });

@@ -19,6 +19,7 @@ import ironstone
 from ironstone.core.errors import IronstoneError, NotFound
 from ironstone.engine.carrier import Answer, Provenance
 from ironstone.engine.found import Kinds
+from ironstone.engine.particulars import Particulars
 from ironstone.engine.steps import find_step
 from ironstone.engine.weight import Reach
 from ironstone.engine.words import Strict
@@ -73,6 +74,8 @@ class Question(_Versioned):
     result: int | str | None = None
     # What it looks at: what looks at the whole of a large model waits its turn.
     reach: ClassVar[Reach] = "whole"
+    # What its answer has beside what every answer carries.
+    more: ClassVar[type[BaseModel]] = Particulars
 
     def __init_subclass__(cls, **more: Any) -> None:
         super().__init_subclass__(**more)
@@ -129,6 +132,7 @@ K = TypeVar("K", bound=Kept)
 def ask(review: Review, question: Question) -> Answer:
     """Answer a question, and say what the answer depends on."""
     answer = question.answer(review)
+    answer.more = question.more.model_validate(answer.more).model_dump(by_alias=True, exclude_unset=True)
     if answer.provenance is None:
         source = question.source(review)
         read = [source, *(source.other(name) for name in question.others())]

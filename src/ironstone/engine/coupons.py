@@ -6,7 +6,7 @@ import copy
 from typing import Any, ClassVar, Literal
 
 import numpy as np
-from pydantic import Field
+from pydantic import BaseModel, Field
 
 from ironstone.core.errors import Impossible, IronstoneError, NotFound
 from ironstone.core.field.plies import ply_state, zones_with_elements
@@ -19,6 +19,7 @@ from ironstone.core.units import convert, known
 from ironstone.engine.answers import number
 from ironstone.engine.base import Kept, Question, by_name, readable
 from ironstone.engine.carrier import Answer, Column
+from ironstone.engine.particulars import EnvelopeMore
 from ironstone.engine.said import CRITERION
 from ironstone.engine.strength import basis_places, first_failure, history, laminated, laminates_in
 from ironstone.engine.weight import Reach
@@ -164,6 +165,7 @@ class Envelope(Question):
     """The envelope of a criterion in a plane of stresses, with the coupons and the way of the worst place through the steps."""
 
     kind: ClassVar[str] = "envelope"
+    more: ClassVar[type[BaseModel]] = EnvelopeMore
     reach: ClassVar[Reach] = "kept"
     criterion: str = Field(description=CRITERION)
     plane: Literal["22-12", "11-22", "11-12"] = "22-12"

@@ -5,7 +5,7 @@ from __future__ import annotations
 from typing import Any, ClassVar, Literal
 
 import numpy as np
-from pydantic import Field, ValidationError
+from pydantic import BaseModel, Field, ValidationError
 
 from ironstone.core.errors import Impossible, IronstoneError
 from ironstone.core.field.fields import displacement_of, stress_of
@@ -24,6 +24,7 @@ from ironstone.engine.answers import number
 from ironstone.engine.base import Kept, Question, said_of
 from ironstone.engine.carrier import Answer, Column, Figure
 from ironstone.engine.drawing import base_of
+from ironstone.engine.particulars import CutMore
 from ironstone.engine.steps import find_step, steps_column
 from ironstone.engine.words import ReadingQuery, ReadingWords
 from ironstone.store import Review
@@ -38,6 +39,7 @@ class Cut(ReadingWords, Question):
     """A section by a plane, where a reading has a value, or the body between two values: size, place, values, force."""
 
     kind: ClassVar[str] = "cut"
+    more: ClassVar[type[BaseModel]] = CutMore
     step: int | str = "last"
     through: str = ""
     iso: float | None = None

@@ -7,7 +7,7 @@ from dataclasses import replace
 from typing import ClassVar, Literal
 
 import numpy as np
-from pydantic import Field
+from pydantic import BaseModel, Field
 
 from ironstone.core.errors import IronstoneError, NotFound
 from ironstone.core.mesh.mesh import Float
@@ -20,6 +20,7 @@ from ironstone.engine import answers
 from ironstone.engine.base import Question
 from ironstone.engine.carrier import Answer, Column
 from ironstone.engine.flags import FlagOut, flags_of, place_of_flag
+from ironstone.engine.particulars import FlagStepsMore
 from ironstone.engine.steps import steps_column
 from ironstone.engine.weight import Reach
 from ironstone.engine.words import ReadingWords
@@ -46,6 +47,7 @@ class FlagSteps(ReadingWords, Question):
     """A reading at the flags of a result, followed through the steps."""
 
     kind: ClassVar[str] = "flag-steps"
+    more: ClassVar[type[BaseModel]] = FlagStepsMore
     reach: ClassVar[Reach] = "place"
     flags: list[int] | None = Field(None, description="Numbers of the flags; none: all of the result.")
     take: Literal["all", "band", "mean", "max", "min"] = Field(

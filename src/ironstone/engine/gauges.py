@@ -8,7 +8,7 @@ from typing import Any, ClassVar
 
 import numpy as np
 from numpy.typing import NDArray
-from pydantic import Field
+from pydantic import BaseModel, Field
 
 from ironstone.core.curves.agreement import Limits, deviation_of
 from ironstone.core.curves.curves import Curve
@@ -25,6 +25,7 @@ from ironstone.core.units import convert, known
 from ironstone.engine.answers import few_steps, number
 from ironstone.engine.base import Kept, Question, by_name
 from ironstone.engine.carrier import Answer, Column, Figure
+from ironstone.engine.particulars import GaugesMore
 from ironstone.engine.said import STRAIN_GAUGE
 from ironstone.engine.steps import find_step, steps_column
 from ironstone.engine.words import ReadingWords, Strict
@@ -152,6 +153,7 @@ class Gauges(ReadingWords, Question):
     """A reading at the points of a gauge list, beside what was measured there; through the steps where asked."""
 
     kind: ClassVar[str] = "gauges"
+    more: ClassVar[type[BaseModel]] = GaugesMore
     step: int | str = "last"
     named: str | int = Field("", description="A gauge list that is kept, by name or number.")
     points: list[GaugePoint] = Field([], description="Points in place of a list that is kept.", max_length=20_000)

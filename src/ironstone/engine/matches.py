@@ -17,6 +17,7 @@ from ironstone.engine import answers, curve_answers
 from ironstone.engine.base import Question, by_name
 from ironstone.engine.carrier import Answer, Column
 from ironstone.engine.pairings import PairingIn, pairing_of
+from ironstone.engine.particulars import AgreementMore
 from ironstone.engine.records import Record, record_of, scatter_of
 from ironstone.engine.weight import Reach
 from ironstone.store import Review
@@ -150,6 +151,7 @@ class Agreement(Question):
     """A kept curve held against a kept test record, both by number or name."""
 
     kind: ClassVar[str] = "agreement"
+    more: ClassVar[type[BaseModel]] = AgreementMore
     reach: ClassVar[Reach] = "kept"
     pairing: int | str
     test: int | str

@@ -7,6 +7,7 @@ from collections.abc import Mapping
 from typing import Any, ClassVar
 
 import numpy as np
+from pydantic import BaseModel
 from pydantic import Field as Word
 
 from ironstone.core.errors import Impossible, IronstoneError
@@ -18,6 +19,7 @@ from ironstone.core.statics.limits import AtStep, at_step, first_between, sample
 from ironstone.core.units import SYSTEMS, convert
 from ironstone.engine.base import Question
 from ironstone.engine.carrier import Answer, Column, Figure
+from ironstone.engine.particulars import UtilisationMore
 from ironstone.engine.steps import find_step, steps_column
 from ironstone.engine.strength import when_met
 from ironstone.store import Review
@@ -90,6 +92,7 @@ class Utilisation(Question):
     that has yielded by volume, through the steps."""
 
     kind: ClassVar[str] = "utilisation"
+    more: ClassVar[type[BaseModel]] = UtilisationMore
     allowables: str = Word("", description="The allowables, the text of their JSON file; none: those stated of the materials.")
     step: int | str = "last"
 

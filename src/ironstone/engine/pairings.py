@@ -13,6 +13,7 @@ from ironstone.engine import answers, curve_answers
 from ironstone.engine.base import Kept, Question, by_name, readable
 from ironstone.engine.carrier import Answer, Column, Figure
 from ironstone.engine.curves import traced
+from ironstone.engine.particulars import CyclesMore
 from ironstone.engine.weight import Reach
 from ironstone.engine.words import TraceSpec
 from ironstone.store import Review
@@ -180,10 +181,10 @@ def _or_why_not(review: Review, item: Item, spec: PairingIn) -> PairingOut:
         )
 
 
-class Cycles(Question):
-    """One trace against another: its cycles with energy, secant stiffness and damping, or the figures of one that goes one way."""
+class TwoTraces(Question):
+    """One trace against another: a curve that is kept, by number or name, or two traces."""
 
-    kind: ClassVar[str] = "cycles"
+    more: ClassVar[type[BaseModel]] = CyclesMore
     reach: ClassVar[Reach] = "kept"
     pairing: int | str | None = None
     x: TraceSpec | None = None
@@ -195,7 +196,16 @@ class Cycles(Question):
             return by_name(review, PairingIn, self.pairing)[1]
         if self.x is None or self.y is None:
             raise IronstoneError("A pairing needs two traces, x and y.", "State both, or name one that is kept.")
-        return PairingIn(result=self.source(review).id, x=self.x, y=self.y, prominence=self.prominence)
+        return PairingIn(result=super().source(review).id, x=self.x, y=self.y, prominence=self.prominence)
+
+    def source(self, review: Review) -> ReviewSource:
+        return review.result(self.spec(review).result)
+
+
+class Cycles(TwoTraces, Question):
+    """One trace against another: its cycles with energy, secant stiffness and damping, or the figures of one that goes one way."""
+
+    kind: ClassVar[str] = "cycles"
 
     def answer(self, review: Review) -> Answer:
         curve, reply = paired(review, self.spec(review))
@@ -217,6 +227,28 @@ class Cycles(Question):
                 Figure(label="Energy of all cycles", value=loops.energy_total, unit=loops.energy_unit or ""),
                 *(Figure(**f.model_dump()) for f in reply.figures),
             ],
+            caveats=reply.caveats,
+            more={"x": curve.x.tolist(), "y": [answers.number(v) for v in curve.y], "x_unit": curve.x_unit, "y_unit": curve.y_unit},
+        )
+
+
+class Points(TwoTraces, Question):
+    """A kept curve, or two traces, point by point: the step, x and y."""
+
+    kind: ClassVar[str] = "curve"
+
+    def answer(self, review: Review) -> Answer:
+        curve, reply = paired(review, self.spec(review))
+        steps = reply.steps.values[reply.first : reply.first + len(curve.x)]
+        return Answer(
+            kind=self.kind,
+            sentence=f"{reply.y.sentence}; against {reply.x.sentence}",
+            columns=[
+                Column(name=reply.steps.label, unit=reply.steps.unit, values=list(steps)),
+                Column(name=reply.x.label, unit=curve.x_unit, values=[answers.number(v) for v in curve.x]),
+                Column(name=reply.y.label, unit=curve.y_unit, values=[answers.number(v) for v in curve.y]),
+            ],
+            figures=[Figure(**f.model_dump()) for f in reply.figures],
             caveats=reply.caveats,
             more={"x": curve.x.tolist(), "y": [answers.number(v) for v in curve.y], "x_unit": curve.x_unit, "y_unit": curve.y_unit},
         )

@@ -5,7 +5,7 @@ from __future__ import annotations
 from typing import Any, ClassVar
 
 import numpy as np
-from pydantic import Field
+from pydantic import BaseModel, Field
 
 from ironstone.core.errors import Impossible, IronstoneError
 from ironstone.core.field.plies import basis_of
@@ -15,6 +15,7 @@ from ironstone.core.units import known
 from ironstone.engine.answers import number
 from ironstone.engine.base import Kept, Question, by_name
 from ironstone.engine.carrier import Answer, Column, Figure
+from ironstone.engine.particulars import TestedMore
 from ironstone.engine.said import ACCEPT, ACCEPT_SAID, CRITERION
 from ironstone.engine.strength import first_failure, history, laminated, laminates_in
 from ironstone.engine.words import Strict
@@ -72,6 +73,7 @@ class Tested(Question):
 
     __test__: ClassVar[bool] = False
     kind: ClassVar[str] = "tested"
+    more: ClassVar[type[BaseModel]] = TestedMore
     named: str | int = Field(description="Tests of parts that are kept, by name or number.")
     criterion: str = Field(description=CRITERION)
     accept: float = Field(ACCEPT, gt=0, lt=1, description=ACCEPT_SAID)

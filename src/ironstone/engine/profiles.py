@@ -5,7 +5,7 @@ from __future__ import annotations
 from typing import Any, ClassVar, Literal
 
 import numpy as np
-from pydantic import Field
+from pydantic import BaseModel, Field
 
 from ironstone.core.curves.agreement import Limits, deviation_of
 from ironstone.core.curves.arithmetic import evaluate_curve
@@ -22,6 +22,7 @@ from ironstone.core.verdicts import State
 from ironstone.engine.answers import number
 from ironstone.engine.base import Kept, Question, by_name
 from ironstone.engine.carrier import Answer, Column, Figure
+from ironstone.engine.particulars import ProfileMore
 from ironstone.engine.records import Record, record_of
 from ironstone.engine.said import SIDE
 from ironstone.engine.steps import find_step
@@ -72,6 +73,7 @@ class ProfileQuestion(ReadingWords, LineWords, Question):
     """A reading along a line: through the body, along nodes, an arc, a sharp edge, over the surface, where a plane meets it."""
 
     kind: ClassVar[str] = "profile"
+    more: ClassVar[type[BaseModel]] = ProfileMore
     path: str = Field("", description=GRAMMAR, max_length=4000)
     named: str | int = Field("", description="A path that is kept, by name or number, in place of a line's words.")
     step: int | str = "last"

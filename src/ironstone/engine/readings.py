@@ -5,11 +5,14 @@ from __future__ import annotations
 from collections.abc import Mapping
 from typing import Any, ClassVar
 
+from pydantic import BaseModel
+
 from ironstone.core.reading.reading import Reading
 from ironstone.engine import answers
 from ironstone.engine.base import Question
-from ironstone.engine.carrier import Answer, Column
+from ironstone.engine.carrier import Answer, Column, Figure
 from ironstone.engine.curves import traced
+from ironstone.engine.particulars import ReadMore
 from ironstone.engine.steps import find_step
 from ironstone.engine.weight import Reach
 from ironstone.engine.words import ReadingWords, TraceSpec
@@ -17,10 +20,17 @@ from ironstone.store import Review
 from ironstone.store.source import ReviewSource
 
 
+def _where(extreme: Mapping[str, Any]) -> str:
+    """Where the highest or lowest is: its node, element and part."""
+    named = (f"{what} {extreme[what]}" for what in ("node", "element") if extreme[what] is not None)
+    return ", ".join([*named, *([extreme["part"]] if extreme["part"] else [])])
+
+
 class Read(ReadingWords, Question):
     """A reading at a place, or its lowest and highest over the model."""
 
     kind: ClassVar[str] = "read"
+    more: ClassVar[type[BaseModel]] = ReadMore
     step: int | str = "last"
     at: str | None = None
     extremes: bool = False
@@ -47,8 +57,17 @@ class Read(ReadingWords, Question):
             Column(name=f"{self.field} {self.measure}".strip(), unit=reply["unit"], values=[r["value"] for r in rows]),
         ]
         more = {k: v for k, v in reply.items() if k not in ("sentence", "unit", "caveats")}
+        ends = ((end, reply[key]) for end, key in (("lowest", "min"), ("highest", "max")) if self.extremes or not self.at)
         return Answer(
-            kind=self.kind, sentence=reply["sentence"], unit=reply["unit"], columns=columns, caveats=reply["caveats"], more=more
+            kind=self.kind,
+            sentence=reply["sentence"],
+            unit=reply["unit"],
+            columns=columns,
+            figures=[
+                Figure(label=end, value=found["value"], unit=reply["unit"], how=_where(found)) for end, found in ends if found
+            ],
+            caveats=reply["caveats"],
+            more=more,
         )
 
 

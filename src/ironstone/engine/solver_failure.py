@@ -5,6 +5,7 @@ from __future__ import annotations
 from typing import Any, ClassVar
 
 import numpy as np
+from pydantic import BaseModel
 from pydantic import Field as Word
 
 from ironstone.core.errors import Impossible
@@ -19,6 +20,7 @@ from ironstone.core.reading.reading import Reading
 from ironstone.engine.answers import number
 from ironstone.engine.base import Question
 from ironstone.engine.carrier import Answer, Column
+from ironstone.engine.particulars import SolverFailureMore
 from ironstone.engine.said import CRITERION
 from ironstone.engine.steps import find_step
 from ironstone.store import Review
@@ -38,6 +40,7 @@ class SolverFailure(Question):
     same worked out here lies from it."""
 
     kind: ClassVar[str] = "solver-failure"
+    more: ClassVar[type[BaseModel]] = SolverFailureMore
     criterion: str = Word("", description=CRITERION)
     step: int | str = "last"
 

@@ -5,6 +5,7 @@ from __future__ import annotations
 from typing import Any, ClassVar
 
 import numpy as np
+from pydantic import BaseModel
 from pydantic import Field as Word
 
 from ironstone.core.errors import Impossible
@@ -14,6 +15,7 @@ from ironstone.core.strength.criteria import WITHOUT_LOAD, mode_words, reserve_o
 from ironstone.engine.answers import number
 from ironstone.engine.base import Question
 from ironstone.engine.carrier import Answer, Column
+from ironstone.engine.particulars import StackMore
 from ironstone.engine.said import CRITERION
 from ironstone.engine.steps import find_step
 from ironstone.engine.strength import LAMINATE, assumed, basis_places, checked_by, laminated, laminates_in
@@ -28,6 +30,7 @@ class Stack(Question):
     """The plies of one element through the thickness: strain, stress, index, mode and reserve of each, and what they say."""
 
     kind: ClassVar[str] = "stack"
+    more: ClassVar[type[BaseModel]] = StackMore
     reach: ClassVar[Reach] = "place"
     element: int
     laminate: str = Word("", description=LAMINATE, max_length=8_000_000)

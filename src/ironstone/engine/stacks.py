@@ -7,6 +7,7 @@ from collections.abc import Mapping
 from typing import Any, ClassVar
 
 import numpy as np
+from pydantic import BaseModel
 
 from ironstone.core.errors import Impossible, IronstoneError
 from ironstone.core.field.fields import Field, displacement_of
@@ -16,6 +17,7 @@ from ironstone.core.strength.criteria import BOND, CRITERIA, check_of
 from ironstone.core.strength.zones import drop_offs, placed
 from ironstone.engine.base import Question
 from ironstone.engine.carrier import Answer, Column
+from ironstone.engine.particulars import LaminatesMore
 from ironstone.engine.strength import content_of
 from ironstone.engine.weight import Reach
 from ironstone.formats.laminates import write_laminates
@@ -28,6 +30,7 @@ class LaminatesOf(Question):
     """The laminates stated of a result: zones with their stacks, thickness, symmetry, drop-offs, and what the materials lack."""
 
     kind: ClassVar[str] = "laminates"
+    more: ClassVar[type[BaseModel]] = LaminatesMore
     reach: ClassVar[Reach] = "kept"
 
     def answer(self, review: Review) -> Answer:

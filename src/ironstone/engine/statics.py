@@ -40,6 +40,8 @@ class SetForcesOut(BaseModel):
     name: str
     nodes: int
     held: str
+    force: list[float]
+    moment: list[float]
     reaction: ResultantOut
     applied: ResultantOut
 
@@ -244,6 +246,7 @@ class Balance(Question):
     """Applied force against reaction at a step, over the model and set by set."""
 
     kind: ClassVar[str] = "balance"
+    more: ClassVar[type[BaseModel]] = BalanceOut
     step: int | str = "last"
     about: str | None = None
     deformed: bool = False
@@ -274,6 +277,7 @@ class ThroughPlane(Question):
     """Force and moment through a plane, from stress, beside what acts beyond it."""
 
     kind: ClassVar[str] = "through-plane"
+    more: ClassVar[type[BaseModel]] = CutOut
     step: int | str = "last"
     origin: str
     normal: str

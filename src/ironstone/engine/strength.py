@@ -7,6 +7,7 @@ from dataclasses import dataclass, field, replace
 from typing import Any, ClassVar
 
 import numpy as np
+from pydantic import BaseModel
 from pydantic import Field as Word
 
 from ironstone.core.errors import Impossible
@@ -21,6 +22,7 @@ from ironstone.core.strength.zones import Laminates
 from ironstone.engine.answers import number
 from ironstone.engine.base import Question
 from ironstone.engine.carrier import Answer, Column, Figure
+from ironstone.engine.particulars import StrengthMore
 from ironstone.engine.said import CRITERION
 from ironstone.engine.steps import find_step, steps_column
 from ironstone.formats.laminates import parse_laminates
@@ -264,6 +266,7 @@ class Strength(Question):
     """What fails of a result's laminates: the worst ply with its mode and reserve, the share of plies, the first failure."""
 
     kind: ClassVar[str] = "strength"
+    more: ClassVar[type[BaseModel]] = StrengthMore
     laminate: str = Word("", description=LAMINATE, max_length=8_000_000)
     criterion: str = Word(description=CRITERION)
     step: int | str = "last"

@@ -6,7 +6,7 @@ from collections.abc import Callable
 from typing import Any
 
 from fastapi import APIRouter, Response
-from pydantic import BaseModel
+from pydantic import BaseModel, create_model
 
 from ironstone.core.errors import NotFound
 from ironstone.engine.base import KEPT, QUESTIONS, Kept, Question, ask, changed, keep, readable, remove, unreadable
@@ -38,7 +38,7 @@ def asked() -> APIRouter:
             f"/ask/{kind}",
             _answering(question),
             methods=["POST"],
-            response_model=Answer,
+            response_model=answer_to(question),
             name=f"ask {name}",
             description=question.__doc__,
         )
@@ -74,6 +74,11 @@ def asked() -> APIRouter:
         remove(review, item, kind)
 
     return router
+
+
+def answer_to(question: type[Question]) -> type[Answer]:
+    """The answer to one kind of question, with what only that has."""
+    return create_model(f"{question.__name__}Answer", __base__=Answer, more=(question.more, ...))
 
 
 def _answering(question: type[Question]) -> Callable[..., Answer]:

@@ -39,8 +39,8 @@ router = APIRouter(tags=["drawn"], route_class=InTurn)
 @router.get("/results/{result}/surface", response_class=Response)
 @reaches("whole")
 def drawn_surface(result: int, query: Annotated[DrawnQuery, Query()], request: Request, review: OpenReview) -> Response:
-    """What is drawn at a step as raw arrays: positions (from the head's origin on), face, st, triangles (those that are seen through from
-    ``opaque`` on), edges, outline, nodes."""
+    """What is drawn at a step as raw arrays: positions (from the head's origin on), face, st, triangles (seen through
+    from ``opaque`` on), edges, outline, nodes."""
     source = review.result(result).at(query.step)
     look = query.look()
 
@@ -70,7 +70,9 @@ def drawn_surface(result: int, query: Annotated[DrawnQuery, Query()], request: R
             },
         )
 
-    return tagged(request, ["surface", source.revision if look.solid else source.identity, query.model_dump(exclude={"step"})], make)
+    return tagged(
+        request, ["surface", source.revision if look.solid else source.identity, query.model_dump(exclude={"step"})], make
+    )
 
 
 @router.get("/results/{result}/deformation", response_class=Response)

@@ -11,6 +11,7 @@ from ironstone.core.curves.curves import loops
 from ironstone.core.errors import NotFound
 from ironstone.engine.base import keep, readable, remove
 from ironstone.engine.exhibits import (
+    Again,
     ExhibitEdit,
     ExhibitIn,
     ExhibitKept,
@@ -18,6 +19,7 @@ from ironstone.engine.exhibits import (
     ShownIn,
     ViewIn,
     ViewOut,
+    asked_again,
     edit_exhibit,
     exhibits_of,
     keep_exhibit,
@@ -251,6 +253,13 @@ def new_exhibit(exhibit: ExhibitIn, review: OpenReview) -> ExhibitOut:
 def what_is_shown(shown: ShownIn, review: OpenReview) -> Said:
     """What an exhibit of this would say beside its reading: the caption of its picture."""
     return Said(words=shown_words(shown, review))
+
+
+@router.post("/exhibits/{exhibit}/again")
+@reaches("whole")
+def ask_exhibit_again(exhibit: int, review: OpenReview) -> Again:
+    """Ask the questions of an exhibit again: what it said and what it says, and which figures are others."""
+    return asked_again(review, exhibit)
 
 
 @router.put("/exhibits/{exhibit}")

@@ -1,9 +1,8 @@
-import { keepPreviousData, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
-import { save } from "../bench/clipboard";
-import { readingQuery, told } from "../bench/readingChoice";
-import { type Look, type ReadingChoice, useBench } from "../bench/store";
+import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { readingQuery } from "../bench/readingChoice";
+import type { Look, ReadingChoice } from "../bench/store";
 import { fetchPacked, query } from "./binary";
-import { api, ask, Problem, type Schemas } from "./client";
+import { api, ask, type Schemas } from "./client";
 import { useChange } from "./queries";
 
 /** The words of each kind of thing that is kept by the addresses all kinds share. */
@@ -20,8 +19,6 @@ export interface Kept<Words> {
   revision: number;
   words: Words;
 }
-
-export type Answer = Schemas["Answer"];
 
 export function useKept<Kind extends keyof KeptWords>(kind: Kind, result: number | null) {
   return useQuery({
@@ -73,47 +70,8 @@ export function useStating<In, Out>(work: (input: In) => Promise<Out>) {
   });
 }
 
-/** A question by its kind and words, answered at the service. */
-export async function question(kind: string, words: object, signal?: AbortSignal): Promise<Answer> {
-  return ask(api.POST(`/api/ask/${kind}` as "/api/ask/profile", { body: words as Schemas["ProfileQuestion"], signal }));
-}
-
-/** A question that is asked again whenever its words change; null asks nothing. */
-export function useAsked(kind: string, words: object | null) {
-  const { result, reading, step } = useBench("result", "reading", "step");
-  const asked = words && reading && { result, ...told(reading), step, ...words };
-  return useQuery({
-    queryKey: ["asked", kind, asked],
-    enabled: asked !== null && result !== null,
-    retry: false,
-    placeholderData: keepPreviousData,
-    queryFn: ({ signal }) => question(kind, asked!, signal),
-  });
-}
-
 export const withoutNulls = <T extends object>(words: T): Partial<T> =>
   Object.fromEntries(Object.entries(words).filter(([, v]) => v !== null)) as Partial<T>;
-
-/** The table of a question's answer, as a file. */
-export async function tableOf(kind: string, words: object, form: "csv" | "xlsx"): Promise<Blob> {
-  const answer = await fetch(`/api/ask/${kind}.${form}`, {
-    method: "POST",
-    headers: { "Content-Type": "application/json" },
-    body: JSON.stringify(words),
-  });
-  if (!answer.ok) {
-    const said = (await answer.json().catch(() => ({}))) as { title?: string; hint?: string };
-    throw new Problem(said.title ?? "The table could not be made.", said.hint ?? "");
-  }
-  return answer.blob();
-}
-
-/** Saves the table of a question's answer. */
-export async function saveTable(kind: string, words: object, form: "csv" | "xlsx", name: string): Promise<void> {
-  const address = URL.createObjectURL(await tableOf(kind, words, form));
-  save(address, `${name}.${form}`);
-  window.setTimeout(() => URL.revokeObjectURL(address), 10_000);
-}
 
 export interface CutHead {
   /** Positions count from here. */

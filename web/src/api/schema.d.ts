@@ -124,6 +124,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/ask/curve": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Ask Curve
+         * @description A kept curve, or two traces, point by point: the step, x and y.
+         */
+        post: operations["ask_curve_api_ask_curve_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/ask/curve.{form}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Ask Curve As A Table
+         * @description A kept curve, or two traces, point by point: the step, x and y.
+         */
+        post: operations["ask_curve_as_a_table_api_ask_curve__form__post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/ask/cut": {
         parameters: {
             query?: never;
@@ -1102,6 +1142,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/exhibits/{exhibit}/again": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Ask Exhibit Again
+         * @description Ask the questions of an exhibit again: what it said and what it says, and which figures are others.
+         */
+        post: operations["ask_exhibit_again_api_exhibits__exhibit__again_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/exhibits/{exhibit}/picture.png": {
         parameters: {
             query?: never;
@@ -1358,7 +1418,9 @@ export interface paths {
         put?: never;
         /**
          * Keep Exhibit
-         * @description An exhibit as it is stored: picture and table are numbers of kept files.
+         * @description An exhibit as it is stored: picture, table and answers are numbers of kept files.
+         *
+         *         One that was kept before exhibits were questions has none, and cannot be asked again.
          */
         post: operations["keep_exhibit_api_keep_exhibit_post"];
         delete?: never;
@@ -2654,8 +2716,8 @@ export interface paths {
         };
         /**
          * Drawn Surface
-         * @description What is drawn at a step as raw arrays: positions (from the head's origin on), face, st, triangles (those that are seen through from
-         *     ``opaque`` on), edges, outline, nodes.
+         * @description What is drawn at a step as raw arrays: positions (from the head's origin on), face, st, triangles (seen through
+         *     from ``opaque`` on), edges, outline, nodes.
          */
         get: operations["drawn_surface_api_results__result__surface_get"];
         put?: never;
@@ -3037,6 +3099,29 @@ export interface components {
             };
         };
         /**
+         * Again
+         * @description An exhibit asked again: what it said and says. changes: of its figures and columns; said: in one sentence.
+         */
+        Again: {
+            /** Changes */
+            changes: components["schemas"]["ironstone__engine__changes__Change"][];
+            /** Said */
+            said: string;
+            /** Sentence Now */
+            sentence_now: string;
+            /** Sentence Then */
+            sentence_then: string;
+            /**
+             * State Now
+             * @enum {string}
+             */
+            state_now: "good" | "doubt" | "bad" | "";
+            /** Verdict Now */
+            verdict_now: string;
+            /** Verdict Then */
+            verdict_then: string;
+        };
+        /**
          * Agreement
          * @description A kept curve held against a kept test record, both by number or name.
          */
@@ -3047,6 +3132,48 @@ export interface components {
             result?: number | string | null;
             /** Test */
             test: number | string;
+        };
+        /** AgreementAnswer */
+        AgreementAnswer: {
+            /**
+             * Caveats
+             * @default []
+             */
+            caveats: string[];
+            /**
+             * Columns
+             * @default []
+             */
+            columns: components["schemas"]["Column"][];
+            /**
+             * Figures
+             * @default []
+             */
+            figures: components["schemas"]["Figure"][];
+            /** Kind */
+            kind: string;
+            more: components["schemas"]["AgreementMore"];
+            provenance?: components["schemas"]["Provenance"] | null;
+            /** Sentence */
+            sentence: string;
+            /**
+             * State
+             * @default
+             * @enum {string}
+             */
+            state: "good" | "doubt" | "bad" | "";
+            /** Unit */
+            unit?: string | null;
+            /**
+             * Verdict
+             * @default
+             */
+            verdict: string;
+        };
+        /** AgreementMore */
+        AgreementMore: {
+            /** Agrees */
+            agrees: boolean | null;
         };
         /**
          * AlongOut
@@ -3069,53 +3196,19 @@ export interface components {
             values: (number | null)[];
         };
         /**
-         * Answer
-         * @description What a question is answered with. Tables, captions, exhibits and reports are made of this and of nothing else.
-         *
-         *     state: what the verdict comes to, judged where it is made and not read off its words. more: what only this kind of answer
-         *     has, in plain data.
+         * Asked
+         * @description A question as it is kept: its kind and its words.
          */
-        Answer: {
-            /**
-             * Caveats
-             * @default []
-             */
-            caveats: string[];
-            /**
-             * Columns
-             * @default []
-             */
-            columns: components["schemas"]["Column"][];
-            /**
-             * Figures
-             * @default []
-             */
-            figures: components["schemas"]["Figure"][];
+        Asked: {
             /** Kind */
             kind: string;
             /**
-             * More
+             * Words
              * @default {}
              */
-            more: {
+            words: {
                 [key: string]: unknown;
             };
-            provenance?: components["schemas"]["Provenance"] | null;
-            /** Sentence */
-            sentence: string;
-            /**
-             * State
-             * @default
-             * @enum {string}
-             */
-            state: "good" | "doubt" | "bad" | "";
-            /** Unit */
-            unit?: string | null;
-            /**
-             * Verdict
-             * @default
-             */
-            verdict: string;
         };
         /** AveragingOut */
         AveragingOut: {
@@ -3291,6 +3384,43 @@ export interface components {
              */
             step: number | string;
         };
+        /** BalanceAnswer */
+        BalanceAnswer: {
+            /**
+             * Caveats
+             * @default []
+             */
+            caveats: string[];
+            /**
+             * Columns
+             * @default []
+             */
+            columns: components["schemas"]["Column"][];
+            /**
+             * Figures
+             * @default []
+             */
+            figures: components["schemas"]["Figure"][];
+            /** Kind */
+            kind: string;
+            more: components["schemas"]["BalanceOut"];
+            provenance?: components["schemas"]["Provenance"] | null;
+            /** Sentence */
+            sentence: string;
+            /**
+             * State
+             * @default
+             * @enum {string}
+             */
+            state: "good" | "doubt" | "bad" | "";
+            /** Unit */
+            unit?: string | null;
+            /**
+             * Verdict
+             * @default
+             */
+            verdict: string;
+        };
         /** BalanceOut */
         BalanceOut: {
             /** About */
@@ -3361,16 +3491,6 @@ export interface components {
             name: string;
             /** Share */
             share: number;
-        };
-        /**
-         * Change
-         * @description One change that can be undone or done again: its number and what it is called.
-         */
-        Change: {
-            /** Id */
-            id: number;
-            /** Label */
-            label: string;
         };
         /**
          * CheckIn
@@ -3712,6 +3832,58 @@ export interface components {
             /** Result */
             result?: number | string | null;
         };
+        /** CouponBasisAnswer */
+        CouponBasisAnswer: {
+            /**
+             * Caveats
+             * @default []
+             */
+            caveats: string[];
+            /**
+             * Columns
+             * @default []
+             */
+            columns: components["schemas"]["Column"][];
+            /**
+             * Figures
+             * @default []
+             */
+            figures: components["schemas"]["Figure"][];
+            /** Kind */
+            kind: string;
+            more: components["schemas"]["Particulars"];
+            provenance?: components["schemas"]["Provenance"] | null;
+            /** Sentence */
+            sentence: string;
+            /**
+             * State
+             * @default
+             * @enum {string}
+             */
+            state: "good" | "doubt" | "bad" | "";
+            /** Unit */
+            unit?: string | null;
+            /**
+             * Verdict
+             * @default
+             */
+            verdict: string;
+        };
+        /** CouponPoint */
+        CouponPoint: {
+            /** Of */
+            of: string;
+            /** Property */
+            property: string;
+            /** Specimen */
+            specimen: string;
+            /** Stress */
+            stress: number[];
+            /** X */
+            x: number;
+            /** Y */
+            y: number;
+        };
         /**
          * Coupons
          * @description Coupon tests of one material: what each reached.
@@ -3732,6 +3904,22 @@ export interface components {
              * @description Of the stresses; none: the result's.
              */
             unit?: string | null;
+        };
+        /**
+         * CriterionShown
+         * @description A criterion, and what the materials lack for it or what is assumed in its place.
+         */
+        CriterionShown: {
+            /** Assumed */
+            assumed: string[];
+            /** Bond Lacking */
+            bond_lacking: string[];
+            /** Label */
+            label: string;
+            /** Lacking */
+            lacking: string[];
+            /** Name */
+            name: string;
         };
         /**
          * Cut
@@ -3874,6 +4062,43 @@ export interface components {
              */
             when: boolean;
         };
+        /** CutAnswer */
+        CutAnswer: {
+            /**
+             * Caveats
+             * @default []
+             */
+            caveats: string[];
+            /**
+             * Columns
+             * @default []
+             */
+            columns: components["schemas"]["Column"][];
+            /**
+             * Figures
+             * @default []
+             */
+            figures: components["schemas"]["Figure"][];
+            /** Kind */
+            kind: string;
+            more: components["schemas"]["CutMore"];
+            provenance?: components["schemas"]["Provenance"] | null;
+            /** Sentence */
+            sentence: string;
+            /**
+             * State
+             * @default
+             * @enum {string}
+             */
+            state: "good" | "doubt" | "bad" | "";
+            /** Unit */
+            unit?: string | null;
+            /**
+             * Verdict
+             * @default
+             */
+            verdict: string;
+        };
         /**
          * CutIn
          * @description A cut that is kept: a section by a plane, surfaces where a reading has some values, or the body between two values.
@@ -3927,6 +4152,63 @@ export interface components {
              * @default
              */
             through: string;
+        };
+        /**
+         * CutMore
+         * @description Of a cut at one step: its size (area, length or volume), shares, place, and the force through a plane.
+         */
+        CutMore: {
+            /** Area */
+            area?: number | null;
+            /** Away */
+            away?: number | null;
+            /**
+             * Box
+             * @default []
+             */
+            box: number[][];
+            /**
+             * Centroid
+             * @default []
+             */
+            centroid: number[];
+            /** Force */
+            force?: number[] | null;
+            /** Force Unit */
+            force_unit?: string | null;
+            /** Length */
+            length?: number | null;
+            /**
+             * Length Unit
+             * @default
+             */
+            length_unit: string;
+            /** Mass Share */
+            mass_share?: number | null;
+            /** Max */
+            max?: number | null;
+            /** Min */
+            min?: number | null;
+            /** Moment */
+            moment?: number[] | null;
+            /** Moment Unit */
+            moment_unit?: string | null;
+            /** Normal */
+            normal?: number[] | null;
+            /** Share */
+            share?: number | null;
+            /**
+             * Size Unit
+             * @default
+             */
+            size_unit: string;
+            /** Volume */
+            volume?: number | null;
+            /**
+             * Where
+             * @default
+             */
+            where: string;
         };
         /** CutOut */
         CutOut: {
@@ -3994,6 +4276,54 @@ export interface components {
             x?: components["schemas"]["TraceSpec"] | null;
             y?: components["schemas"]["TraceSpec"] | null;
         };
+        /** CyclesAnswer */
+        CyclesAnswer: {
+            /**
+             * Caveats
+             * @default []
+             */
+            caveats: string[];
+            /**
+             * Columns
+             * @default []
+             */
+            columns: components["schemas"]["Column"][];
+            /**
+             * Figures
+             * @default []
+             */
+            figures: components["schemas"]["Figure"][];
+            /** Kind */
+            kind: string;
+            more: components["schemas"]["CyclesMore"];
+            provenance?: components["schemas"]["Provenance"] | null;
+            /** Sentence */
+            sentence: string;
+            /**
+             * State
+             * @default
+             * @enum {string}
+             */
+            state: "good" | "doubt" | "bad" | "";
+            /** Unit */
+            unit?: string | null;
+            /**
+             * Verdict
+             * @default
+             */
+            verdict: string;
+        };
+        /** CyclesMore */
+        CyclesMore: {
+            /** X */
+            x: number[];
+            /** X Unit */
+            x_unit: string | null;
+            /** Y */
+            y: (number | null)[];
+            /** Y Unit */
+            y_unit: string | null;
+        };
         /** DeviationOut */
         DeviationOut: {
             /** Accepted */
@@ -4041,6 +4371,43 @@ export interface components {
              */
             step: number | string;
         };
+        /** DoubtsAnswer */
+        DoubtsAnswer: {
+            /**
+             * Caveats
+             * @default []
+             */
+            caveats: string[];
+            /**
+             * Columns
+             * @default []
+             */
+            columns: components["schemas"]["Column"][];
+            /**
+             * Figures
+             * @default []
+             */
+            figures: components["schemas"]["Figure"][];
+            /** Kind */
+            kind: string;
+            more: components["schemas"]["Particulars"];
+            provenance?: components["schemas"]["Provenance"] | null;
+            /** Sentence */
+            sentence: string;
+            /**
+             * State
+             * @default
+             * @enum {string}
+             */
+            state: "good" | "doubt" | "bad" | "";
+            /** Unit */
+            unit?: string | null;
+            /**
+             * Verdict
+             * @default
+             */
+            verdict: string;
+        };
         /** DriverOut */
         DriverOut: {
             /** Axis */
@@ -4051,6 +4418,20 @@ export interface components {
             unit: string;
             /** Values */
             values: number[];
+        };
+        /**
+         * DropOff
+         * @description Sheets that end or begin between two zones.
+         */
+        DropOff: {
+            /** Begins */
+            begins: string[];
+            /** Ends */
+            ends: string[];
+            /** From */
+            from: string;
+            /** To */
+            to: string;
         };
         /**
          * EntryOut
@@ -4115,6 +4496,110 @@ export interface components {
             /** Result */
             result?: number | string | null;
         };
+        /** EnvelopeAnswer */
+        EnvelopeAnswer: {
+            /**
+             * Caveats
+             * @default []
+             */
+            caveats: string[];
+            /**
+             * Columns
+             * @default []
+             */
+            columns: components["schemas"]["Column"][];
+            /**
+             * Figures
+             * @default []
+             */
+            figures: components["schemas"]["Figure"][];
+            /** Kind */
+            kind: string;
+            more: components["schemas"]["EnvelopeMore"];
+            provenance?: components["schemas"]["Provenance"] | null;
+            /** Sentence */
+            sentence: string;
+            /**
+             * State
+             * @default
+             * @enum {string}
+             */
+            state: "good" | "doubt" | "bad" | "";
+            /** Unit */
+            unit?: string | null;
+            /**
+             * Verdict
+             * @default
+             */
+            verdict: string;
+        };
+        /**
+         * EnvelopeMore
+         * @description ends: where the way of the worst place comes to failure, in the step it happens in; None where nothing fails.
+         */
+        EnvelopeMore: {
+            /** Coupons */
+            coupons: components["schemas"]["CouponPoint"][];
+            ends: components["schemas"]["EnvelopePoint"] | null;
+            /** Material */
+            material: string;
+            /** Names */
+            names: string[];
+            place: components["schemas"]["EnvelopePlace"] | null;
+            /** Steps */
+            steps: string[];
+            third: components["schemas"]["StressName"];
+            /** Way */
+            way: components["schemas"]["EnvelopeStep"][];
+        };
+        /**
+         * EnvelopePlace
+         * @description The place that fails first, and its stress there: 11, 22, 12.
+         */
+        EnvelopePlace: {
+            /** At Failure */
+            at_failure: number[];
+            /** Element */
+            element: number;
+            /** Fails */
+            fails: boolean;
+            /** Load Factor */
+            load_factor: number;
+            /** Material */
+            material: string;
+            /** Mode */
+            mode: string;
+            /** Place */
+            place: string;
+            /** Position */
+            position: number;
+            /** Sheet */
+            sheet: string | null;
+            /** Step */
+            step: number;
+            /** Zone */
+            zone: string;
+        };
+        /** EnvelopePoint */
+        EnvelopePoint: {
+            /** Step */
+            step: number;
+            /** X */
+            x: number;
+            /** Y */
+            y: number;
+        };
+        /** EnvelopeStep */
+        EnvelopeStep: {
+            /** Label */
+            label: string;
+            /** Step */
+            step: number;
+            /** X */
+            x: number;
+            /** Y */
+            y: number;
+        };
         /** ExhibitEdit */
         ExhibitEdit: {
             /**
@@ -4132,7 +4617,7 @@ export interface components {
         };
         /**
          * ExhibitIn
-         * @description A kept view, curve or table. ``picture`` is a PNG as a data address; ``table`` is CSV text.
+         * @description What is to be kept. The engine asks the questions; ``picture`` is a PNG as a data address, ``notes`` what it shows beside.
          */
         ExhibitIn: {
             /**
@@ -4141,59 +4626,37 @@ export interface components {
              */
             address: string;
             /**
-             * Caveats
-             * @default []
-             */
-            caveats: string[];
-            /**
-             * Kind
-             * @enum {string}
-             */
-            kind: "view" | "curve" | "table";
-            /**
              * Note
              * @default
              */
             note: string;
-            /** Picture */
-            picture?: string | null;
-            /** Sentence */
-            sentence: string;
             /**
-             * @default {
-             *       "drawn": false,
-             *       "exaggeration": 1,
-             *       "hidden": [],
-             *       "mirrored": true
-             *     }
+             * Notes
+             * @default []
              */
-            shown: components["schemas"]["ShownIn"];
+            notes: string[];
             /**
-             * State
-             * @default
+             * Of
+             * @default view
              * @enum {string}
              */
-            state: "good" | "doubt" | "bad" | "";
-            /** Table */
-            table?: string | null;
+            of: "view" | "curve" | "table";
+            /** Picture */
+            picture?: string | null;
+            /** Questions */
+            questions: components["schemas"]["Asked"][];
             /** Title */
             title: string;
-            /**
-             * Verdict
-             * @default
-             */
-            verdict: string;
         };
         /**
          * ExhibitKept
-         * @description An exhibit as it is stored: picture and table are numbers of kept files.
+         * @description An exhibit as it is stored: picture, table and answers are numbers of kept files.
+         *
+         *     One that was kept before exhibits were questions has none, and cannot be asked again.
          */
         ExhibitKept: {
-            /**
-             * Address
-             * @default
-             */
-            address: string;
+            /** Answers */
+            answers?: number | null;
             /**
              * Caveats
              * @default []
@@ -4212,6 +4675,16 @@ export interface components {
             of: "view" | "curve" | "table";
             /** Picture */
             picture?: number | null;
+            /**
+             * Provenance
+             * @default []
+             */
+            provenance: components["schemas"]["Provenance"][];
+            /**
+             * Questions
+             * @default []
+             */
+            questions: components["schemas"]["Asked"][];
             /** Result */
             result?: number | null;
             /** Sentence */
@@ -4237,13 +4710,27 @@ export interface components {
              * @default
              */
             verdict: string;
+            view?: components["schemas"]["InView"] | null;
         };
         /** ExhibitOut */
         ExhibitOut: {
-            /** Address */
+            /**
+             * Address
+             * @description Of the view it was kept in; '' where it has none.
+             */
             address: string;
+            /**
+             * Can Ask
+             * @description Whether its questions are kept, so that they can be asked again.
+             */
+            can_ask: boolean;
             /** Caveats */
             caveats: string[];
+            /**
+             * Changed
+             * @description Whether what was stated of its result has changed since: its answer may be another one.
+             */
+            changed: boolean;
             /**
              * Gone
              * @description Why it cannot be reopened, in words; '' where it can.
@@ -4300,6 +4787,13 @@ export interface components {
             value: number | null;
             /** Xyz */
             xyz: number[];
+        };
+        /** Extremum */
+        Extremum: {
+            /** Value */
+            value: number;
+            /** X */
+            x: number;
         };
         /**
          * FacesOut
@@ -4361,6 +4855,67 @@ export interface components {
              * @default last
              */
             step: number | string;
+        };
+        /** FailedAnswer */
+        FailedAnswer: {
+            /**
+             * Caveats
+             * @default []
+             */
+            caveats: string[];
+            /**
+             * Columns
+             * @default []
+             */
+            columns: components["schemas"]["Column"][];
+            /**
+             * Figures
+             * @default []
+             */
+            figures: components["schemas"]["Figure"][];
+            /** Kind */
+            kind: string;
+            more: components["schemas"]["Particulars"];
+            provenance?: components["schemas"]["Provenance"] | null;
+            /** Sentence */
+            sentence: string;
+            /**
+             * State
+             * @default
+             * @enum {string}
+             */
+            state: "good" | "doubt" | "bad" | "";
+            /** Unit */
+            unit?: string | null;
+            /**
+             * Verdict
+             * @default
+             */
+            verdict: string;
+        };
+        /**
+         * FailedPly
+         * @description A ply at a place of an element that fails, or comes nearest to it.
+         *
+         *     state: 'fails without load' where what does not scale with the loads is enough; the exposure then has no bound.
+         */
+        FailedPly: {
+            /** Element */
+            element: number;
+            /** Exposure */
+            exposure?: number | null;
+            /** Mode */
+            mode: string;
+            /** Place */
+            place: string;
+            /** Position */
+            position: number;
+            /** Sheet */
+            sheet: string | null;
+            /** State */
+            state: string | null;
+            /** Zone */
+            zone: string;
         };
         /**
          * FieldEntryIn
@@ -4465,6 +5020,76 @@ export interface components {
             /** Xxh3 */
             xxh3?: string | null;
         };
+        /** FirstMet */
+        FirstMet: {
+            /** At */
+            at: number | null;
+            /** Element */
+            element: number;
+            /** Fails */
+            fails: boolean;
+            /** Index */
+            index: number;
+            /** Kind */
+            kind: string;
+            /** Load Factor */
+            load_factor: number;
+            /** Mode */
+            mode: string;
+            /** Moment */
+            moment: string;
+            /** Place */
+            place: string;
+            /** Position */
+            position: null;
+            /** Reserve */
+            reserve: number | null;
+            /** Sheet */
+            sheet: null;
+            /** Step */
+            step: number;
+            /** Unit */
+            unit: string;
+            /** Zone */
+            zone: string;
+        };
+        /** FirstPly */
+        FirstPly: {
+            /** At */
+            at: number | null;
+            /** Element */
+            element: number;
+            /** Exposure */
+            exposure?: number | null;
+            /** Fails */
+            fails: boolean;
+            /** Index */
+            index: number | null;
+            /** Kind */
+            kind: string;
+            /** Load Factor */
+            load_factor: number;
+            /** Mode */
+            mode: string;
+            /** Moment */
+            moment: string;
+            /** Place */
+            place: string;
+            /** Position */
+            position: number;
+            /** Reserve */
+            reserve: number | null;
+            /** Sheet */
+            sheet: string | null;
+            /** State */
+            state: string | null;
+            /** Step */
+            step: number;
+            /** Unit */
+            unit: string;
+            /** Zone */
+            zone: string;
+        };
         /**
          * FlagAnswer
          * @description What a flag says. entries: each element's value as computed, and the same under another averaging.
@@ -4492,6 +5117,18 @@ export interface components {
             unit: string;
             /** Xyz */
             xyz: number[];
+        };
+        /**
+         * FlagColumns
+         * @description Which columns of the table are of a flag.
+         */
+        FlagColumns: {
+            /** Count */
+            count: number;
+            /** First */
+            first: number;
+            /** Flag */
+            flag: number;
         };
         /** FlagEdit */
         FlagEdit: {
@@ -4675,6 +5312,48 @@ export interface components {
              */
             when: boolean;
         };
+        /** FlagStepsAnswer */
+        FlagStepsAnswer: {
+            /**
+             * Caveats
+             * @default []
+             */
+            caveats: string[];
+            /**
+             * Columns
+             * @default []
+             */
+            columns: components["schemas"]["Column"][];
+            /**
+             * Figures
+             * @default []
+             */
+            figures: components["schemas"]["Figure"][];
+            /** Kind */
+            kind: string;
+            more: components["schemas"]["FlagStepsMore"];
+            provenance?: components["schemas"]["Provenance"] | null;
+            /** Sentence */
+            sentence: string;
+            /**
+             * State
+             * @default
+             * @enum {string}
+             */
+            state: "good" | "doubt" | "bad" | "";
+            /** Unit */
+            unit?: string | null;
+            /**
+             * Verdict
+             * @default
+             */
+            verdict: string;
+        };
+        /** FlagStepsMore */
+        FlagStepsMore: {
+            /** Groups */
+            groups: components["schemas"]["FlagColumns"][];
+        };
         /**
          * Flags
          * @description A reading at every flag: each element's value as computed, and averaged beside it.
@@ -4798,6 +5477,43 @@ export interface components {
              */
             when: boolean;
         };
+        /** FlagsAnswer */
+        FlagsAnswer: {
+            /**
+             * Caveats
+             * @default []
+             */
+            caveats: string[];
+            /**
+             * Columns
+             * @default []
+             */
+            columns: components["schemas"]["Column"][];
+            /**
+             * Figures
+             * @default []
+             */
+            figures: components["schemas"]["Figure"][];
+            /** Kind */
+            kind: string;
+            more: components["schemas"]["Particulars"];
+            provenance?: components["schemas"]["Provenance"] | null;
+            /** Sentence */
+            sentence: string;
+            /**
+             * State
+             * @default
+             * @enum {string}
+             */
+            state: "good" | "doubt" | "bad" | "";
+            /** Unit */
+            unit?: string | null;
+            /**
+             * Verdict
+             * @default
+             */
+            verdict: string;
+        };
         /**
          * FormatsOut
          * @description Files that can be chosen and dropped, by their suffixes, and what results are called.
@@ -4869,6 +5585,38 @@ export interface components {
             y: number;
             /** Z */
             z: number;
+        };
+        /** GaugeRow */
+        GaugeRow: {
+            /** At */
+            at: number[];
+            /** Deviation */
+            deviation: number | null;
+            /** Distance */
+            distance: number;
+            /** Element */
+            element: number;
+            /** Inside */
+            inside: boolean;
+            /** Measured */
+            measured: number | null;
+            /** Moved */
+            moved: number[];
+            /** Name */
+            name: string;
+            /** Part */
+            part: string;
+            /** Share */
+            share: number | null;
+            /** Value */
+            value: number | null;
+            /**
+             * Where
+             * @enum {string}
+             */
+            where: "inside" | "on the surface" | "outside";
+            /** Xyz */
+            xyz: number[];
         };
         /**
          * Gauges
@@ -5024,6 +5772,279 @@ export interface components {
              */
             when: boolean;
         };
+        /** GaugesAnswer */
+        GaugesAnswer: {
+            /**
+             * Caveats
+             * @default []
+             */
+            caveats: string[];
+            /**
+             * Columns
+             * @default []
+             */
+            columns: components["schemas"]["Column"][];
+            /**
+             * Figures
+             * @default []
+             */
+            figures: components["schemas"]["Figure"][];
+            /** Kind */
+            kind: string;
+            more: components["schemas"]["GaugesMore"];
+            provenance?: components["schemas"]["Provenance"] | null;
+            /** Sentence */
+            sentence: string;
+            /**
+             * State
+             * @default
+             * @enum {string}
+             */
+            state: "good" | "doubt" | "bad" | "";
+            /** Unit */
+            unit?: string | null;
+            /**
+             * Verdict
+             * @default
+             */
+            verdict: string;
+        };
+        /** GaugesMore */
+        GaugesMore: {
+            /** Agrees */
+            agrees?: boolean | null;
+            /**
+             * Length Unit
+             * @default
+             */
+            length_unit: string;
+            /**
+             * Points
+             * @default []
+             */
+            points: components["schemas"]["GaugeRow"][];
+            /**
+             * Rosettes
+             * @default []
+             */
+            rosettes: components["schemas"]["Rosette"][];
+        };
+        /**
+         * InView
+         * @description What is in view. Aliases are the words of the address; the reading's own words stand beside them there.
+         */
+        InView: {
+            /**
+             * Along
+             * @default false
+             */
+            along: boolean;
+            /**
+             * Along-Shape
+             * @default undeformed
+             */
+            "along-shape": string;
+            /**
+             * Apart
+             * @default false
+             */
+            apart: boolean;
+            /**
+             * Arrows
+             * @description Field, length, spacing, full or thin, at; then split, set.
+             * @default []
+             */
+            arrows: string[];
+            /**
+             * Bands
+             * @default 9
+             */
+            bands: number;
+            /**
+             * Bay
+             * @default field
+             */
+            bay: string;
+            /**
+             * Beside
+             * @default
+             */
+            beside: string;
+            /**
+             * By
+             * @default hashin
+             */
+            by: string;
+            /**
+             * Camera
+             * @description Position, target, zoom: seven numbers.
+             * @default []
+             */
+            camera: number[];
+            /** Curve */
+            curve?: number | null;
+            /** Cut */
+            cut?: number | null;
+            /**
+             * Detail
+             * @default 0
+             */
+            detail: number;
+            /**
+             * Distance
+             * @default true
+             */
+            distance: string;
+            /**
+             * Drawer
+             * @default
+             */
+            drawer: string;
+            /**
+             * Edges
+             * @default true
+             */
+            edges: boolean;
+            /** Element */
+            element?: number | null;
+            /**
+             * Envelope
+             * @default 22-12
+             */
+            envelope: string;
+            /**
+             * Fit
+             * @default step
+             */
+            fit: string;
+            /**
+             * Flags
+             * @default :all
+             */
+            flags: string;
+            /**
+             * Formula
+             * @default
+             */
+            formula: string;
+            /** Gauges */
+            gauges?: number | null;
+            /**
+             * Hidden
+             * @default []
+             */
+            hidden: number[];
+            /** High */
+            high?: number | null;
+            /**
+             * Iso
+             * @default none
+             */
+            iso: string;
+            /**
+             * Labelled
+             * @default true
+             */
+            labelled: boolean;
+            /**
+             * Linear
+             * @default false
+             */
+            linear: boolean;
+            /**
+             * Log
+             * @default false
+             */
+            log: boolean;
+            /** Low */
+            low?: number | null;
+            /**
+             * Map
+             * @default auto
+             */
+            map: string;
+            /** Member */
+            member?: number | null;
+            /**
+             * Mirrored
+             * @default true
+             */
+            mirrored: boolean;
+            /**
+             * Nodes
+             * @default false
+             */
+            nodes: boolean;
+            /** Paths */
+            paths?: number[] | null;
+            /**
+             * Perspective
+             * @default false
+             */
+            perspective: boolean;
+            /**
+             * Places
+             * @default paths
+             */
+            places: string;
+            /**
+             * Plot
+             * @default loop
+             */
+            plot: string;
+            /** Profile-Record */
+            "profile-record"?: number | null;
+            reading?: components["schemas"]["ReadingWords"] | null;
+            /** Record */
+            record?: number | null;
+            /** Result */
+            result?: number | null;
+            /**
+             * Shown
+             * @default 1
+             */
+            shown: number;
+            /**
+             * Solid
+             * @default false
+             */
+            solid: boolean;
+            /**
+             * Step
+             * @default 0
+             */
+            step: number;
+            /**
+             * Strata
+             * @default true
+             */
+            strata: boolean;
+            /**
+             * Strength
+             * @default failure
+             */
+            strength: string;
+            /**
+             * Style
+             * @default shaded
+             */
+            style: string;
+            /**
+             * Translucent
+             * @default []
+             */
+            translucent: number[];
+            /**
+             * Undeformed
+             * @default true
+             */
+            undeformed: boolean;
+            /**
+             * Weigh
+             * @default area
+             */
+            weigh: string;
+        };
         /**
          * IntakeIn
          * @description ``look``: somebody waits for the first picture, which comes before the storing.
@@ -5100,6 +6121,26 @@ export interface components {
             };
         };
         /**
+         * LaminateFile
+         * @description Laminates as they are written to a file.
+         */
+        LaminateFile: {
+            /** Materials */
+            materials: {
+                [key: string]: {
+                    [key: string]: number | string;
+                };
+            };
+            /** Temperature */
+            temperature?: number | null;
+            /** Units */
+            units: string;
+            /** Version */
+            version: number;
+            /** Zones */
+            zones: components["schemas"]["ZoneWords"][];
+        };
+        /**
          * LaminatesIn
          * @description Laminates as their file holds them, and what they are called; no content takes them back.
          */
@@ -5114,6 +6155,42 @@ export interface components {
              */
             name: string;
         };
+        /** LaminatesMore */
+        LaminatesMore: {
+            /** Basis */
+            basis: string | null;
+            content: components["schemas"]["LaminateFile"] | null;
+            /** Criteria */
+            criteria: components["schemas"]["CriterionShown"][];
+            /** Drop Offs */
+            drop_offs: components["schemas"]["DropOff"][];
+            /** Edited */
+            edited: boolean;
+            /**
+             * Length
+             * @default
+             */
+            length: string;
+            /** Moves */
+            moves: boolean;
+            /** Name */
+            name: string | null;
+            /** Places */
+            places: string[];
+            /** Shear */
+            shear: boolean;
+            /** Sheets */
+            sheets: string[];
+            /**
+             * Stress
+             * @default
+             */
+            stress: string;
+            /** Thermal */
+            thermal: boolean;
+            /** Zones */
+            zones: components["schemas"]["ZoneShown"][];
+        };
         /**
          * LaminatesOf
          * @description The laminates stated of a result: zones with their stacks, thickness, symmetry, drop-offs, and what the materials lack.
@@ -5121,6 +6198,43 @@ export interface components {
         LaminatesOf: {
             /** Result */
             result?: number | string | null;
+        };
+        /** LaminatesOfAnswer */
+        LaminatesOfAnswer: {
+            /**
+             * Caveats
+             * @default []
+             */
+            caveats: string[];
+            /**
+             * Columns
+             * @default []
+             */
+            columns: components["schemas"]["Column"][];
+            /**
+             * Figures
+             * @default []
+             */
+            figures: components["schemas"]["Figure"][];
+            /** Kind */
+            kind: string;
+            more: components["schemas"]["LaminatesMore"];
+            provenance?: components["schemas"]["Provenance"] | null;
+            /** Sentence */
+            sentence: string;
+            /**
+             * State
+             * @default
+             * @enum {string}
+             */
+            state: "good" | "doubt" | "bad" | "";
+            /** Unit */
+            unit?: string | null;
+            /**
+             * Verdict
+             * @default
+             */
+            verdict: string;
         };
         /**
          * LimitsIn
@@ -5169,6 +6283,27 @@ export interface components {
             of: components["schemas"]["Choice"][];
             /** Words */
             words: components["schemas"]["Word"][];
+        };
+        /**
+         * Linearised
+         * @description One part of a stress through a wall: in the measure of the reading, its tensor, and von Mises; of some at both ends.
+         */
+        Linearised: {
+            /** Tensor */
+            tensor: number[] | number[][];
+            /** Value */
+            value: number | number[] | null;
+            /** Von Mises */
+            von_mises: number | number[] | null;
+        };
+        /** LinearisedPart */
+        LinearisedPart: {
+            /** Label */
+            label: string;
+            /** Value */
+            value: number | null;
+            /** Von Mises */
+            von_mises: number | null;
         };
         /**
          * LookQuery
@@ -5443,6 +6578,43 @@ export interface components {
              */
             step: number | string;
         };
+        /** MembersAnswer */
+        MembersAnswer: {
+            /**
+             * Caveats
+             * @default []
+             */
+            caveats: string[];
+            /**
+             * Columns
+             * @default []
+             */
+            columns: components["schemas"]["Column"][];
+            /**
+             * Figures
+             * @default []
+             */
+            figures: components["schemas"]["Figure"][];
+            /** Kind */
+            kind: string;
+            more: components["schemas"]["Particulars"];
+            provenance?: components["schemas"]["Provenance"] | null;
+            /** Sentence */
+            sentence: string;
+            /**
+             * State
+             * @default
+             * @enum {string}
+             */
+            state: "good" | "doubt" | "bad" | "";
+            /** Unit */
+            unit?: string | null;
+            /**
+             * Verdict
+             * @default
+             */
+            verdict: string;
+        };
         /** MembersOut */
         MembersOut: {
             /** Force Unit */
@@ -5472,6 +6644,28 @@ export interface components {
              * @default
              */
             verdict: string;
+        };
+        /**
+         * MetalPlace
+         * @description A part of metal at a corner of an element against a limit, in the words plies have: the part for the zone.
+         */
+        MetalPlace: {
+            /** Element */
+            element: number;
+            /** Index */
+            index: number;
+            /** Mode */
+            mode: string;
+            /** Place */
+            place: string;
+            /** Position */
+            position: null;
+            /** Reserve */
+            reserve: number | null;
+            /** Sheet */
+            sheet: null;
+            /** Zone */
+            zone: string;
         };
         /** MetricOut */
         MetricOut: {
@@ -5692,7 +6886,7 @@ export interface components {
             /** Name */
             name: string;
             /** Parts */
-            parts: components["schemas"]["TestedPart"][];
+            parts: components["schemas"]["TestedPart-Input"][];
             /**
              * Per Factor
              * @default 1
@@ -5703,6 +6897,11 @@ export interface components {
             /** Unit */
             unit?: string | null;
         };
+        /**
+         * Particulars
+         * @description Of most kinds of question: nothing.
+         */
+        Particulars: Record<string, never>;
         /**
          * PathIn
          * @description A line that is kept under a name.
@@ -5746,6 +6945,93 @@ export interface components {
              * @default
              */
             side: string;
+        };
+        /** Peaks */
+        Peaks: {
+            max: components["schemas"]["Extremum"];
+            min: components["schemas"]["Extremum"];
+        };
+        /** PlyWords */
+        PlyWords: {
+            /** Angle */
+            angle: number;
+            /** Material */
+            material: string;
+            /** Sheet */
+            sheet: string;
+            /** Thickness */
+            thickness: number;
+        };
+        /**
+         * Points
+         * @description A kept curve, or two traces, point by point: the step, x and y.
+         */
+        Points: {
+            /** Pairing */
+            pairing?: number | string | null;
+            /** Prominence */
+            prominence?: number | null;
+            /** Result */
+            result?: number | string | null;
+            x?: components["schemas"]["TraceSpec"] | null;
+            y?: components["schemas"]["TraceSpec"] | null;
+        };
+        /** PointsAnswer */
+        PointsAnswer: {
+            /**
+             * Caveats
+             * @default []
+             */
+            caveats: string[];
+            /**
+             * Columns
+             * @default []
+             */
+            columns: components["schemas"]["Column"][];
+            /**
+             * Figures
+             * @default []
+             */
+            figures: components["schemas"]["Figure"][];
+            /** Kind */
+            kind: string;
+            more: components["schemas"]["CyclesMore"];
+            provenance?: components["schemas"]["Provenance"] | null;
+            /** Sentence */
+            sentence: string;
+            /**
+             * State
+             * @default
+             * @enum {string}
+             */
+            state: "good" | "doubt" | "bad" | "";
+            /** Unit */
+            unit?: string | null;
+            /**
+             * Verdict
+             * @default
+             */
+            verdict: string;
+        };
+        /** PrincipalAt */
+        PrincipalAt: {
+            /** Direction */
+            direction: (number | null)[];
+            /** Element */
+            element: number | null;
+            /** Node */
+            node: number | null;
+            /** Part */
+            part: string | null;
+            /**
+             * Place
+             * @default
+             */
+            place: string;
+            /** Value */
+            value: number | null;
+            /** Xyz */
+            xyz: (number | null)[];
         };
         /**
          * PrintedIn
@@ -5797,6 +7083,42 @@ export interface components {
             hint: string;
             /** Title */
             title: string;
+        };
+        /**
+         * ProfileMore
+         * @description Of a profile: its line, its highest and lowest, what stands beside it, and membrane, bending and peak where asked for.
+         */
+        ProfileMore: {
+            bending?: components["schemas"]["Linearised"] | null;
+            /** Formula */
+            formula?: (number | null)[] | null;
+            /** Lead */
+            lead: string;
+            /** Length */
+            length: number;
+            /** Length Unit */
+            length_unit: string;
+            /** Mean */
+            mean: number | null;
+            membrane?: components["schemas"]["Linearised"] | null;
+            membrane_and_bending?: components["schemas"]["Linearised"] | null;
+            /** Moved */
+            moved: [
+                number,
+                number,
+                number
+            ][];
+            /** Parts */
+            parts?: components["schemas"]["LinearisedPart"][] | null;
+            peak?: components["schemas"]["Linearised"] | null;
+            peaks: components["schemas"]["Peaks"] | null;
+            /** Stretches */
+            stretches: components["schemas"]["Stretch"][];
+            /** Tensor Unit */
+            tensor_unit?: string | null;
+            test?: components["schemas"]["RecordAlong"] | null;
+            /** Thickness */
+            thickness?: number | null;
         };
         /**
          * ProfileQuestion
@@ -5992,6 +7314,43 @@ export interface components {
              */
             when: boolean;
         };
+        /** ProfileQuestionAnswer */
+        ProfileQuestionAnswer: {
+            /**
+             * Caveats
+             * @default []
+             */
+            caveats: string[];
+            /**
+             * Columns
+             * @default []
+             */
+            columns: components["schemas"]["Column"][];
+            /**
+             * Figures
+             * @default []
+             */
+            figures: components["schemas"]["Figure"][];
+            /** Kind */
+            kind: string;
+            more: components["schemas"]["ProfileMore"];
+            provenance?: components["schemas"]["Provenance"] | null;
+            /** Sentence */
+            sentence: string;
+            /**
+             * State
+             * @default
+             * @enum {string}
+             */
+            state: "good" | "doubt" | "bad" | "";
+            /** Unit */
+            unit?: string | null;
+            /**
+             * Verdict
+             * @default
+             */
+            verdict: string;
+        };
         /**
          * Provenance
          * @description What an answer depends on: the result and the state of what was stated of it, the question itself, the program.
@@ -6158,6 +7517,87 @@ export interface components {
              * @default false
              */
             when: boolean;
+        };
+        /** ReadAnswer */
+        ReadAnswer: {
+            /**
+             * Caveats
+             * @default []
+             */
+            caveats: string[];
+            /**
+             * Columns
+             * @default []
+             */
+            columns: components["schemas"]["Column"][];
+            /**
+             * Figures
+             * @default []
+             */
+            figures: components["schemas"]["Figure"][];
+            /** Kind */
+            kind: string;
+            more: components["schemas"]["ReadMore"];
+            provenance?: components["schemas"]["Provenance"] | null;
+            /** Sentence */
+            sentence: string;
+            /**
+             * State
+             * @default
+             * @enum {string}
+             */
+            state: "good" | "doubt" | "bad" | "";
+            /** Unit */
+            unit?: string | null;
+            /**
+             * Verdict
+             * @default
+             */
+            verdict: string;
+        };
+        /**
+         * ReadAt
+         * @description One value of a reading: where it is, and the element, node and part it belongs to.
+         */
+        ReadAt: {
+            /** Element */
+            element: number | null;
+            /** Node */
+            node: number | null;
+            /** Part */
+            part: string | null;
+            /**
+             * Place
+             * @default
+             */
+            place: string;
+            /** Value */
+            value: number | null;
+            /** Xyz */
+            xyz: (number | null)[];
+        };
+        /**
+         * ReadMore
+         * @description Values at a place with the highest and lowest, the jump at a node, principal directions, the total of an error estimate.
+         */
+        ReadMore: {
+            /** Energy Norm */
+            energy_norm?: number | null;
+            /** Error Norm */
+            error_norm?: number | null;
+            /** Error Total */
+            error_total?: number | null;
+            /** Jump */
+            jump?: number | null;
+            /** Jump Unit */
+            jump_unit?: string | null;
+            /** Jump Within Material */
+            jump_within_material?: number | null;
+            max: components["schemas"]["ReadAt"] | null;
+            min: components["schemas"]["ReadAt"] | null;
+            step: components["schemas"]["StepOf"];
+            /** Values */
+            values: (components["schemas"]["ReadAt"] | components["schemas"]["PrincipalAt"])[];
         };
         /**
          * ReadingQuery
@@ -6415,6 +7855,24 @@ export interface components {
             use: components["schemas"]["TestUse"];
         };
         /**
+         * RecordAlong
+         * @description A test record along a line, in the units of the plot.
+         */
+        RecordAlong: {
+            /** Agrees */
+            agrees: boolean;
+            /** Corrections */
+            corrections: string[];
+            /** Name */
+            name: string;
+            /** Notes */
+            notes: string[];
+            /** X */
+            x: (number | null)[];
+            /** Y */
+            y: (number | null)[];
+        };
+        /**
          * Removed
          * @description Something that was removed and can be brought back: its number, its kind, what it is, and the result it is of.
          */
@@ -6475,8 +7933,8 @@ export interface components {
          * @description ``state``: another one after every change. ``unreadable``: what is kept and cannot be read, each with its reason.
          */
         ReviewOut: {
-            can_redo: components["schemas"]["Change"] | null;
-            can_undo: components["schemas"]["Change"] | null;
+            can_redo: components["schemas"]["ironstone__store__items__Change"] | null;
+            can_undo: components["schemas"]["ironstone__store__items__Change"] | null;
             /** File */
             file: string;
             /** Name */
@@ -6488,16 +7946,64 @@ export interface components {
             /** Unreadable */
             unreadable: string[];
         };
+        /** Rosette */
+        Rosette: {
+            computed: components["schemas"]["RosetteStrain"] | null;
+            /** Error */
+            error?: string | null;
+            /** Gauges */
+            gauges: string[];
+            measured: components["schemas"]["RosetteStrain"] | null;
+            /** Name */
+            name: string;
+        };
+        /** RosetteStrain */
+        RosetteStrain: {
+            /** Angle */
+            angle: number;
+            /** First */
+            first: number;
+            /** Second */
+            second: number;
+        };
         /** Said */
         Said: {
             /** Words */
             words: string;
         };
+        /**
+         * SaidOfFailure
+         * @description Of one field of the file that says whether something fails: its worst, and the same worked out here.
+         */
+        SaidOfFailure: {
+            /** Deviation */
+            deviation: number | null;
+            /** Element */
+            element: number | null;
+            /** Fail */
+            fail: number;
+            /** Field */
+            field: string;
+            /** Here */
+            here: number | null;
+            /** Kind */
+            kind: string;
+            /** Layer */
+            layer: number | null;
+            /** Layers */
+            layers: number;
+            /** Worst */
+            worst: number | null;
+        };
         /** SetForcesOut */
         SetForcesOut: {
             applied: components["schemas"]["ResultantOut"];
+            /** Force */
+            force: number[];
             /** Held */
             held: string;
+            /** Moment */
+            moment: number[];
             /** Name */
             name: string;
             /** Nodes */
@@ -6613,37 +8119,25 @@ export interface components {
         };
         /**
          * ShownIn
-         * @description What an exhibit is of beside its reading: the result, how it is drawn, and the curve and record that are held together.
+         * @description What an exhibit is to be of: its questions, and the view they are asked in as the address bar has it.
          */
         ShownIn: {
             /**
-             * Drawn
-             * @description Whether it is a picture of the model.
-             * @default false
+             * Address
+             * @default
              */
-            drawn: boolean;
+            address: string;
             /**
-             * Exaggeration
-             * @default 1
+             * Of
+             * @default view
+             * @enum {string}
              */
-            exaggeration: number;
+            of: "view" | "curve" | "table";
             /**
-             * Hidden
-             * @description Positions of parts that are left out.
+             * Questions
              * @default []
              */
-            hidden: number[];
-            /**
-             * Mirrored
-             * @default true
-             */
-            mirrored: boolean;
-            /** Pairing */
-            pairing?: number | null;
-            /** Result */
-            result?: number | null;
-            /** Test */
-            test?: number | null;
+            questions: components["schemas"]["Asked"][];
         };
         /**
          * SolverFailure
@@ -6664,6 +8158,48 @@ export interface components {
              * @default last
              */
             step: number | string;
+        };
+        /** SolverFailureAnswer */
+        SolverFailureAnswer: {
+            /**
+             * Caveats
+             * @default []
+             */
+            caveats: string[];
+            /**
+             * Columns
+             * @default []
+             */
+            columns: components["schemas"]["Column"][];
+            /**
+             * Figures
+             * @default []
+             */
+            figures: components["schemas"]["Figure"][];
+            /** Kind */
+            kind: string;
+            more: components["schemas"]["SolverFailureMore"];
+            provenance?: components["schemas"]["Provenance"] | null;
+            /** Sentence */
+            sentence: string;
+            /**
+             * State
+             * @default
+             * @enum {string}
+             */
+            state: "good" | "doubt" | "bad" | "";
+            /** Unit */
+            unit?: string | null;
+            /**
+             * Verdict
+             * @default
+             */
+            verdict: string;
+        };
+        /** SolverFailureMore */
+        SolverFailureMore: {
+            /** Rows */
+            rows: components["schemas"]["SaidOfFailure"][];
         };
         /**
          * Stack
@@ -6690,6 +8226,105 @@ export interface components {
              * @default last
              */
             step: number | string;
+        };
+        /** StackAnswer */
+        StackAnswer: {
+            /**
+             * Caveats
+             * @default []
+             */
+            caveats: string[];
+            /**
+             * Columns
+             * @default []
+             */
+            columns: components["schemas"]["Column"][];
+            /**
+             * Figures
+             * @default []
+             */
+            figures: components["schemas"]["Figure"][];
+            /** Kind */
+            kind: string;
+            more: components["schemas"]["StackMore"];
+            provenance?: components["schemas"]["Provenance"] | null;
+            /** Sentence */
+            sentence: string;
+            /**
+             * State
+             * @default
+             * @enum {string}
+             */
+            state: "good" | "doubt" | "bad" | "";
+            /** Unit */
+            unit?: string | null;
+            /**
+             * Verdict
+             * @default
+             */
+            verdict: string;
+        };
+        /** StackMore */
+        StackMore: {
+            /** Element */
+            element: number;
+            /** Length */
+            length: string;
+            /** Plies */
+            plies: components["schemas"]["StackRow"][];
+            /** Remarks */
+            remarks: string[];
+            /** Thickness */
+            thickness: number;
+            /** Unit */
+            unit: string;
+            /** Zone */
+            zone: string;
+        };
+        /**
+         * StackRow
+         * @description A ply at a place in it: strain and stress in the axes of the ply, and how it stands against the criterion.
+         */
+        StackRow: {
+            /** Angle */
+            angle: number;
+            /** Exposure */
+            exposure: number | null;
+            /** Index */
+            index: number | null;
+            /** Material */
+            material: string;
+            /** Mode */
+            mode: string;
+            /** Place */
+            place: string;
+            /** Position */
+            position: number;
+            /** Reserve */
+            reserve: number | null;
+            /** Sheet */
+            sheet: string | null;
+            /** State */
+            state: string | null;
+            /** Strain */
+            strain: (number | null)[];
+            /** Stress */
+            stress: (number | null)[];
+            /** Thickness */
+            thickness: number;
+            /** Z */
+            z: number;
+        };
+        /** StepOf */
+        StepOf: {
+            /** Index */
+            index: number;
+            /** Kind */
+            kind: string;
+            /** Unit */
+            unit: string;
+            /** Value */
+            value: number;
         };
         /** StepOut */
         StepOut: {
@@ -6741,6 +8376,87 @@ export interface components {
              * @default last
              */
             step: number | string;
+        };
+        /** StrengthAnswer */
+        StrengthAnswer: {
+            /**
+             * Caveats
+             * @default []
+             */
+            caveats: string[];
+            /**
+             * Columns
+             * @default []
+             */
+            columns: components["schemas"]["Column"][];
+            /**
+             * Figures
+             * @default []
+             */
+            figures: components["schemas"]["Figure"][];
+            /** Kind */
+            kind: string;
+            more: components["schemas"]["StrengthMore"];
+            provenance?: components["schemas"]["Provenance"] | null;
+            /** Sentence */
+            sentence: string;
+            /**
+             * State
+             * @default
+             * @enum {string}
+             */
+            state: "good" | "doubt" | "bad" | "";
+            /** Unit */
+            unit?: string | null;
+            /**
+             * Verdict
+             * @default
+             */
+            verdict: string;
+        };
+        /** StrengthMore */
+        StrengthMore: {
+            /** Assumed */
+            assumed: string[];
+            /** Criterion */
+            criterion: string;
+            /** Exposure */
+            exposure: (number | null)[];
+            /** Failed */
+            failed: components["schemas"]["FailedPly"][];
+            /** Failed Count */
+            failed_count: number;
+            /** Failed Elements */
+            failed_elements: number[];
+            first_failure: components["schemas"]["FirstPly"] | null;
+            /** Plies Present */
+            plies_present: number;
+            /** Sentence */
+            sentence: string;
+            /** Share Of Plies Failed */
+            share_of_plies_failed: number | null;
+            /** Step */
+            step: number;
+            worst: components["schemas"]["WorstPly"] | null;
+        };
+        /** StressName */
+        StressName: {
+            /** Name */
+            name: string;
+            /** Value */
+            value: number;
+        };
+        /**
+         * Stretch
+         * @description A piece of a line that lies in one part; None outside the body.
+         */
+        Stretch: {
+            /** From */
+            from: number;
+            /** Part */
+            part: string | null;
+            /** To */
+            to: number;
         };
         /**
          * TakenOverOut
@@ -6875,11 +8591,60 @@ export interface components {
             /** Result */
             result?: number | string | null;
         };
+        /** TestedAnswer */
+        TestedAnswer: {
+            /**
+             * Caveats
+             * @default []
+             */
+            caveats: string[];
+            /**
+             * Columns
+             * @default []
+             */
+            columns: components["schemas"]["Column"][];
+            /**
+             * Figures
+             * @default []
+             */
+            figures: components["schemas"]["Figure"][];
+            /** Kind */
+            kind: string;
+            more: components["schemas"]["TestedMore"];
+            provenance?: components["schemas"]["Provenance"] | null;
+            /** Sentence */
+            sentence: string;
+            /**
+             * State
+             * @default
+             * @enum {string}
+             */
+            state: "good" | "doubt" | "bad" | "";
+            /** Unit */
+            unit?: string | null;
+            /**
+             * Verdict
+             * @default
+             */
+            verdict: string;
+        };
+        /** TestedMore */
+        TestedMore: {
+            /** Agrees */
+            agrees: boolean;
+            /** Criteria */
+            criteria: components["schemas"]["TestedRow"][];
+            mine: components["schemas"]["TestedRow"];
+            /** Parts */
+            parts: components["schemas"]["TestedPart-Output"][];
+            /** Per Factor */
+            per_factor: number;
+        };
         /**
          * TestedPart
          * @description One specimen: the load at its first failure, where and in which mode it was seen.
          */
-        TestedPart: {
+        "TestedPart-Input": {
             /** Load */
             load: number;
             /**
@@ -6903,6 +8668,65 @@ export interface components {
              */
             zone: string;
         };
+        /** TestedPart */
+        "TestedPart-Output": {
+            /** Load */
+            load: number;
+            /** Mode */
+            mode: string;
+            /** Note */
+            note: string;
+            /** Ratio */
+            ratio: number;
+            /** Same */
+            same: boolean | null;
+            /** Specimen */
+            specimen: string;
+            /** Zone */
+            zone: string;
+        };
+        /**
+         * TestedRow
+         * @description One criterion against the tested parts; ``off``: root mean square of the logarithm of predicted over tested.
+         */
+        TestedRow: {
+            /** As Seen */
+            as_seen: number;
+            /** Criterion */
+            criterion: string;
+            /** Element */
+            element: number;
+            /** Fails */
+            fails: boolean;
+            /** Label */
+            label: string;
+            /** Mean */
+            mean: number;
+            /** Mode */
+            mode: string;
+            /** Off */
+            off: number;
+            /** Place */
+            place: string;
+            /** Position */
+            position: number;
+            /** Predicted */
+            predicted: number;
+            /** Ratios */
+            ratios: number[];
+            /** Same */
+            same: (boolean | null)[];
+            /** Sheet */
+            sheet: string | null;
+            /** Step */
+            step: number;
+            /** Told */
+            told: number;
+            /** Variation */
+            variation: number | null;
+            /** Zone */
+            zone: string;
+        };
         /**
          * ThroughPlane
          * @description Force and moment through a plane, from stress, beside what acts beyond it.
@@ -6921,6 +8745,43 @@ export interface components {
              * @default last
              */
             step: number | string;
+        };
+        /** ThroughPlaneAnswer */
+        ThroughPlaneAnswer: {
+            /**
+             * Caveats
+             * @default []
+             */
+            caveats: string[];
+            /**
+             * Columns
+             * @default []
+             */
+            columns: components["schemas"]["Column"][];
+            /**
+             * Figures
+             * @default []
+             */
+            figures: components["schemas"]["Figure"][];
+            /** Kind */
+            kind: string;
+            more: components["schemas"]["CutOut"];
+            provenance?: components["schemas"]["Provenance"] | null;
+            /** Sentence */
+            sentence: string;
+            /**
+             * State
+             * @default
+             * @enum {string}
+             */
+            state: "good" | "doubt" | "bad" | "";
+            /** Unit */
+            unit?: string | null;
+            /**
+             * Verdict
+             * @default
+             */
+            verdict: string;
         };
         /**
          * Trace
@@ -7059,6 +8920,43 @@ export interface components {
              * @default false
              */
             when: boolean;
+        };
+        /** TraceAnswer */
+        TraceAnswer: {
+            /**
+             * Caveats
+             * @default []
+             */
+            caveats: string[];
+            /**
+             * Columns
+             * @default []
+             */
+            columns: components["schemas"]["Column"][];
+            /**
+             * Figures
+             * @default []
+             */
+            figures: components["schemas"]["Figure"][];
+            /** Kind */
+            kind: string;
+            more: components["schemas"]["Particulars"];
+            provenance?: components["schemas"]["Provenance"] | null;
+            /** Sentence */
+            sentence: string;
+            /**
+             * State
+             * @default
+             * @enum {string}
+             */
+            state: "good" | "doubt" | "bad" | "";
+            /** Unit */
+            unit?: string | null;
+            /**
+             * Verdict
+             * @default
+             */
+            verdict: string;
         };
         /**
          * TraceSpec
@@ -7231,6 +9129,73 @@ export interface components {
              */
             step: number | string;
         };
+        /** UtilisationAnswer */
+        UtilisationAnswer: {
+            /**
+             * Caveats
+             * @default []
+             */
+            caveats: string[];
+            /**
+             * Columns
+             * @default []
+             */
+            columns: components["schemas"]["Column"][];
+            /**
+             * Figures
+             * @default []
+             */
+            figures: components["schemas"]["Figure"][];
+            /** Kind */
+            kind: string;
+            more: components["schemas"]["UtilisationMore"];
+            provenance?: components["schemas"]["Provenance"] | null;
+            /** Sentence */
+            sentence: string;
+            /**
+             * State
+             * @default
+             * @enum {string}
+             */
+            state: "good" | "doubt" | "bad" | "";
+            /** Unit */
+            unit?: string | null;
+            /**
+             * Verdict
+             * @default
+             */
+            verdict: string;
+        };
+        /** UtilisationMore */
+        UtilisationMore: {
+            /** Failed Elements */
+            failed_elements: number[];
+            first_failure: components["schemas"]["FirstMet"] | null;
+            /** Rows */
+            rows: components["schemas"]["UtilisationRow"][];
+            /** Share Of Plies Failed */
+            share_of_plies_failed: number | null;
+            /** Utilisation */
+            utilisation: number[];
+            worst: components["schemas"]["MetalPlace"] | null;
+            /** Yielded */
+            yielded: (number | null)[];
+        };
+        /** UtilisationRow */
+        UtilisationRow: {
+            /** Against */
+            against: string;
+            /** Element */
+            element: number;
+            /** Limit */
+            limit: number;
+            /** Over Share */
+            over_share: number | null;
+            /** Part */
+            part: string;
+            /** Utilisation */
+            utilisation: number;
+        };
         /**
          * ValuesHead
          * @description What travels beside the raw values of a view.
@@ -7363,6 +9328,33 @@ export interface components {
             /** Value */
             value: string;
         };
+        /** WorstPly */
+        WorstPly: {
+            /** Angle */
+            angle: number;
+            /** Element */
+            element: number;
+            /** Exposure */
+            exposure?: number | null;
+            /** Index */
+            index: number | null;
+            /** Material */
+            material: string;
+            /** Mode */
+            mode: string;
+            /** Place */
+            place: string;
+            /** Position */
+            position: number;
+            /** Reserve */
+            reserve: number | null;
+            /** Sheet */
+            sheet: string | null;
+            /** State */
+            state: string | null;
+            /** Zone */
+            zone: string;
+        };
         /**
          * Yielded
          * @description Metals through the steps: the largest utilisation at each, and what share has yielded by volume.
@@ -7377,6 +9369,43 @@ export interface components {
             /** Result */
             result?: number | string | null;
         };
+        /** YieldedAnswer */
+        YieldedAnswer: {
+            /**
+             * Caveats
+             * @default []
+             */
+            caveats: string[];
+            /**
+             * Columns
+             * @default []
+             */
+            columns: components["schemas"]["Column"][];
+            /**
+             * Figures
+             * @default []
+             */
+            figures: components["schemas"]["Figure"][];
+            /** Kind */
+            kind: string;
+            more: components["schemas"]["Particulars"];
+            provenance?: components["schemas"]["Provenance"] | null;
+            /** Sentence */
+            sentence: string;
+            /**
+             * State
+             * @default
+             * @enum {string}
+             */
+            state: "good" | "doubt" | "bad" | "";
+            /** Unit */
+            unit?: string | null;
+            /**
+             * Verdict
+             * @default
+             */
+            verdict: string;
+        };
         /**
          * ZeroOut
          * @description The mean of a record's first samples, before its driver moves, in each column's own unit: what would be its zero.
@@ -7388,6 +9417,52 @@ export interface components {
             x: number;
             /** Y */
             y: number;
+        };
+        /** ZoneShown */
+        ZoneShown: {
+            /** Balanced */
+            balanced: boolean;
+            /** Elements */
+            elements: number;
+            /** Name */
+            name: string;
+            /** Offset */
+            offset: number;
+            /** Plies */
+            plies: components["schemas"]["PlyWords"][];
+            /** Symmetric */
+            symmetric: boolean;
+            /** Thickness */
+            thickness: number;
+            /** Where */
+            where: string;
+        };
+        /** ZoneWords */
+        ZoneWords: {
+            /** Axis */
+            axis: number[];
+            /** Name */
+            name: string;
+            /** Offset */
+            offset: number;
+            /** Plies */
+            plies: components["schemas"]["PlyWords"][];
+            /** Where */
+            where: string;
+        };
+        /**
+         * Change
+         * @description One figure that is another now; None where there is no value. Of a column, that of the row that moved most.
+         */
+        ironstone__engine__changes__Change: {
+            /** Now */
+            now: number | null;
+            /** Then */
+            then: number | null;
+            /** Unit */
+            unit: string;
+            /** What */
+            what: string;
         };
         /** DoubtOut */
         ironstone__engine__statics__DoubtOut: {
@@ -7412,6 +9487,16 @@ export interface components {
             said: string;
             /** Why */
             why: string;
+        };
+        /**
+         * Change
+         * @description One change that can be undone or done again: its number and what it is called.
+         */
+        ironstone__store__items__Change: {
+            /** Id */
+            id: number;
+            /** Label */
+            label: string;
         };
     };
     responses: never;
@@ -7441,7 +9526,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Answer"];
+                    "application/json": components["schemas"]["AgreementAnswer"];
                 };
             };
             /** @description Unprocessable Entity */
@@ -7507,7 +9592,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Answer"];
+                    "application/json": components["schemas"]["BalanceAnswer"];
                 };
             };
             /** @description Unprocessable Entity */
@@ -7573,7 +9658,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Answer"];
+                    "application/json": components["schemas"]["CouponBasisAnswer"];
                 };
             };
             /** @description Unprocessable Entity */
@@ -7620,6 +9705,72 @@ export interface operations {
             };
         };
     };
+    ask_curve_api_ask_curve_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Points"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PointsAnswer"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    ask_curve_as_a_table_api_ask_curve__form__post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                form: "csv" | "xlsx";
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Points"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     ask_cut_api_ask_cut_post: {
         parameters: {
             query?: never;
@@ -7639,7 +9790,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Answer"];
+                    "application/json": components["schemas"]["CutAnswer"];
                 };
             };
             /** @description Unprocessable Entity */
@@ -7705,7 +9856,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Answer"];
+                    "application/json": components["schemas"]["CyclesAnswer"];
                 };
             };
             /** @description Unprocessable Entity */
@@ -7771,7 +9922,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Answer"];
+                    "application/json": components["schemas"]["EnvelopeAnswer"];
                 };
             };
             /** @description Unprocessable Entity */
@@ -7837,7 +9988,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Answer"];
+                    "application/json": components["schemas"]["FailedAnswer"];
                 };
             };
             /** @description Unprocessable Entity */
@@ -7903,7 +10054,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Answer"];
+                    "application/json": components["schemas"]["FlagStepsAnswer"];
                 };
             };
             /** @description Unprocessable Entity */
@@ -7969,7 +10120,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Answer"];
+                    "application/json": components["schemas"]["FlagsAnswer"];
                 };
             };
             /** @description Unprocessable Entity */
@@ -8035,7 +10186,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Answer"];
+                    "application/json": components["schemas"]["GaugesAnswer"];
                 };
             };
             /** @description Unprocessable Entity */
@@ -8101,7 +10252,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Answer"];
+                    "application/json": components["schemas"]["LaminatesOfAnswer"];
                 };
             };
             /** @description Unprocessable Entity */
@@ -8167,7 +10318,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Answer"];
+                    "application/json": components["schemas"]["MembersAnswer"];
                 };
             };
             /** @description Unprocessable Entity */
@@ -8233,7 +10384,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Answer"];
+                    "application/json": components["schemas"]["ProfileQuestionAnswer"];
                 };
             };
             /** @description Unprocessable Entity */
@@ -8299,7 +10450,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Answer"];
+                    "application/json": components["schemas"]["ReadAnswer"];
                 };
             };
             /** @description Unprocessable Entity */
@@ -8365,7 +10516,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Answer"];
+                    "application/json": components["schemas"]["DoubtsAnswer"];
                 };
             };
             /** @description Unprocessable Entity */
@@ -8431,7 +10582,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Answer"];
+                    "application/json": components["schemas"]["SolverFailureAnswer"];
                 };
             };
             /** @description Unprocessable Entity */
@@ -8497,7 +10648,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Answer"];
+                    "application/json": components["schemas"]["StackAnswer"];
                 };
             };
             /** @description Unprocessable Entity */
@@ -8563,7 +10714,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Answer"];
+                    "application/json": components["schemas"]["StrengthAnswer"];
                 };
             };
             /** @description Unprocessable Entity */
@@ -8629,7 +10780,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Answer"];
+                    "application/json": components["schemas"]["TestedAnswer"];
                 };
             };
             /** @description Unprocessable Entity */
@@ -8695,7 +10846,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Answer"];
+                    "application/json": components["schemas"]["ThroughPlaneAnswer"];
                 };
             };
             /** @description Unprocessable Entity */
@@ -8761,7 +10912,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Answer"];
+                    "application/json": components["schemas"]["TraceAnswer"];
                 };
             };
             /** @description Unprocessable Entity */
@@ -8827,7 +10978,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Answer"];
+                    "application/json": components["schemas"]["UtilisationAnswer"];
                 };
             };
             /** @description Unprocessable Entity */
@@ -8893,7 +11044,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Answer"];
+                    "application/json": components["schemas"]["YieldedAnswer"];
                 };
             };
             /** @description Unprocessable Entity */
@@ -9305,6 +11456,37 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    ask_exhibit_again_api_exhibits__exhibit__again_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                exhibit: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Again"];
+                };
             };
             /** @description Unprocessable Entity */
             422: {

@@ -1,17 +1,17 @@
 import { useState } from "react";
-import { saveTable } from "../api/kept";
+import { type Kind, saveTable, type Words } from "../api/asking";
 import { tell } from "../bench/notices";
 
-interface Props {
+interface Props<K extends Kind> {
   what: string;
   /** The question whose answer's table it is. */
-  kind: string;
-  words: object;
+  kind: K;
+  words: Words<K>;
   name: string;
 }
 
 /** The table of an answer, as CSV or as a workbook; it may take a while to be worked out. */
-export function AnswerLeaves({ what, kind, words, name }: Props) {
+export function AnswerLeaves<K extends Kind>({ what, kind, words, name }: Props<K>) {
   const [busy, setBusy] = useState(false);
   const leave = (form: "csv" | "xlsx") => {
     setBusy(true);

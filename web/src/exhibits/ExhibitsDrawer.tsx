@@ -1,10 +1,13 @@
+import { useMutation } from "@tanstack/react-query";
 import { useState } from "react";
 import { Form } from "react-bootstrap";
 import { useNavigate } from "react-router";
-import { api, ask, type Exhibit } from "../api/client";
+import { api, ask, type Exhibit, type Schemas } from "../api/client";
 import { useChange, useExhibits, useRemoved } from "../api/queries";
 import { inThisReview } from "../bench/address";
 import { Missing } from "../controls/Missing";
+import { Refused } from "../controls/Refused";
+import { figure } from "../reading/format";
 
 /** What was kept: each with its picture or table, its reading, a note, and the way back to it. */
 export function ExhibitsDrawer() {
@@ -46,12 +49,15 @@ function Card({ exhibit: e }: { exhibit: Exhibit }) {
       }),
     ),
   );
+  const again = useMutation({
+    mutationFn: () => ask(api.POST("/api/exhibits/{exhibit}/again", { params: { path: { exhibit: e.id } } })),
+  });
   const removed = useRemoved(Boolean(e.gone));
   const away = removed.data?.find((r) => r.kind === "result" && r.result === e.result);
   const back = useChange((item: number) => ask(api.POST("/api/removed/{item}", { params: { path: { item } } })));
   const remove = useChange(() => ask(api.DELETE("/api/exhibits/{exhibit}", { params: { path: { exhibit: e.id } } })));
   return (
-    <article className="exhibit" data-testid={`exhibit-${e.kind}`}>
+    <article className={`exhibit ${e.changed ? "exhibit-changed" : ""}`} data-testid={`exhibit-${e.kind}`}>
       {e.has_picture && (
         <a href={`/api/exhibits/${e.id}/picture.png`} target="_blank" rel="noreferrer" title="Open the picture">
           <img src={`/api/exhibits/${e.id}/picture.png`} alt={e.sentence} />
@@ -94,6 +100,13 @@ function Card({ exhibit: e }: { exhibit: Exhibit }) {
           ))}
           {e.verdict && <div className={`verdict ${e.state && `verdict-${e.state}`}`}>{e.verdict}</div>}
           {e.note && <p className="note">{e.note}</p>}
+          {e.changed && !again.data && (
+            <div className="doubt small-line" role="status" data-testid="changed">
+              What is stated of its result has changed since. Ask again to see whether it still holds.
+            </div>
+          )}
+          {again.data && <Again again={again.data} />}
+          {again.error && <Refused error={again.error} />}
         </>
       )}
       <div className="row-line actions">
@@ -106,6 +119,11 @@ function Card({ exhibit: e }: { exhibit: Exhibit }) {
         {e.address && !e.gone && (
           <button type="button" className="link" onClick={() => navigate(inThisReview(e.address))}>
             Go there
+          </button>
+        )}
+        {e.can_ask && !e.gone && (
+          <button type="button" className="link" disabled={again.isPending} onClick={() => again.mutate(undefined)}>
+            {again.isPending ? "Asking …" : "Ask again"}
           </button>
         )}
         {e.has_picture && (
@@ -126,5 +144,39 @@ function Card({ exhibit: e }: { exhibit: Exhibit }) {
         </button>
       </div>
     </article>
+  );
+}
+
+/** What an exhibit says when it is asked again, beside what it said. */
+function Again({ again }: { again: Schemas["Again"] }) {
+  return (
+    <div className="again" role="status" data-testid="again">
+      <b>{again.said}</b>
+      {again.changes.length > 0 && (
+        <table className="figures">
+          <thead>
+            <tr>
+              <td />
+              <th>then</th>
+              <th>now</th>
+            </tr>
+          </thead>
+          <tbody>
+            {again.changes.slice(0, 12).map((c) => (
+              <tr key={c.what}>
+                <td className="word">{c.what}</td>
+                <td>{figure(c.then)}</td>
+                <td>
+                  {figure(c.now)} {c.unit}
+                </td>
+              </tr>
+            ))}
+          </tbody>
+        </table>
+      )}
+      {again.verdict_now !== again.verdict_then && again.verdict_now && (
+        <div className={`verdict ${again.state_now && `verdict-${again.state_now}`}`}>Now: {again.verdict_now}</div>
+      )}
+    </div>
   );
 }

@@ -1,165 +1,53 @@
 import { useState } from "react";
 import { Form, Modal } from "react-bootstrap";
-import { api, ask, type Schemas, type TraceSpec } from "../api/client";
-import { tableOf } from "../api/kept";
-import { useChange, useCurve, useMatch, useOverlay, useValues } from "../api/queries";
+import { api, ask, type Schemas } from "../api/client";
+import { useChange, useValues } from "../api/queries";
 import { toAddress } from "../bench/address";
 import { say, tell } from "../bench/notices";
-import { useBench, usePane } from "../bench/store";
+import { told } from "../bench/readingChoice";
+import { usePane } from "../bench/store";
 import { Choices } from "../controls/Choices";
-import { useGauges, useGaugeWords } from "../lines/gauges";
-import { useProfiles } from "../lines/profiles";
-import { useEnvelope, useEnvelopeWords, useStack, useStackWords, useTested, useTestedWords } from "../lines/strength";
-import { loopPlot } from "../plots/curves";
-import { plotPicture } from "../plots/Plot";
-import { firstOf, profileFigure } from "../plots/ProfilePlot";
-import { envelopeFigure, testedFigure } from "../plots/StrengthPlots";
 import { useView } from "../view/handle";
+import type { Offer } from "./offers";
 import { pictureOfView } from "./picture";
-import { shownOf, shownWords } from "./shown";
+import { shownWords } from "./shown";
 
-/** What a side of a curve is of, in a word; its sentence says the rest. */
-const wordOf = ({ curve, field }: TraceSpec) =>
-  (curve?.replace(/^total:/, "").replace(/^step$/, "the steps") || field || "").replaceAll("_", " ");
-
-type Kind = "view" | "curve" | "table" | "profile" | "gauges" | "stack" | "envelope" | "tested";
-
-/** What of plies can be kept: each answer with the words it was asked by, and its picture where it has one. */
-function usePlyAnswers(wanted: boolean) {
-  const step = useBench((s) => s.step);
-  const stack = { words: useStackWords(wanted), answer: useStack(wanted).data, figure: null };
-  const envelope = useEnvelope(wanted).data;
-  const tested = useTested(wanted).data;
-  return {
-    stack,
-    envelope: {
-      words: useEnvelopeWords(wanted),
-      answer: envelope,
-      figure: envelope ? envelopeFigure(envelope, step) : null,
-    },
-    tested: { words: useTestedWords(wanted), answer: tested, figure: tested ? testedFigure(tested) : null },
-  };
-}
-
-/** Keeps the view, the curve or the agreement, each with its reading as caption and the address that reopens it. */
-export function KeepDialog({ onClose }: { onClose: () => void }) {
-  // What is kept is what is in view while this stands over it.
-  const bench = usePane().getState();
+/** Keeps the view, or what the bay offers: its questions, which the service answers, its picture, and the view it stands in. */
+export function KeepDialog({ offers, first, onClose }: { offers: Offer[]; first: string; onClose: () => void }) {
+  const pane = usePane();
   const view = useView();
   const values = useValues();
-  const pairing = useCurve();
-  const match = useMatch(pairing?.id ?? null, bench.test);
-  const overlay = useOverlay(pairing?.id ?? null, bench.test);
-  const profiles = useProfiles(bench.bay === "path").filter((p) => p.answer);
-  const gaugeWords = useGaugeWords();
-  const gauges = useGauges(bench.bay === "path").data;
-  const ofPlies = usePlyAnswers(bench.bay === "strength");
-  const [kind, setKind] = useState<Kind>(bench.bay === "trace" && pairing ? "curve" : "view");
+  const ready = offers.filter((o) => o.sentence);
+  const [chosen, setChosen] = useState(ready.some((o) => o.name === first) ? first : "view");
   const [title, setTitle] = useState("");
   const [note, setNote] = useState("");
   const [busy, setBusy] = useState(false);
   const keep = useChange((body: Schemas["ExhibitIn"]) => ask(api.POST("/api/exhibits", { body })));
-  const usual: Record<Kind, string> = {
-    view: values.data?.head.sentence.split(",")[0] ?? "Picture",
-    curve: pairing ? `${pairing.name}: ${wordOf(pairing.y_spec)} against ${wordOf(pairing.x_spec)}` : "Curve",
-    table: "Agreement with the test",
-    profile: profiles.length ? firstOf(profiles).label : "Profile",
-    gauges: "Gauges",
-    stack: "Stack through the thickness",
-    envelope: "Envelope with coupons",
-    tested: "Predicted against tested",
-  };
-  const plies = kind === "stack" || kind === "envelope" || kind === "tested" ? ofPlies[kind] : undefined;
-  const answered =
-    kind === "profile" && profiles.length
-      ? firstOf(profiles).answer
-      : kind === "gauges"
-        ? gauges
-        : (plies?.answer ?? undefined);
-  const sentenceOf =
-    kind === "view"
-      ? values.data?.head.sentence
-      : answered
-        ? answered.sentence
-        : pairing
-          ? `${pairing.y.sentence}; against ${pairing.x.sentence}`
-          : "";
+  const offer = offers.find((o) => o.name === chosen);
+  const head = values.data?.head;
+  const usual = offer ? offer.usual : (head?.sentence.split(",")[0] ?? "Picture");
+
   const done = async () => {
     setBusy(true);
     try {
-      const of: Schemas["ExhibitIn"]["kind"] =
-        kind === "profile" || kind === "envelope"
-          ? "curve"
-          : kind === "gauges" || kind === "stack" || kind === "tested"
-            ? "table"
-            : kind;
-      const ofCurve = kind === "curve" || kind === "table";
-      const test = kind === "table" || (kind === "curve" && overlay.data) ? bench.test : null;
-      const shown = shownOf(bench, kind === "view", ofCurve ? (pairing?.id ?? null) : null, test);
-      const words = await shownWords(shown);
-      const common = {
-        kind: of,
-        title: title.trim() || usual[kind],
-        note,
+      const bench = pane.getState();
+      if (!offer && (!head || !bench.reading)) throw new Error("The view is not drawn yet.");
+      const ends = { result: bench.result, ...told(bench.reading!), step: bench.step, extremes: true };
+      const shown: Schemas["ShownIn"] = {
+        of: offer?.of ?? "view",
+        questions: offer?.questions ?? [{ kind: "read", words: ends }],
         address: `/?${toAddress(bench)}`,
-        shown,
-        state: "" as const,
       };
-      if (kind === "view") {
-        if (!values.data) throw new Error("The view is not drawn yet.");
-        await keep.mutateAsync({
-          ...common,
-          sentence: values.data.head.sentence,
-          caveats: [...view.notes, ...values.data.head.caveats],
-          verdict: "",
-          picture: pictureOfView({ view, bench, head: values.data.head }, words),
-          table: null,
-        });
-      } else if (plies?.answer) {
-        await keep.mutateAsync({
-          ...common,
-          sentence: plies.answer.sentence,
-          caveats: plies.answer.caveats ?? [],
-          verdict: plies.answer.verdict ?? "",
-          state: plies.answer.state,
-          picture: plies.figure ? await plotPicture({ ...plies.figure, caption: words }, "png") : null,
-          table: await (await tableOf(kind, plies.words!, "csv")).text(),
-        });
-      } else if (answered) {
-        const asked = kind === "profile" ? firstOf(profiles).words : gaugeWords!;
-        await keep.mutateAsync({
-          ...common,
-          sentence: answered.sentence,
-          caveats: answered.caveats ?? [],
-          verdict: answered.verdict ?? "",
-          state: answered.state,
-          picture: kind === "profile" ? await plotPicture({ ...profileFigure(profiles), caption: words }, "png") : null,
-          table: await (await tableOf(kind, asked, "csv")).text(),
-        });
-      } else if (pairing) {
-        const sentence = `${pairing.y.sentence}; against ${pairing.x.sentence}`;
-        const verdict = match.data?.verdict ?? "";
-        const caveats = [...pairing.caveats, ...(match.data?.corrections ?? [])];
-        const here = { x: pairing.x.values[bench.step] ?? null, y: pairing.y.values[bench.step] ?? null };
-        const picture =
-          kind === "curve"
-            ? await plotPicture({ ...loopPlot(pairing, overlay.data), here, caption: words }, "png")
-            : null;
-        const source =
-          kind === "curve"
-            ? `/api/pairings/${pairing.id}/curve.csv`
-            : `/api/matches.csv?pairing=${pairing.id}&test=${bench.test}`;
-        const table = await (await fetch(source)).text();
-        await keep.mutateAsync({
-          ...common,
-          sentence,
-          caveats,
-          verdict,
-          state: match.data?.state ?? "",
-          picture,
-          table,
-        });
-      }
+      const caption = await shownWords(shown);
+      await keep.mutateAsync({
+        ...shown,
+        title: title.trim() || usual,
+        note,
+        notes: offer ? [] : view.notes,
+        picture: offer
+          ? ((await offer.picture?.(caption)) ?? null)
+          : pictureOfView({ view, bench, head: head! }, caption),
+      });
       say("Kept.");
       onClose();
     } catch (error) {
@@ -182,30 +70,17 @@ export function KeepDialog({ onClose }: { onClose: () => void }) {
             name="What to keep"
             options={[
               { value: "view", label: "the view" },
-              ...(bench.bay === "strength"
-                ? ([
-                    { value: "stack", label: "the stack", disabled: !ofPlies.stack.answer },
-                    { value: "envelope", label: "the envelope", disabled: !ofPlies.envelope.answer },
-                    { value: "tested", label: "the tests", disabled: !ofPlies.tested.answer },
-                  ] as const)
-                : bench.bay === "path"
-                  ? ([
-                      { value: "profile", label: "the profile", disabled: !profiles.length },
-                      { value: "gauges", label: "the gauges", disabled: !gauges },
-                    ] as const)
-                  : ([
-                      { value: "curve", label: "the curve", disabled: !pairing },
-                      { value: "table", label: "the agreement", disabled: !match.data },
-                    ] as const)),
+              ...offers.map((o) => ({ value: o.name, label: o.label, disabled: !o.sentence })),
             ]}
-            value={kind}
-            onChoose={setKind}
+            value={chosen}
+            onChoose={setChosen}
           />
           <Form.Control
             className="mt-2"
             size="sm"
             aria-label="Title"
-            placeholder={usual[kind]}
+            placeholder={usual}
+            maxLength={200}
             value={title}
             onChange={(e) => setTitle(e.target.value)}
           />
@@ -216,10 +91,11 @@ export function KeepDialog({ onClose }: { onClose: () => void }) {
             rows={3}
             aria-label="Note"
             placeholder="Note"
+            maxLength={4000}
             value={note}
             onChange={(e) => setNote(e.target.value)}
           />
-          <div className="quiet small-line mt-2">{sentenceOf}</div>
+          <div className="quiet small-line mt-2">{offer ? offer.sentence : head?.sentence}</div>
           <div className="row-line actions mt-2">
             <button type="button" className="ghost" onClick={onClose}>
               Back

@@ -1,6 +1,7 @@
 import { useEffect, useState } from "react";
 import { Form } from "react-bootstrap";
-import { type Kept, type KeptWords, useAsked, useKeeping, useKept, withoutNulls } from "../api/kept";
+import { useQuestion, type Words } from "../api/asking";
+import { type Kept, type KeptWords, useKeeping, useKept, withoutNulls } from "../api/kept";
 import { useContents, useValues } from "../api/queries";
 import { told } from "../bench/readingChoice";
 import { useBench } from "../bench/store";
@@ -319,25 +320,14 @@ function Chosen({ item }: { item: CutItem }) {
   );
 }
 
-function Measures({ words }: { words: object }) {
-  const asked = useAsked("cut", withoutNulls(words));
+function Measures({ words }: { words: Words<"cut"> }) {
+  const { result, reading, step } = useBench("result", "reading", "step");
+  const asked = useQuestion("cut", reading && { result, ...told(reading), step, ...withoutNulls(words) });
   if (asked.error) return <Refused error={asked.error} />;
   if (!asked.data) return <div className="quiet small-line">Measuring …</div>;
-  const more = asked.data.more as unknown as {
-    centroid: number[];
-    length_unit: string;
-    normal: number[] | null;
-    away: number;
-    share: number | null;
-    mass_share: number | null;
-    force?: number[];
-    moment?: number[];
-    force_unit?: string;
-    moment_unit?: string;
-    size_unit: string;
-  };
+  const { more } = asked.data;
   const size = asked.data.figures![0]!;
-  const triple = (v: number[]) => v.map((c) => figure(Math.abs(c) < 1e-9 ? 0 : c, 4)).join(", ");
+  const triple = (v: number[]) => v.map((c) => figure(c, 4)).join(", ");
   return (
     <table className="figures" data-testid="cut-figures">
       <tbody>

@@ -2,7 +2,7 @@ import { useState } from "react";
 import { api, ask } from "../api/client";
 import { useViews } from "../api/marks";
 import { useChange, useContents, useValues } from "../api/queries";
-import { lookFrom, viewAddress } from "../bench/address";
+import { lookFrom, toAddress, viewAddress } from "../bench/address";
 import { save } from "../bench/clipboard";
 import { tell } from "../bench/notices";
 import { useBench, usePane } from "../bench/store";
@@ -10,7 +10,7 @@ import { Choices } from "../controls/Choices";
 import { RemoveButton } from "../controls/RemoveButton";
 import { Switch } from "../controls/Switch";
 import { pictureOfView } from "../exhibits/picture";
-import { shownOf, shownWords } from "../exhibits/shown";
+import { shownWords } from "../exhibits/shown";
 import { useView } from "../view/handle";
 
 type Direction = [number, number, number];
@@ -74,7 +74,7 @@ export function ViewTab() {
           disabled={!values.data}
           onClick={async () => {
             try {
-              const words = await shownWords(shownOf(pane.getState(), true));
+              const words = await shownWords({ of: "view", questions: [], address: `/?${toAddress(pane.getState())}` });
               save(
                 pictureOfView({ view, bench: pane.getState(), head: values.data!.head }, words),
                 `${contents.data!.name} ${values.data!.head.sentence}.png`,

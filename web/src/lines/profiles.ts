@@ -1,34 +1,12 @@
 import { keepPreviousData, useQueries } from "@tanstack/react-query";
+import { type Answer, type AnswerTo, questionQuery, type Words } from "../api/asking";
 import type { Schemas } from "../api/client";
-import type { Answer, Kept, KeptWords } from "../api/kept";
-import { question, useKept } from "../api/kept";
+import { type Kept, type KeptWords, useKept } from "../api/kept";
 import { told } from "../bench/readingChoice";
 import { useBench } from "../bench/store";
 import { lineWords } from "./kinds";
 
-/** What a profile's answer has beside its columns. */
-export interface ProfileMore {
-  length: number;
-  length_unit: string;
-  moved: [number, number, number][];
-  stretches: { part: string | null; from: number; to: number }[];
-  peaks: { max: { value: number; x: number }; min: { value: number; x: number } } | null;
-  mean: number | null;
-  formula?: (number | null)[];
-  /** Of a stress through a wall: membrane, bending and peak by name, of the measure in view and von Mises. */
-  parts?: { label: string; value: number | null; von_mises: number | null }[];
-  lead?: string;
-  tensor_unit?: string;
-  thickness?: number;
-  test?: {
-    name: string;
-    x: (number | null)[];
-    y: (number | null)[];
-    notes: string[];
-    agrees: boolean;
-    corrections: string[];
-  };
-}
+export type ProfileAnswer = AnswerTo<"profile">;
 
 export interface DrawnProfile {
   /** The kept path's number; null for a line that is being made, or one that is held. */
@@ -37,8 +15,8 @@ export interface DrawnProfile {
   colour: string;
   dashed: boolean;
   held: boolean;
-  words: object;
-  answer: Answer | undefined;
+  words: Words<"profile">;
+  answer: ProfileAnswer | undefined;
   error: Error | null;
   fetching: boolean;
 }
@@ -47,11 +25,10 @@ export const lineColours = ["#9E3B23", "#2F7486", "#4F7343", "#B9791F", "#6B4E71
 
 export const columnOf = (answer: Answer | undefined, at: number) =>
   (answer?.columns?.[at]?.values ?? []) as (number | null)[];
-export const moreOf = (answer: Answer) => answer.more as unknown as ProfileMore;
 
 /** Places along a profile as they are undeformed, and how far each moves. */
-export function placesOf(answer: Answer, deformed: boolean): { xyz: number[]; moved: number[] }[] {
-  const { moved } = moreOf(answer);
+export function placesOf(answer: ProfileAnswer, deformed: boolean): { xyz: number[]; moved: number[] }[] {
+  const { moved } = answer.more;
   const [x, y, z] = [4, 5, 6].map((i) => columnOf(answer, i));
   return moved.map((d, i) => ({
     xyz: [x![i]!, y![i]!, z![i]!].map((v, k) => (deformed ? v - d[k]! : v)),
@@ -111,11 +88,9 @@ export function useProfiles(wanted: boolean): DrawnProfile[] {
   }
   const answers = useQueries({
     queries: asked.map((a) => ({
-      queryKey: ["asked", "profile", a.words],
-      retry: false,
+      ...questionQuery("profile", a.words),
       staleTime: 30_000,
       placeholderData: keepPreviousData,
-      queryFn: ({ signal }: { signal: AbortSignal }) => question("profile", a.words, signal),
     })),
   });
   return asked.map((a, i) => {

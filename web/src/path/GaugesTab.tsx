@@ -13,7 +13,7 @@ import { Refused } from "../controls/Refused";
 import { SelectField } from "../controls/SelectField";
 import { Switch } from "../controls/Switch";
 import { TextField } from "../controls/TextField";
-import { rosettesOf, useGaugeList, useGauges, useGaugeWords } from "../lines/gauges";
+import { useGaugeList, useGauges, useGaugeWords } from "../lines/gauges";
 import { figure } from "../reading/format";
 
 /** Gauge lists: brought in, typed or picked; how they are read, and how they agree. */
@@ -180,7 +180,7 @@ function Said() {
           {answer.verdict}
         </div>
       )}
-      {rosettesOf(answer).length > 0 && (
+      {answer.more.rosettes.length > 0 && (
         <table className="figures" data-testid="rosettes">
           <thead>
             <tr>
@@ -191,7 +191,7 @@ function Said() {
             </tr>
           </thead>
           <tbody>
-            {rosettesOf(answer).flatMap((r) =>
+            {answer.more.rosettes.flatMap((r) =>
               (["computed", "measured"] as const).map((what) =>
                 r[what] ? (
                   <tr key={`${r.name} ${what}`}>

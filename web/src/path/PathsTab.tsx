@@ -1,7 +1,7 @@
 import { Copy, Pencil } from "lucide-react";
 import { useEffect } from "react";
 import { Form } from "react-bootstrap";
-import { type Answer, type Kept, type KeptWords, useKeeping, useKept } from "../api/kept";
+import { type Kept, type KeptWords, useKeeping, useKept } from "../api/kept";
 import { useContents, useTests } from "../api/queries";
 import { useBench } from "../bench/store";
 import { AnswerLeaves } from "../controls/AnswerLeaves";
@@ -13,7 +13,7 @@ import { Stroke } from "../controls/Stroke";
 import { Switch } from "../controls/Switch";
 import { TextField } from "../controls/TextField";
 import { brief, freshDraft, lineKinds, read } from "../lines/kinds";
-import { type DrawnProfile, lineColours, moreOf, shownPaths, useProfiles } from "../lines/profiles";
+import { type DrawnProfile, lineColours, type ProfileAnswer, shownPaths, useProfiles } from "../lines/profiles";
 import { figure, parsePoint } from "../reading/format";
 import { DraftForm } from "./DraftForm";
 
@@ -233,14 +233,14 @@ function Reading({ profiles }: { profiles: DrawnProfile[] }) {
   );
 }
 
-const heldLabel = (p: DrawnProfile, answer: Answer) =>
+const heldLabel = (p: DrawnProfile, answer: ProfileAnswer) =>
   `${p.label}, ${answer.columns![1]!.name}, ${/(at [^,]*?\(step \d+ of \d+\))/.exec(answer.sentence)?.[1] ?? ""}`.replace(
     /, $/,
     "",
   );
 
-function Said({ answer }: { answer: Answer }) {
-  const more = moreOf(answer);
+function Said({ answer }: { answer: ProfileAnswer }) {
+  const more = answer.more;
   const unit = answer.unit ?? "";
   const across = answer.columns![0]!.unit ?? "";
   const plain = more.lead?.startsWith("von Mises");

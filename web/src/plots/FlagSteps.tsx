@@ -1,5 +1,4 @@
-import { useQuery } from "@tanstack/react-query";
-import { type Answer, question, tableOf } from "../api/kept";
+import { type Answer, tableOf, useQuestion, type Words } from "../api/asking";
 import { useFlags } from "../api/marks";
 import { useContents } from "../api/queries";
 import { save } from "../bench/clipboard";
@@ -22,7 +21,7 @@ const takes: { value: FlagChoice["take"]; label: string }[] = [
   { value: "min", label: "smallest" },
 ];
 
-function useWords() {
+function useWords(): Words<"flag-steps"> | null {
   const { result, reading, flagSteps } = useBench("result", "reading", "flagSteps");
   if (!reading) return null;
   const flags = flagSteps.only === null ? null : [flagSteps.only];
@@ -32,12 +31,7 @@ function useWords() {
 function useFlagSteps() {
   const words = useWords();
   const flags = useFlags(useBench((s) => s.result));
-  return useQuery({
-    queryKey: ["asked", "flag-steps", words],
-    enabled: words !== null && (flags.data?.length ?? 0) > 0,
-    retry: false,
-    queryFn: ({ signal }) => question("flag-steps", words!, signal),
-  });
+  return useQuestion("flag-steps", flags.data?.length ? words : null);
 }
 
 /** The columns of the answer behind its first, which is the steps. */

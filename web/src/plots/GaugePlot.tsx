@@ -4,7 +4,7 @@ import { useKeeping } from "../api/kept";
 import { useContents } from "../api/queries";
 import { useBench } from "../bench/store";
 import { Choices } from "../controls/Choices";
-import { rowsOf, useGaugeList, useGauges } from "../lines/gauges";
+import { useGaugeList, useGauges } from "../lines/gauges";
 import { lineColours } from "../lines/profiles";
 import { figure, parse } from "../reading/format";
 import { useView } from "../view/handle";
@@ -16,7 +16,7 @@ export function GaugePlot() {
   const contents = useContents(result);
   const asked = useGauges();
   const [wanted, setWanted] = useState<"agreement" | "steps" | null>(null);
-  const rows = asked.data ? rowsOf(asked.data) : [];
+  const rows = asked.data ? asked.data.more.points : [];
   const measured = rows.filter((r) => r.measured !== null && r.value !== null);
   const what = wanted ?? (measured.length ? "agreement" : "steps");
   const through = useGauges(what === "steps", true);
@@ -95,7 +95,7 @@ export function GaugeTable() {
   const asked = useGauges();
   const view = useView();
   if (!list) return null;
-  const rows = asked.data ? rowsOf(asked.data) : [];
+  const rows = asked.data ? asked.data.more.points : [];
   const { points } = list.words;
   const write = (i: number, cell: (typeof cells)[number], text: string) => {
     const word = cell === "name" || cell === "rosette";

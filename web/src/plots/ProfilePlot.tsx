@@ -1,6 +1,6 @@
 import { useBench } from "../bench/store";
 import { Stroke } from "../controls/Stroke";
-import { columnOf, type DrawnProfile, moreOf, useProfiles } from "../lines/profiles";
+import { columnOf, type DrawnProfile, useProfiles } from "../lines/profiles";
 import { figure } from "../reading/format";
 import { type Line, Plot } from "./Plot";
 
@@ -32,7 +32,7 @@ export const firstOf = (profiles: DrawnProfile[]): DrawnProfile => profiles.find
 export function profileFigure(good: DrawnProfile[]) {
   const first = firstOf(good);
   const answer = first.answer!;
-  const more = moreOf(answer);
+  const more = answer.more;
   const [x, y] = answer.columns!;
   const unit = answer.unit ?? "";
   const lines: Line[] = good.map((p) => {
@@ -101,6 +101,6 @@ export function ProfileLegend() {
 const said = (p: DrawnProfile) => {
   if (p.error) return p.error.message;
   if (!p.answer) return "…";
-  const { peaks } = moreOf(p.answer);
+  const { peaks } = p.answer.more;
   return peaks ? `${figure(peaks.min.value)} to ${figure(peaks.max.value)} ${p.answer.unit}` : "no value";
 };

@@ -1,17 +1,7 @@
+import type { AnswerTo } from "../api/asking";
 import { useBench } from "../bench/store";
 import { Choices } from "../controls/Choices";
-import {
-  type EnvelopeMore,
-  exposureWords,
-  moreOf,
-  plyName,
-  rank,
-  type StackMore,
-  type TestedMore,
-  useEnvelope,
-  useStack,
-  useTested,
-} from "../lines/strength";
+import { exposureWords, plyName, rank, useEnvelope, useStack, useTested } from "../lines/strength";
 import { figure } from "../reading/format";
 import { Plot } from "./Plot";
 
@@ -29,7 +19,7 @@ export function StackPlot() {
   const asked = useStack();
   if (!asked.data || asked.error)
     return <Waiting asked={asked} empty="No element is picked: pick one in the Strength bay (key 6)." />;
-  const stack = moreOf<StackMore>(asked.data);
+  const stack = asked.data.more;
   const parts = [
     { name: "exposure", value: (i: number) => stack.plies[i]!.exposure, colour: "#9E3B23" },
     { name: "1: fails", value: () => 1, colour: "#23282D" },
@@ -56,7 +46,7 @@ export function StackPlot() {
 export function StackTable() {
   const asked = useStack();
   if (!asked.data || asked.error) return null;
-  const stack = moreOf<StackMore>(asked.data);
+  const stack = asked.data.more;
   return (
     <div className="scroll-table" data-testid="stack-table">
       <table className="figures">
@@ -117,11 +107,9 @@ export function EnvelopePlot() {
   );
 }
 
-type Envelope = NonNullable<ReturnType<typeof useEnvelope>["data"]>;
-
 /** What is drawn of an envelope, also in a picture that is kept. */
-export function envelopeFigure(answer: Envelope, step: number) {
-  const more = moreOf<EnvelopeMore>(answer);
+export function envelopeFigure(answer: AnswerTo<"envelope">, step: number) {
+  const more = answer.more;
   const [x, y] = answer.columns!;
   const here = more.way[step];
   // The way ends where it fails.
@@ -164,7 +152,7 @@ export function EnvelopeLegend() {
   const { envelope, set } = useBench("envelope", "set");
   const asked = useEnvelope();
   if (!asked.data) return null;
-  const more = moreOf<EnvelopeMore>(asked.data);
+  const more = asked.data.more;
   return (
     <div className="legend-list" data-testid="envelope-legend">
       <Choices
@@ -207,8 +195,8 @@ export function TestedPlot() {
 }
 
 /** What is drawn of tests, also in a picture that is kept. */
-export function testedFigure(answer: Envelope) {
-  const more = moreOf<TestedMore>(answer);
+export function testedFigure(answer: AnswerTo<"tested">) {
+  const more = answer.more;
   const names = more.criteria.map((c) => c.label);
   return {
     lines: [
@@ -239,7 +227,7 @@ export function TestedTable() {
   const asked = useTested();
   const { criterion, set } = useBench("criterion", "set");
   if (!asked.data || asked.error) return null;
-  const more = moreOf<TestedMore>(asked.data);
+  const more = asked.data.more;
   const bond = criterion.endsWith("+bond") ? "+bond" : "";
   return (
     <div className="scroll-table" data-testid="tested-table">

@@ -272,7 +272,7 @@ export function Bench() {
       </aside>
       <Notices />
       <Dropping />
-      {keep && <KeepDialog onClose={() => setKeep(false)} />}
+      {keep && <Keeping key={bay} bay={bay} onClose={() => setKeep(false)} />}
       <Modal show={help} onHide={() => setHelp(false)} size="sm" centered aria-labelledby="keys-title">
         <Modal.Body>
           <h3 id="keys-title">Keys</h3>
@@ -294,4 +294,10 @@ export function Bench() {
       </Modal>
     </div>
   );
+}
+
+/** The dialog that keeps the view or what the bay offers. */
+function Keeping({ bay, onClose }: { bay: Bay; onClose: () => void }) {
+  const { useOffers, keeps } = shown[bay];
+  return <KeepDialog offers={useOffers()} first={keeps} onClose={onClose} />;
 }

@@ -3,7 +3,7 @@ import { useEffect, useRef, useState } from "react";
 import { useContents, usePrefetch } from "../api/queries";
 import { nextStep } from "../bench/playing";
 import { activePane, useBench } from "../bench/store";
-import { type Failure, moreOf, useFailure } from "../lines/strength";
+import { useFailure } from "../lines/strength";
 import { figure } from "../reading/format";
 import { usePrefetchCuts } from "../view/cutDrawing";
 import { PlayingMenu } from "./PlayingMenu";
@@ -24,7 +24,7 @@ export function StepRail() {
   }, [contents.data !== undefined]);
   usePlaying();
   const asked = useFailure(useBench((s) => s.bay) === "strength");
-  const failure = asked.data && moreOf<Failure>(asked.data).first_failure;
+  const failure = asked.data?.more.first_failure;
   if (!contents.data) return <div className="step-rail" />;
   // One step has no way to go.
   if (contents.data.steps.length < 2) return null;
@@ -48,13 +48,14 @@ export function StepRail() {
     const label = `${m.label}, ${steps[m.step]!.label}`;
     return { kind: m.kind, step: m.step, x: x(m.step), label, title: label };
   });
-  if (failure?.fails)
+  const fails = failure?.fails ? failure.at : null;
+  if (failure && fails !== null)
     marks.push({
       kind: "failure",
       step: failure.step,
-      x: 8 + ((failure.at - first) / span) * (width - 16),
-      label: `first ply failure, ${failure.kind} ${figure(failure.at, 4)} ${failure.unit}`.trimEnd(),
-      title: `first ply failure at ${failure.kind} ${figure(failure.at, 4)}: ${failure.mode}`,
+      x: 8 + ((fails - first) / span) * (width - 16),
+      label: `first ply failure, ${failure.kind} ${figure(fails, 4)} ${failure.unit}`.trimEnd(),
+      title: `first ply failure at ${failure.kind} ${figure(fails, 4)}: ${failure.mode}`,
     });
   const go = (d: number) => set({ step: Math.min(steps.length - 1, Math.max(0, here + d)), playing: false });
   return (

@@ -3,10 +3,14 @@ import type { ComponentType, ReactNode } from "react";
 import { BalanceDrawer } from "../balance/BalanceDrawer";
 import type { Bay } from "../bench/bays";
 import { ExhibitsDrawer } from "../exhibits/ExhibitsDrawer";
+import type { Offer } from "../exhibits/offers";
 import { FieldDrawer } from "../field/FieldDrawer";
 import { IntakeDrawer } from "../intake/IntakeDrawer";
+import { usePathOffers } from "../path/keeps";
 import { PathDrawer } from "../path/PathDrawer";
+import { useStrengthOffers } from "../strength/keeps";
 import { StrengthDrawer } from "../strength/StrengthDrawer";
+import { useCurveOffers } from "../trace/keeps";
 import { TraceDrawer } from "../trace/TraceDrawer";
 
 /** What the shell knows of a bay: its name and mark, its drawer, and what it would do where no result is there yet. */
@@ -16,39 +20,66 @@ interface Shown {
   drawer: ComponentType;
   /** Empty of a bay that needs no result. */
   does: string;
+  /** What can be kept of it beside the view, and which of it is usually meant. */
+  useOffers: () => Offer[];
+  keeps: string;
 }
 
 export const shown: Record<Bay, Shown> = {
-  intake: { label: "Intake", icon: <Download size={20} />, drawer: IntakeDrawer, does: "" },
+  intake: {
+    label: "Intake",
+    icon: <Download size={20} />,
+    drawer: IntakeDrawer,
+    does: "",
+    useOffers: useCurveOffers,
+    keeps: "view",
+  },
   balance: {
     label: "Balance",
     icon: <Scale size={20} />,
     drawer: BalanceDrawer,
     does: "adds up loads and reactions, and asks whether the model makes sense",
+    useOffers: useCurveOffers,
+    keeps: "view",
   },
   field: {
     label: "Field",
     icon: <Waves size={20} />,
     drawer: FieldDrawer,
     does: "shows a reading on the model: averaging, key, parts, cuts, marks",
+    useOffers: useCurveOffers,
+    keeps: "view",
   },
   path: {
     label: "Path",
     icon: <Spline size={20} />,
     drawer: PathDrawer,
     does: "reads values along lines and at gauge points",
+    useOffers: usePathOffers,
+    keeps: "view",
   },
   trace: {
     label: "Trace",
     icon: <Activity size={20} />,
     drawer: TraceDrawer,
     does: "makes curves over the steps and holds them against test records",
+    useOffers: useCurveOffers,
+    keeps: "curve",
   },
   strength: {
     label: "Strength",
     icon: <Layers size={20} />,
     drawer: StrengthDrawer,
     does: "works out failure indices of plies, stacks, and utilisation of metals",
+    useOffers: useStrengthOffers,
+    keeps: "view",
   },
-  exhibits: { label: "Exhibits", icon: <FileText size={20} />, drawer: ExhibitsDrawer, does: "" },
+  exhibits: {
+    label: "Exhibits",
+    icon: <FileText size={20} />,
+    drawer: ExhibitsDrawer,
+    does: "",
+    useOffers: useCurveOffers,
+    keeps: "view",
+  },
 };

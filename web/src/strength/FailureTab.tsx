@@ -6,13 +6,10 @@ import { SelectField } from "../controls/SelectField";
 import { Switch } from "../controls/Switch";
 import {
   exposureWords,
-  type Failure,
+  type FailedPly,
   type Laminates,
-  moreOf,
   PLY_STRESS,
-  type Place,
   plyName,
-  type StackMore,
   useFailure,
   useHasPlies,
   useLaminates,
@@ -28,7 +25,7 @@ export function FailureTab() {
   const plies = useHasPlies();
   if (laminates.error) return <Refused error={laminates.error} />;
   if (!laminates.data) return <div className="quiet">Reading the laminates …</div>;
-  const known = moreOf<Laminates>(laminates.data);
+  const known = laminates.data.more;
   if (!known.name)
     return (
       <div data-testid="no-laminates">
@@ -69,7 +66,7 @@ function Answer() {
   const contents = useContents(useBench((s) => s.result));
   if (asked.error) return <Refused error={asked.error} />;
   if (!asked.data) return <div className="quiet">Every ply is held against the criterion …</div>;
-  const { worst, first_failure: first, share_of_plies_failed, failed_count } = moreOf<Failure>(asked.data);
+  const { worst, first_failure: first, share_of_plies_failed, failed_count } = asked.data.more;
   if (!first || !worst) return <div className="caveat caveat-in">No ply has a value.</div>;
   const label = contents.data?.steps[step]?.label ?? "";
   return (
@@ -135,7 +132,7 @@ function Answer() {
 }
 
 /** Takes the view to the element of a ply, at a step, and shows its stack. */
-function GoTo({ place, step }: { place: Place; step: number }) {
+function GoTo({ place, step }: { place: FailedPly; step: number }) {
   const { set } = useBench("set");
   return (
     <button
@@ -281,12 +278,11 @@ function Element() {
         )}
       </div>
       <Refused error={asked.error} />
-      {asked.data &&
-        moreOf<StackMore>(asked.data).remarks.map((r) => (
-          <div className="small-line" key={r} data-testid="stack-remark">
-            {r}
-          </div>
-        ))}
+      {asked.data?.more.remarks.map((r) => (
+        <div className="small-line" key={r} data-testid="stack-remark">
+          {r}
+        </div>
+      ))}
     </>
   );
 }
@@ -295,7 +291,7 @@ function Failed() {
   const { result, step, criterion, element, set } = useBench("result", "step", "criterion", "element", "set");
   const asked = useFailure();
   if (!asked.data) return null;
-  const { failed, failed_count } = moreOf<Failure>(asked.data);
+  const { failed, failed_count } = asked.data.more;
   if (!failed_count) return null;
   return (
     <>

@@ -1,7 +1,7 @@
 import { freshReading, useBench } from "../bench/store";
 import { AnswerLeaves } from "../controls/AnswerLeaves";
 import { Refused } from "../controls/Refused";
-import { moreOf, type SaidOfFailure, useSolverFailure } from "../lines/strength";
+import { useSolverFailure } from "../lines/strength";
 import { figure } from "../reading/format";
 
 /** What the file itself says of failure, beside what is worked out here; nothing where it says nothing. */
@@ -9,7 +9,7 @@ export function FromFile() {
   const { result, step, criterion, reading, set } = useBench("result", "step", "criterion", "reading", "set");
   const asked = useSolverFailure();
   if (asked.error) return <Refused error={asked.error} />;
-  const rows = asked.data ? moreOf<{ rows: SaidOfFailure[] }>(asked.data).rows : [];
+  const rows = asked.data ? asked.data.more.rows : [];
   if (!asked.data || rows.length === 0) return null;
   return (
     <section className={asked.isPlaceholderData ? "former" : ""} data-testid="from-file">

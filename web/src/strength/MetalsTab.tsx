@@ -1,18 +1,9 @@
+import { useQuestion } from "../api/asking";
 import { useContents } from "../api/queries";
 import { freshReading, useBench } from "../bench/store";
 import { AnswerLeaves } from "../controls/AnswerLeaves";
 import { Refused } from "../controls/Refused";
-import { useAskedOfPlies } from "../lines/strength";
 import { figure, percent } from "../reading/format";
-
-interface Row {
-  part: string;
-  against: string;
-  limit: number;
-  utilisation: number;
-  element: number;
-  over_share: number | null;
-}
 
 /** Metals against yield, ultimate strength and plastic strain limit, part by part. */
 export function MetalsTab() {
@@ -22,7 +13,7 @@ export function MetalsTab() {
     ["yield", "ultimate", "plastic_limit"].some((n) => n in m.constants),
   );
   const words = stated ? { result, step } : null;
-  const asked = useAskedOfPlies("utilisation", words);
+  const asked = useQuestion("utilisation", words);
   if (!contents.data) return <div className="quiet">Reading the materials …</div>;
   if (!stated)
     return (
@@ -38,24 +29,7 @@ export function MetalsTab() {
     );
   if (asked.error) return <Refused error={asked.error} />;
   if (!asked.data) return <div className="quiet">Stress is held against its limits …</div>;
-  const {
-    rows,
-    yielded,
-    first_failure: first,
-  } = asked.data.more as unknown as {
-    rows: Row[];
-    yielded: (number | null)[];
-    first_failure: {
-      fails: boolean;
-      at: number;
-      kind: string;
-      unit: string;
-      moment: string;
-      zone: string;
-      mode: string;
-      step: number;
-    } | null;
-  };
+  const { rows, yielded, first_failure: first } = asked.data.more;
   const stress = contents.data.fields.find((f) => f.kind === "stress" && f.rank === "tensor" && !f.layers);
   const share = yielded[step];
   return (

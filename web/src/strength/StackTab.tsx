@@ -10,7 +10,7 @@ import { freshReading, useBench } from "../bench/store";
 import { AnswerLeaves } from "../controls/AnswerLeaves";
 import { Refused } from "../controls/Refused";
 import { SelectField } from "../controls/SelectField";
-import { type Laminates, moreOf, type PlyWords, useLaminates, type Zone } from "../lines/strength";
+import { type Laminates, type PlyWords, useLaminates, type Zone } from "../lines/strength";
 import { figure, parse } from "../reading/format";
 import { BringFile } from "./BringFile";
 
@@ -48,13 +48,13 @@ export function StackTab() {
     ask(
       api.PUT("/api/results/{result}/laminates", {
         params: { path: { result: result! } },
-        body: { name: known?.name ?? "laminates", content: content as never },
+        body: { name: asked.data?.more.name ?? "laminates", content: content as never },
       }),
     ),
   );
   if (asked.error) return <Refused error={asked.error} />;
   if (!asked.data) return <div className="quiet">Reading the laminates …</div>;
-  const known: Laminates = moreOf<Laminates>(asked.data);
+  const known: Laminates = asked.data.more;
   if (!known.name)
     return (
       <>
@@ -105,8 +105,8 @@ export function StackTab() {
         busy={state.isPending}
         onApply={(plies) =>
           state.mutate({
-            ...known.content,
-            zones: known.content.zones.map((z) => (z.name === zone.name ? { ...z, plies } : z)),
+            ...known.content!,
+            zones: known.content!.zones.map((z) => (z.name === zone.name ? { ...z, plies } : z)),
           })
         }
       />
@@ -149,7 +149,7 @@ function Plies({
     next.splice(i + by, 0, one!);
     setPlies(next);
   };
-  const materials = Object.keys(known.content.materials);
+  const materials = Object.keys(known.content!.materials);
   return (
     <>
       <table className="figures stack-table" data-testid="ply-editor">
@@ -287,7 +287,7 @@ function Materials({ known }: { known: Laminates }) {
   return (
     <>
       <h3 className="sub">Materials</h3>
-      {Object.entries(known.content.materials).map(([name, m]) => (
+      {Object.entries(known.content!.materials).map(([name, m]) => (
         <div key={name} data-testid="ply-material">
           <b>{name}</b>
           <div className="small-line fig">

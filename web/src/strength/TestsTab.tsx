@@ -1,4 +1,5 @@
 import { useState } from "react";
+import { useQuestion } from "../api/asking";
 import { api, ask } from "../api/client";
 import { useFormats } from "../api/formats";
 import { useKeeping, useKept, useStating } from "../api/kept";
@@ -8,16 +9,7 @@ import { AnswerLeaves } from "../controls/AnswerLeaves";
 import { Refused } from "../controls/Refused";
 import { SelectField } from "../controls/SelectField";
 import { TextField } from "../controls/TextField";
-import {
-  type Laminates,
-  moreOf,
-  type TestedMore,
-  useAskedOfPlies,
-  useLaminates,
-  usePartTests,
-  useTested,
-  useTestedWords,
-} from "../lines/strength";
+import { useLaminates, usePartTests, useTested, useTestedWords } from "../lines/strength";
 import { figure, parse } from "../reading/format";
 import { BringFile } from "./BringFile";
 
@@ -104,7 +96,7 @@ function PartTests() {
 }
 
 function Verdict({ answer }: { answer: NonNullable<ReturnType<typeof useTested>["data"]> }) {
-  const more = moreOf<TestedMore>(answer);
+  const more = answer.more;
   return (
     <>
       <div className={`verdict verdict-${answer.state}`} data-testid="tested-verdict">
@@ -160,13 +152,13 @@ function CouponTests() {
   const { tables } = useFormats();
   const { result } = useBench("result");
   const laminates = useLaminates().data;
-  const materials = Object.keys((laminates && moreOf<Laminates>(laminates).content?.materials) ?? {});
+  const materials = Object.keys(laminates?.more.content?.materials ?? {});
   const kept = useKept("coupons", result);
   const { remove } = useKeeping("coupons");
   const [chosen, setChosen] = useState("");
   const [number, setNumber] = useState("mean");
   const coupons = kept.data?.find((c) => String(c.id) === chosen) ?? kept.data?.[kept.data.length - 1];
-  const basis = useAskedOfPlies("coupon-basis", coupons ? { result, named: coupons.id } : null);
+  const basis = useQuestion("coupon-basis", coupons ? { result, named: coupons.id } : null);
   const material = coupons?.words.material || materials[0] || "";
   const take = useStating(() =>
     ask(

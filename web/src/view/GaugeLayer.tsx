@@ -1,6 +1,6 @@
 import { useEffect, useRef } from "react";
 import { useBench } from "../bench/store";
-import { type GaugeRow, rowsOf, useGauges } from "../lines/gauges";
+import { type GaugeRow, useGauges } from "../lines/gauges";
 import { figure } from "../reading/format";
 import { useView } from "./handle";
 import { placeLabels } from "./labels";
@@ -12,7 +12,7 @@ export function GaugeLayer({ moves }: { moves: boolean }) {
   const wanted = (bay === "path" && pathTab === "gauges") || (strata && tab === "gauges");
   const asked = useGauges(wanted);
   if (!wanted || !asked.data || asked.error) return null;
-  return <Gauges rows={rowsOf(asked.data)} unit={asked.data.unit ?? ""} moves={moves} />;
+  return <Gauges rows={asked.data.more.points} unit={asked.data.unit ?? ""} moves={moves} />;
 }
 
 function Gauges({ rows, unit, moves }: { rows: GaugeRow[]; unit: string; moves: boolean }) {

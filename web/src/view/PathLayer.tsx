@@ -1,7 +1,7 @@
 import { useEffect, useRef } from "react";
 import * as THREE from "three";
 import { useBench } from "../bench/store";
-import { columnOf, type DrawnProfile, moreOf, placesOf, useProfiles } from "../lines/profiles";
+import { columnOf, type DrawnProfile, placesOf, useProfiles } from "../lines/profiles";
 import { figure, roundUp } from "../reading/format";
 import { useView } from "./handle";
 
@@ -105,7 +105,7 @@ function Surveyed({ profile, moves, first }: { profile: DrawnProfile; moves: boo
     view.redraw?.();
     return () => stop();
   }, [answer, view, exaggeration, moves, look.shape, chainage, first, profile.words]);
-  const more = moreOf(answer);
+  const more = answer.more;
   return (
     <g ref={group} data-testid="path-drawn" data-length={more.length}>
       <path className="path-body" style={{ stroke: profile.colour }} />

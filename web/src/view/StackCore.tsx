@@ -1,5 +1,5 @@
 import { useBench } from "../bench/store";
-import { exposureWords, moreOf, rank, type StackMore, type StackRow, useStack } from "../lines/strength";
+import { exposureWords, rank, type StackRow, useStack } from "../lines/strength";
 import { figure } from "../reading/format";
 
 /** The stack of an element as a core sample beside the key: plies to scale, their angles as strokes, the failing one marked. */
@@ -7,7 +7,7 @@ export function StackCore() {
   const bay = useBench((s) => s.bay);
   const asked = useStack(bay === "strength");
   if (bay !== "strength" || !asked.data) return null;
-  const stack = moreOf<StackMore>(asked.data);
+  const stack = asked.data.more;
   return (
     <div className="stack-core" data-testid="stack-core">
       <div className="stack-head">

@@ -1,0 +1,75 @@
+import { keepPreviousData, useQuery } from "@tanstack/react-query";
+import { save } from "../bench/clipboard";
+import { api, ask, Problem } from "./client";
+import type { paths } from "./schema";
+
+type Addresses = Extract<keyof paths, `/api/ask/${string}`>;
+type KindOf<Address> = Address extends `/api/ask/${infer Kind}` ? Kind : never;
+
+/** Every kind of question the service answers. */
+export type Kind = Exclude<KindOf<Addresses>, `${string}.{form}`>;
+
+type Post<K extends Kind> = paths[`/api/ask/${K}`]["post"];
+
+/** The words a question of a kind is asked by; what is left out is as usual. */
+export type Words<K extends Kind> = Partial<Post<K>["requestBody"]["content"]["application/json"]>;
+
+/** The answer to a question of a kind, with what only that has in ``more``. */
+export type AnswerTo<K extends Kind> = Post<K>["responses"][200]["content"]["application/json"];
+
+/** An answer to any kind of question: what all have. */
+export type Answer = Omit<AnswerTo<"trace">, "more">;
+
+/** A question by its kind and words, answered at the service. */
+export const question = <K extends Kind>(kind: K, words: Words<K>, signal?: AbortSignal): Promise<AnswerTo<K>> =>
+  ask(api.POST(`/api/ask/${kind}` as "/api/ask/trace", { body: words as Words<"trace"> as never, signal })) as Promise<
+    AnswerTo<K>
+  >;
+
+const resultOf = (words: unknown) => (words as { result?: unknown } | null | undefined)?.result;
+
+/** How a question is fetched and kept; ``of``: the state of what it is of beside its words. */
+export const questionQuery = <K extends Kind>(kind: K, words: Words<K> | null, of?: number) => ({
+  queryKey: ["asked", kind, words, of] as const,
+  enabled: words !== null,
+  retry: false as const,
+  queryFn: ({ signal }: { signal: AbortSignal }) => question(kind, words!, signal),
+});
+
+/**
+ * A question that is asked again whenever its words change or the review does; null asks nothing. Until the new answer is there
+ * the former one stays, where it is of the same result.
+ */
+export function useQuestion<K extends Kind>(kind: K, words: Words<K> | null, of?: number) {
+  return useQuery<AnswerTo<K>>({
+    ...questionQuery(kind, words, of),
+    placeholderData: (former, query) =>
+      words !== null && resultOf(query?.queryKey[2]) === resultOf(words) ? keepPreviousData(former) : undefined,
+  });
+}
+
+/** The table of a question's answer, as a file. */
+export async function tableOf<K extends Kind>(kind: K, words: Words<K>, form: "csv" | "xlsx"): Promise<Blob> {
+  const answer = await fetch(`/api/ask/${kind}.${form}`, {
+    method: "POST",
+    headers: { "Content-Type": "application/json" },
+    body: JSON.stringify(words),
+  });
+  if (!answer.ok) {
+    const said = (await answer.json().catch(() => ({}))) as { title?: string; hint?: string };
+    throw new Problem(said.title ?? "The table could not be made.", said.hint ?? "");
+  }
+  return answer.blob();
+}
+
+/** Saves the table of a question's answer. */
+export async function saveTable<K extends Kind>(
+  kind: K,
+  words: Words<K>,
+  form: "csv" | "xlsx",
+  name: string,
+): Promise<void> {
+  const address = URL.createObjectURL(await tableOf(kind, words, form));
+  save(address, `${name}.${form}`);
+  window.setTimeout(() => URL.revokeObjectURL(address), 10_000);
+}

@@ -1,0 +1,32 @@
+import type { Offer } from "../exhibits/offers";
+import { useGauges, useGaugeWords } from "../lines/gauges";
+import { useProfiles } from "../lines/profiles";
+import { plotPicture } from "../plots/Plot";
+import { profileFigure } from "../plots/ProfilePlot";
+
+/** The profiles that are drawn, the first by its numbers, and the gauges. */
+export function usePathOffers(): Offer[] {
+  const profiles = useProfiles(true).filter((p) => p.answer);
+  const first = profiles.find((p) => !p.held) ?? profiles[0];
+  const words = useGaugeWords();
+  const gauges = useGauges().data;
+  return [
+    {
+      name: "profile",
+      label: "the profile",
+      of: "curve",
+      usual: first?.label ?? "Profile",
+      sentence: first?.answer?.sentence,
+      questions: first ? [{ kind: "profile", words: first.words }] : [],
+      picture: (caption) => plotPicture({ ...profileFigure(profiles), caption }, "png"),
+    },
+    {
+      name: "gauges",
+      label: "the gauges",
+      of: "table",
+      usual: "Gauges",
+      sentence: gauges?.sentence,
+      questions: words ? [{ kind: "gauges", words }] : [],
+    },
+  ];
+}

@@ -1,0 +1,47 @@
+import type { TraceSpec } from "../api/client";
+import { useCurve, useMatch, useOverlay } from "../api/queries";
+import { useBench, usePane } from "../bench/store";
+import type { Offer } from "../exhibits/offers";
+import { loopPlot } from "../plots/curves";
+import { plotPicture } from "../plots/Plot";
+
+/** What a side of a curve is of, in a word; its sentence says the rest. */
+const wordOf = ({ curve, field }: TraceSpec) =>
+  (curve?.replace(/^total:/, "").replace(/^step$/, "the steps") || field || "").replaceAll("_", " ");
+
+/** The curve in view, and its agreement with the record in view. */
+export function useCurveOffers(): Offer[] {
+  const test = useBench((s) => s.test);
+  const pane = usePane();
+  const pairing = useCurve();
+  const match = useMatch(pairing?.id ?? null, test);
+  const overlay = useOverlay(pairing?.id ?? null, test);
+  const sentence = pairing && `${pairing.y.sentence}; against ${pairing.x.sentence}`;
+  const agreement = { kind: "agreement", words: { pairing: pairing?.id, test } };
+  return [
+    {
+      name: "curve",
+      label: "the curve",
+      of: "curve",
+      usual: pairing ? `${pairing.name}: ${wordOf(pairing.y_spec)} against ${wordOf(pairing.x_spec)}` : "Curve",
+      sentence,
+      questions: [
+        { kind: "curve", words: { pairing: pairing?.id } },
+        ...(overlay.data && match.data ? [agreement] : []),
+      ],
+      picture: (caption) => {
+        const { step } = pane.getState();
+        const here = { x: pairing!.x.values[step] ?? null, y: pairing!.y.values[step] ?? null };
+        return plotPicture({ ...loopPlot(pairing!, overlay.data), here, caption }, "png");
+      },
+    },
+    {
+      name: "table",
+      label: "the agreement",
+      of: "table",
+      usual: "Agreement with the test",
+      sentence: match.data && sentence,
+      questions: [agreement],
+    },
+  ];
+}
