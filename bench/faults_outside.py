@@ -28,7 +28,7 @@ from alembic.config import Config
 from sqlalchemy import create_engine
 
 from ironstone.core.errors import IronstoneError
-from ironstone.engine.printed import picture_of
+from ironstone.engine.curves.printed import picture_of
 from ironstone.formats.registry import RawArray
 from ironstone.formats.series import load, read_series
 from ironstone.formats.vtkhdf import Writer

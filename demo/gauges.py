@@ -13,7 +13,7 @@ from tempfile import TemporaryDirectory
 import numpy as np
 
 from ironstone.core.reading.reading import Reading
-from ironstone.engine.gauges import GaugeList, GaugePoint, read_at
+from ironstone.engine.reading.gauges import GaugeList, GaugePoint, read_at
 from ironstone.store import Review, intake
 from ironstone.store.describe import rail
 

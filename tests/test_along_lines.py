@@ -17,7 +17,7 @@ from vtkmodules.vtkFiltersCore import vtkProbeFilter
 
 from ironstone.core.reading.profile import line_of, profile
 from ironstone.core.reading.reading import Reading
-from ironstone.engine.profiles import LineWords, against_formula, profile_answer
+from ironstone.engine.reading.profiles import LineWords, against_formula, profile_answer
 from tests.models import field, memory
 from tests.oracles.test_levels import boxes
 from tests.test_closed_forms import POISSON, YOUNG, cylinder, ring

@@ -12,7 +12,7 @@ import numpy as np
 import pytest
 from typer.testing import CliRunner
 
-from ironstone.cli import app
+from ironstone.cli.every import app
 from ironstone.store import Review
 from tests.conftest import DATA
 

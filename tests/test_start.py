@@ -7,14 +7,14 @@ import subprocess
 import sys
 from importlib import import_module
 from pathlib import Path
-from pkgutil import iter_modules
+from pkgutil import walk_packages
 
 import pytest
 from typer.main import get_command
 
 import ironstone.engine
 from ironstone.__main__ import module_of
-from ironstone.cli import app
+from ironstone.cli.every import app
 from ironstone.engine.base import KEPT, QUESTIONS, Kept, Question
 from ironstone.engine.found import Kinds
 from ironstone.store import Review, intake
@@ -47,7 +47,7 @@ def test_help_is_told_without_the_store_and_the_engine() -> None:
 
 
 def test_help_that_is_asked_for_before_a_command_is_of_all_commands() -> None:
-    assert {"ironstone.cli_read", "ironstone.cli_strength"} <= loaded("--help", "read")
+    assert {"ironstone.cli.read", "ironstone.cli.strength"} <= loaded("--help", "read")
 
 
 def test_a_small_review_is_read_with_what_a_reading_needs(bar_files: list[Path], tmp_path: Path) -> None:
@@ -55,10 +55,16 @@ def test_a_small_review_is_read_with_what_a_reading_needs(bar_files: list[Path],
     with Review.create(path) as review:
         intake(review, bar_files)
     read = loaded("read", str(path), "--field", "stress", "--measure", "von-mises", "--at", "node:4", "--extremes")
-    assert read & (NEVER | {"ironstone.engine.gauges", "ironstone.engine.strength", "ironstone.store.arrival"}) == set()
+    assert (
+        read & (NEVER | {"ironstone.engine.reading.gauges", "ironstone.engine.strength.failure", "ironstone.store.arrival"})
+        == set()
+    )
     assert loaded("contents", str(path)) & NEVER == set()
     asked = loaded("ask", str(path), "read", "field=stress", "at=node:4")
-    assert "ironstone.engine.readings" in asked and asked & {"ironstone.engine.gauges", "ironstone.engine.strength"} == set()
+    assert (
+        "ironstone.engine.reading.readings" in asked
+        and asked & {"ironstone.engine.reading.gauges", "ironstone.engine.strength.failure"} == set()
+    )
 
 
 @pytest.mark.parametrize(("family", "known", "of"), [("Question", QUESTIONS, Question), ("Kept", KEPT, Kept)])
@@ -69,8 +75,8 @@ def test_the_kinds_found_in_the_text_are_those_that_are_defined(family: str, kno
     for kind in names:
         assert issubclass(known[kind], of) and known[kind].kind == kind
     # Also what the text does not show is loaded here, or it could not be missed.
-    for module in iter_modules(ironstone.engine.__path__):
-        import_module(f"ironstone.engine.{module.name}")
+    for module in walk_packages(ironstone.engine.__path__, "ironstone.engine."):
+        import_module(module.name)
     defined = {c.kind for c in _below(of) if c.kind and c.__module__.startswith("ironstone.")}
     assert defined == set(names), "whatever is defined in the engine is found without being loaded"
 
@@ -84,4 +90,4 @@ def test_each_command_is_found_in_the_one_module_that_has_it() -> None:
     assert len(commands) > 25
     for name, command in commands.items():
         assert module_of(name) == command.callback.__module__, name
-    assert module_of("no-such-command") == module_of("") == "ironstone.cli"
+    assert module_of("no-such-command") == module_of("") == "ironstone.cli.every"

@@ -7,7 +7,7 @@ from __future__ import annotations
 
 import json
 
-from ironstone.engine.in_view import InView
+from ironstone.engine.kept.in_view import InView
 from ironstone.engine.words import ReadingWords
 
 STRESS = ReadingWords(field="stress", measure="von-mises")
@@ -18,10 +18,10 @@ VIEWS = (
     InView(result=1, reading=STRESS, hidden=[0, 3], translucent=[2], detail=8, style="inside", perspective=True, mirrored=False),
     InView(result=1, reading=STRESS, arrows=["snow load", "0.2", "0.04", "full", "outside", "split", "set"], labelled=False),
     InView(result=1, reading=STRESS, nodes=True, apart=True, solid=True, mesh_lines=False, undeformed=False, weigh="volume"),
-    InView(bay="path", result=1, reading=STRESS, paths=[3, 5], gauges=7, along=True, places="gauges", distance="relative"),
+    InView(bay="path", result=1, reading=STRESS, paths=[3, 5], gauges=7, along=True, drawer="gauges", distance="relative"),
     InView(bay="path", result=1, reading=STRESS, paths=[], linearise=True, formula="90*(1+3/x**2)", profile_test=4),
     InView(bay="trace", result=1, reading=STRESS, pairing=4, test=6, plot="cycles", strata=False, flags="3:max"),
-    InView(bay="strength", result=4, reading=STRESS, element=12, criterion="puck", envelope="11-22,free", strength="stack"),
+    InView(bay="strength", result=4, reading=STRESS, element=12, criterion="puck", envelope="11-22,free", drawer="stack"),
     InView(result=1, reading=STRESS, camera=[1, -2.5, 3, 0, 0, 0.25, 4.125], cut=5, member=2, iso="alone", drawer="cuts"),
 )
 

@@ -11,10 +11,10 @@ from pathlib import Path
 
 def module_of(command: str) -> str:
     """The module that has a command, found in the modules' text; the one that has all where none is named or known."""
-    for path in Path(__file__).parent.glob("cli_*.py"):
+    for path in (Path(__file__).parent / "cli").glob("*.py"):
         if f'@app.command("{command}")' in path.read_text(encoding="utf-8"):
-            return f"ironstone.{path.stem}"
-    return "ironstone.cli"
+            return f"ironstone.cli.{path.stem}"
+    return "ironstone.cli.every"
 
 
 def main() -> None:
@@ -23,7 +23,7 @@ def main() -> None:
     gc.set_threshold(50_000, 20, 50)
     atexit.register(gc.freeze)
     import_module(module_of(sys.argv[1] if len(sys.argv) > 1 else ""))
-    from ironstone.cli_base import app
+    from ironstone.cli.base import app
 
     app()
 

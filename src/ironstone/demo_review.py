@@ -14,13 +14,13 @@ from ironstone.core.mesh.places import AtSamples
 from ironstone.core.reading.evaluate import evaluate
 from ironstone.core.reading.extremes import extremes
 from ironstone.core.reading.reading import Reading
-from ironstone.engine import answers
 from ironstone.engine.base import keep
-from ironstone.engine.coupons import coupons_of
-from ironstone.engine.gauges import gauge_list
-from ironstone.engine.part_tests import part_tests_of
-from ironstone.engine.profiles import PathIn
-from ironstone.engine.stacks import bring_laminates
+from ironstone.engine.reading import answers
+from ironstone.engine.reading.gauges import gauge_list
+from ironstone.engine.reading.profiles import PathIn
+from ironstone.engine.strength.coupons import coupons_of
+from ironstone.engine.strength.part_tests import part_tests_of
+from ironstone.engine.strength.stacks import bring_laminates
 from ironstone.formats.tables import parse_table
 from ironstone.store import Review, intake
 from ironstone.store.describe import rail

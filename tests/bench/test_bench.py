@@ -14,7 +14,7 @@ from PIL import Image
 from playwright.sync_api import Page, Route, expect
 from typer.testing import CliRunner
 
-from ironstone.cli import app
+from ironstone.cli.every import app
 from ironstone.store import Review
 from tests.bench.driving import (
     COARSE_LUG,

@@ -13,7 +13,7 @@ from PIL import Image, ImageSequence
 from playwright.sync_api import Browser, Page, expect
 
 from ironstone.engine.base import keep
-from ironstone.engine.cuts import CutIn
+from ironstone.engine.reading.cuts import CutIn
 from ironstone.store import Review, intake
 from tests.bench.driving import (
     BARE,

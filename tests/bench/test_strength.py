@@ -52,7 +52,7 @@ def test_which_ply_of_which_zone_fails_first_in_which_mode_at_what_load_and_whet
     expect(first).to_contain_text("1.060")
     expect(page.get_by_role("combobox", name="Criterion")).to_have_value("max-strain")
     # The address follows a moment later.
-    expect(page).not_to_have_url(re.compile("strength=tests"))
+    expect(page).not_to_have_url(re.compile("drawer=tests"))
     page.reload()
     expect(page.get_by_test_id("first-failure")).to_contain_text("1.060")
 
@@ -185,7 +185,7 @@ def test_laminates_and_tests_are_brought_as_files_and_a_bad_one_leaves_what_is_t
 
 def test_metals_are_held_against_their_limits_and_shown_on_the_model(blank: Page, address: str) -> None:
     page = blank
-    opened_at(page, address, "&strength=metals", LUG, 2)
+    opened_at(page, address, "&drawer=metals", LUG, 2)
     strength_tab(page, "Metals")
     expect(page.get_by_test_id("metals-verdict")).to_contain_text("Below yield: part 2 reaches 0.8621 of it")
     expect(page.get_by_test_id("utilisation").locator("tbody tr")).to_have_count(4)

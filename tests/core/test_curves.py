@@ -10,7 +10,7 @@ from hypothesis import strategies as st
 from ironstone.core.curves.curves import Curve, envelope, loops, retained
 from ironstone.core.curves.reversals import positive_peaks, reversals
 from ironstone.core.errors import IronstoneError
-from ironstone.engine.curve_answers import loops_answer
+from ironstone.engine.curves.curve_answers import loops_answer
 
 
 def elastic_plastic(driver: np.ndarray, stiffness: float = 1.0, strength: float = 1.0) -> np.ndarray:

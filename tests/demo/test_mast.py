@@ -29,8 +29,8 @@ from ironstone.core.reading.evaluate import evaluate
 from ironstone.core.reading.reading import Reading
 from ironstone.core.statics.balance import balance
 from ironstone.core.strength.criteria import CRITERIA
-from ironstone.engine.stacks import bring_laminates
-from ironstone.engine.strength import strength_answer
+from ironstone.engine.strength.failure import strength_answer
+from ironstone.engine.strength.stacks import bring_laminates
 from ironstone.store import Review, intake
 from ironstone.store.source import ReviewSource
 

@@ -7,7 +7,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from ironstone.engine.drawing import base_of
+from ironstone.engine.reading.drawing import base_of
 
 
 @given(st.floats(-1e9, 1e9), st.lists(st.floats(0, 1), min_size=2, max_size=20), st.floats(-5, 3))

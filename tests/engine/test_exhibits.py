@@ -14,9 +14,9 @@ from hypothesis import strategies as st
 from ironstone.core.errors import IronstoneError
 from ironstone.engine.base import QUESTIONS, ask, question_of, readable
 from ironstone.engine.carrier import Answer, Column, Figure
-from ironstone.engine.changes import changes_between
-from ironstone.engine.exhibits import Asked, ExhibitIn, ExhibitKept, answers_of, asked_again, exhibits_of, keep_exhibit
-from ironstone.engine.in_view import InView
+from ironstone.engine.kept.changes import changes_between
+from ironstone.engine.kept.exhibits import Asked, ExhibitIn, ExhibitKept, answers_of, asked_again, exhibits_of, keep_exhibit
+from ironstone.engine.kept.in_view import InView
 from ironstone.engine.words import ReadingWords
 from ironstone.service.app import create_app
 from ironstone.store import Review

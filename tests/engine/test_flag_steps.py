@@ -9,12 +9,12 @@ import pytest
 
 from ironstone.core.errors import IronstoneError
 from ironstone.core.geometry.surface import Look
-from ironstone.engine.axes import AxesIn, make_axes
 from ironstone.engine.base import keep
-from ironstone.engine.drawing import surface
-from ironstone.engine.flag_steps import FlagSteps
-from ironstone.engine.flags import FlagIn, flag_answer
-from ironstone.engine.line import reading_line
+from ironstone.engine.reading.axes import AxesIn, make_axes
+from ironstone.engine.reading.drawing import surface
+from ironstone.engine.reading.flag_steps import FlagSteps
+from ironstone.engine.reading.flags import FlagIn, flag_answer
+from ironstone.engine.reading.line import reading_line
 from ironstone.engine.words import ReadingQuery
 from ironstone.store import Review, intake
 

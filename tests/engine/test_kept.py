@@ -10,11 +10,11 @@ import pytest
 from fastapi.testclient import TestClient
 from typer.testing import CliRunner
 
-from ironstone.cli import app
+from ironstone.cli.every import app
 from ironstone.core.errors import IronstoneError
 from ironstone.engine.base import KEPT, keep, kept_of, readable, thing_of, unreadable
-from ironstone.engine.exhibits import ExhibitKept
-from ironstone.engine.flags import FlagIn
+from ironstone.engine.kept.exhibits import ExhibitKept
+from ironstone.engine.reading.flags import FlagIn
 from ironstone.service.app import create_app
 from ironstone.store import Review, intake
 

@@ -14,7 +14,7 @@ from fastapi.testclient import TestClient
 from typer.testing import CliRunner
 
 import ironstone
-from ironstone.cli import app
+from ironstone.cli.every import app
 from ironstone.core.field.fields import Source
 from ironstone.core.mesh.places import AtElements, Place
 from ironstone.core.reading.measures import MEASURES, Measure
@@ -180,4 +180,4 @@ def test_a_second_class_of_one_kind_is_refused() -> None:
         class Other(Question):
             kind = "balance"
 
-    assert QUESTIONS["balance"].__module__ == "ironstone.engine.statics"
+    assert QUESTIONS["balance"].__module__ == "ironstone.engine.statics.balance"

@@ -13,7 +13,7 @@ from fastapi.testclient import TestClient
 from ironstone.core.errors import IronstoneError
 from ironstone.core.reading.reading import Reading
 from ironstone.engine.base import ask, question_of
-from ironstone.engine.line import reading_line
+from ironstone.engine.reading.line import reading_line
 from ironstone.service.app import create_app
 from ironstone.store import Review, intake
 from tests.writing import bar_of_hexahedra, write_vtu
@@ -57,7 +57,7 @@ def test_python_writes_the_words_as_everybody_does(review: Review) -> None:
 def test_the_command_takes_the_same_off(review: Review) -> None:
     from typer.testing import CliRunner
 
-    from ironstone.cli import app
+    from ironstone.cli.every import app
 
     words = ["read", str(review.path), "--result", "first", "--field", "stress", "--measure", "xx", "--extremes", "--json"]
     told = json.loads(CliRunner().invoke(app, [*words, "--against", "result=2"]).stdout)

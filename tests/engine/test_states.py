@@ -10,8 +10,8 @@ import pytest
 from ironstone.core.verdicts import by_share, state_of, worst_of
 from ironstone.engine.base import ask, question_of, readable
 from ironstone.engine.carrier import Answer
-from ironstone.engine.exhibits import ExhibitKept, keep_answer
-from ironstone.engine.pairings import PairingIn
+from ironstone.engine.curves.pairings import PairingIn
+from ironstone.engine.kept.exhibits import ExhibitKept, keep_answer
 from ironstone.store import Review
 
 

@@ -12,7 +12,7 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from ironstone.cli_words import Words, with_words
+from ironstone.cli.words import Words, with_words
 from ironstone.core.errors import IronstoneError
 from ironstone.core.mesh.places import AtCorners
 from ironstone.core.reading.evaluate import evaluate

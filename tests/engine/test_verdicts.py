@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import pytest
 
-from ironstone.engine.exhibits import ExhibitKept
+from ironstone.engine.kept.exhibits import ExhibitKept
 
 
 @pytest.mark.parametrize(

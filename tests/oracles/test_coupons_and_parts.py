@@ -11,18 +11,18 @@ import pytest
 from scipy import integrate, stats
 from typer.testing import CliRunner
 
-from ironstone.cli import app
+from ironstone.cli.every import app
 from ironstone.core.errors import Impossible, IronstoneError
 from ironstone.core.field.plies import ply_state, zones_with_elements
 from ironstone.core.strength.coupons import sample_of, tolerance_factor
 from ironstone.core.strength.criteria import CRITERIA, criterion_of
 from ironstone.core.strength.envelope import PLANES, envelope
 from ironstone.engine.base import ask, keep
-from ironstone.engine.coupons import CouponBasis, Envelope, coupons_of, with_basis
-from ironstone.engine.metals import Utilisation, Yielded, parse_allowables
-from ironstone.engine.part_tests import Tested, part_tests_of
-from ironstone.engine.stacks import bring_laminates
-from ironstone.engine.strength import basis_places, strength_answer
+from ironstone.engine.strength.coupons import CouponBasis, Envelope, coupons_of, with_basis
+from ironstone.engine.strength.failure import basis_places, strength_answer
+from ironstone.engine.strength.metals import Utilisation, Yielded, parse_allowables
+from ironstone.engine.strength.part_tests import Tested, part_tests_of
+from ironstone.engine.strength.stacks import bring_laminates
 from ironstone.store import Review, intake
 from tests.oracles.test_plies import CELLS, GLUED, POINTS, SHEAR, STRAIN, stated
 from tests.oracles.test_strength import CARBON

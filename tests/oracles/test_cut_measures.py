@@ -10,7 +10,7 @@ import pytest
 from typer.testing import CliRunner
 
 import ironstone
-from ironstone.cli import app
+from ironstone.cli.every import app
 from ironstone.core.errors import Impossible
 from ironstone.core.reading.cuts import band, iso_surface, section
 from ironstone.core.reading.reading import Reading

@@ -13,7 +13,7 @@ from hypothesis import strategies as st
 from typer.testing import CliRunner
 
 import ironstone
-from ironstone.cli import app
+from ironstone.cli.every import app
 from ironstone.core.errors import Impossible, IronstoneError
 from ironstone.core.field.fields import Memory
 from ironstone.core.field.shell_axes import laid

@@ -16,7 +16,7 @@ from ironstone.core.mesh.gauss import gauss_weights, known_counts
 from ironstone.core.mesh.places import AtCorners, AtElements, AtGauss
 from ironstone.core.reading.evaluate import evaluate
 from ironstone.core.reading.reading import Reading
-from ironstone.engine import answers
+from ironstone.engine.reading import answers
 from ironstone.store import Review, intake
 from tests.models import SHAPES, field, memory, mesh_of
 from tests.oracles.solids import CUBE

@@ -10,7 +10,7 @@ import pytest
 from fastapi.testclient import TestClient
 from typer.testing import CliRunner
 
-from ironstone.cli import app
+from ironstone.cli.every import app
 from ironstone.service.app import create_app
 from ironstone.store import Review
 from tests.writing import write_vtu

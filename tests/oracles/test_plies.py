@@ -20,10 +20,10 @@ from ironstone.core.reading.trace import trace
 from ironstone.core.strength.criteria import CRITERIA, criterion_of
 from ironstone.core.strength.laminate import Laminate, Ply, PlyMaterial
 from ironstone.engine.base import ask
-from ironstone.engine.line import reading_line
-from ironstone.engine.stack import Stack
-from ironstone.engine.stacks import LaminatesOf, bring_laminates
-from ironstone.engine.strength import Failed, Strength
+from ironstone.engine.reading.line import reading_line
+from ironstone.engine.strength.failure import Failed, Strength
+from ironstone.engine.strength.stack import Stack
+from ironstone.engine.strength.stacks import LaminatesOf, bring_laminates
 from ironstone.formats.laminates import parse_laminates, write_laminates
 from ironstone.store import Review, intake
 from ironstone.store.source import ReviewSource

@@ -9,7 +9,7 @@ import numpy as np
 import pytest
 from typer.testing import CliRunner
 
-from ironstone.cli import app
+from ironstone.cli.every import app
 from ironstone.core.errors import Impossible
 from ironstone.core.field.fields import Memory
 from ironstone.core.field.tensors import von_mises

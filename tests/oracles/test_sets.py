@@ -11,7 +11,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 from typer.testing import CliRunner
 
-from ironstone.cli import app
+from ironstone.cli.every import app
 from ironstone.core.errors import Impossible, NotFound
 from ironstone.core.field.fields import Memory
 from ironstone.core.reading.evaluate import evaluate

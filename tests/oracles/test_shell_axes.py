@@ -10,13 +10,13 @@ import numpy as np
 import pytest
 from typer.testing import CliRunner
 
-from ironstone.cli import app
+from ironstone.cli.every import app
 from ironstone.core.errors import Impossible, IronstoneError
 from ironstone.core.mesh.places import AtElements
 from ironstone.core.reading.evaluate import evaluate
 from ironstone.core.reading.reading import Reading
 from ironstone.core.reading.resolve import resolve
-from ironstone.engine.strength import strength_answer
+from ironstone.engine.strength.failure import strength_answer
 from ironstone.store import Review, intake
 from tests.oracles.test_strength import CARBON
 from tests.writing import write_vtu

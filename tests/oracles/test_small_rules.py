@@ -24,7 +24,7 @@ from ironstone.core.reading.reading import Reading
 from ironstone.core.reading.resolve import resolve
 from ironstone.core.reading.trace import trace
 from ironstone.core.rounding import settle
-from ironstone.engine import answers
+from ironstone.engine.reading import answers
 from tests.models import field, grid_of_quads, memory, mesh_of
 
 TENSOR = ("xx", "yy", "zz", "xy", "yz", "xz")

@@ -15,7 +15,7 @@ import skfem
 from skfem.helpers import ddot, dot, sym_grad, trace
 from typer.testing import CliRunner
 
-from ironstone.cli import app
+from ironstone.cli.every import app
 from tests.oracles.plane import Plane
 from tests.writing import write_vtu
 

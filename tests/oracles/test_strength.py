@@ -15,7 +15,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 from typer.testing import CliRunner
 
-from ironstone.cli import app
+from ironstone.cli.every import app
 from ironstone.core.errors import Impossible, IronstoneError, NotFound
 from ironstone.core.strength.criteria import CRITERIA, criterion_of
 from ironstone.core.strength.laminate import Laminate, Ply, PlyMaterial, of_angles

@@ -10,9 +10,9 @@ import pytest
 from typer.testing import CliRunner
 
 import ironstone
-from ironstone.cli import app
+from ironstone.cli.every import app
 from ironstone.core.errors import IronstoneError
-from ironstone.engine.strength import strength_answer
+from ironstone.engine.strength.failure import strength_answer
 from ironstone.store import Review, intake
 from tests.oracles.test_strength import CARBON
 from tests.writing import write_vtu

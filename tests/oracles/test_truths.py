@@ -24,10 +24,10 @@ from ironstone.core.reading.profile import line_of
 from ironstone.core.reading.reading import Reading
 from ironstone.core.strength.criteria import CRITERIA, criterion_of
 from ironstone.engine.base import ask
-from ironstone.engine.metals import Utilisation
-from ironstone.engine.profiles import ProfileQuestion
-from ironstone.engine.stack import Stack
-from ironstone.engine.strength import Strength
+from ironstone.engine.reading.profiles import ProfileQuestion
+from ironstone.engine.strength.failure import Strength
+from ironstone.engine.strength.metals import Utilisation
+from ironstone.engine.strength.stack import Stack
 from ironstone.store import Review, intake
 from tests.models import field, memory, mesh_of
 from tests.oracles.boxes import BY_NAME, box

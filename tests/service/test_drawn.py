@@ -9,7 +9,7 @@ from fastapi.testclient import TestClient
 from ironstone.core.mesh.places import AtSamples
 from ironstone.core.reading.evaluate import evaluate
 from ironstone.core.reading.reading import Reading
-from ironstone.engine import answers
+from ironstone.engine.reading import answers
 from ironstone.store import Review
 from tests.service.test_service import FLEXURE, STRESS, client, review, unpacked
 

@@ -14,9 +14,9 @@ from fastapi.testclient import TestClient
 
 from ironstone.core.errors import IronstoneError
 from ironstone.engine.base import changed, keep, readable, thing_of
-from ironstone.engine.checks import CheckIn
-from ironstone.engine.exhibits import Asked, ExhibitEdit, ExhibitIn, ExhibitKept, edit_exhibit, keep_exhibit
-from ironstone.engine.flags import FlagEdit, FlagIn, named
+from ironstone.engine.kept.checks import CheckIn
+from ironstone.engine.kept.exhibits import Asked, ExhibitEdit, ExhibitIn, ExhibitKept, edit_exhibit, keep_exhibit
+from ironstone.engine.reading.flags import FlagEdit, FlagIn, named
 from ironstone.service.app import create_app
 from ironstone.store import Review, intake
 from tests.writing import bar_of_hexahedra, write_vtu

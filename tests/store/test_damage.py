@@ -13,7 +13,7 @@ from typer.testing import CliRunner
 
 from bench.faults import flip, read_all
 from bench.models import make
-from ironstone.cli import app
+from ironstone.cli.every import app
 from ironstone.core.errors import IronstoneError
 from ironstone.core.mesh.places import AtCorners, AtNodes
 from ironstone.core.reading.evaluate import evaluate

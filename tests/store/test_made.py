@@ -16,8 +16,8 @@ from ironstone.core.geometry.surface import Look
 from ironstone.core.mesh.places import AtCorners
 from ironstone.core.reading.evaluate import evaluate
 from ironstone.core.reading.reading import Reading
-from ironstone.engine import drawing
-from ironstone.engine.answers import trace_curve
+from ironstone.engine.reading import drawing
+from ironstone.engine.reading.answers import trace_curve
 from ironstone.formats.registry import steps_of
 from ironstone.store import Review, intake
 from ironstone.store.describe import contents

@@ -16,7 +16,7 @@ from ironstone.core.mesh.places import AtElements
 from ironstone.core.reading.evaluate import evaluate
 from ironstone.core.reading.reading import Reading
 from ironstone.core.reading.resolve import resolve
-from ironstone.engine.line import reading_line
+from ironstone.engine.reading.line import reading_line
 from ironstone.store import Review, intake
 from ironstone.store.describe import contents
 from tests.oracles.test_strength import CARBON

@@ -26,7 +26,7 @@ describe("the address holds where one is", () => {
       labelled: false,
       undeformed: false,
     },
-    { bay: "path", paths: [3, 5], gauges: 7, along: true, pathTab: "gauges" },
+    { bay: "path", paths: [3, 5], gauges: 7, along: true, drawers: { path: "gauges" } },
     { bay: "path", paths: [] },
     { camera: { position: [1, -2.5, 3], target: [0, 0, 0.25], zoom: 4.125 } },
   ];

@@ -17,9 +17,8 @@ from pydantic import BaseModel, ValidationError
 
 import ironstone
 from ironstone.core.errors import IronstoneError, NotFound
-from ironstone.engine.carrier import Answer, Provenance
+from ironstone.engine.carrier import Answer, Particulars, Provenance
 from ironstone.engine.found import Kinds
-from ironstone.engine.particulars import Particulars
 from ironstone.engine.steps import find_step
 from ironstone.engine.weight import Reach
 from ironstone.engine.words import Strict

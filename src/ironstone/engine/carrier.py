@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Any
 
-from pydantic import BaseModel
+from pydantic import BaseModel, ConfigDict
 
 from ironstone.core.verdicts import State
 
@@ -52,3 +52,17 @@ class Answer(BaseModel):
     state: State = ""
     provenance: Provenance | None = None
     more: dict[str, Any] = {}
+
+
+Numbers = list[float | None]
+
+
+class Particulars(BaseModel):
+    """What only answers of one kind have in ``more``; of most kinds nothing.
+
+    A question names its own (``Question.more``): what it answers is held against that wherever it is asked, and the page's types
+    are made of it.
+    """
+
+    # Built when one is first held against it: a command pays for what it asks alone.
+    model_config = ConfigDict(extra="forbid", defer_build=True)

@@ -30,13 +30,14 @@ class Kinds(MutableMapping[str, type[T]]):
     def _modules(self) -> dict[str, str]:
         """The module of each kind that is written down in the engine."""
         found = {}
-        for path in sorted(Path(__file__).parent.glob("*.py")):
+        here = Path(__file__).parent
+        for path in sorted(here.rglob("*.py")):
             bases: list[str] = []
             for line in _LINES.finditer(path.read_text(encoding="utf-8")):
                 if line["bases"] is not None:
                     bases = line["bases"].split(", ")
                 elif self._family in bases:
-                    found[line["kind"]] = f"{__package__}.{path.stem}"
+                    found[line["kind"]] = ".".join([__package__, *path.relative_to(here).with_suffix("").parts])
         return found
 
     def __getitem__(self, kind: str) -> type[T]:

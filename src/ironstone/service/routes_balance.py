@@ -6,11 +6,11 @@ from typing import Annotated
 
 from fastapi import APIRouter, Query
 
-from ironstone.engine import answers
 from ironstone.engine.base import keep, remove
-from ironstone.engine.checks import CheckIn, CheckOut, ChecksTaken, check_of, checks_elsewhere, hand_checks, take_checks
-from ironstone.engine.sets import SetIn, make_set
-from ironstone.engine.statics import (
+from ironstone.engine.kept.checks import CheckIn, CheckOut, ChecksTaken, check_of, checks_elsewhere, hand_checks, take_checks
+from ironstone.engine.reading import answers
+from ironstone.engine.reading.sets import SetIn, make_set
+from ironstone.engine.statics.balance import (
     BalanceOut,
     CutOut,
     DoubtOut,

@@ -6,7 +6,7 @@ from typing import Annotated
 
 from fastapi import APIRouter, Query, Response
 
-from ironstone.engine.members import AlongOut, MembersOut, TakenOverOut, along_member, members_columns, members_of, taken
+from ironstone.engine.statics.members import AlongOut, MembersOut, TakenOverOut, along_member, members_columns, members_of, taken
 from ironstone.engine.words import ReadingQuery
 from ironstone.service.deps import Form, OpenReview, columns_table
 from ironstone.service.turns import InTurn, reaches

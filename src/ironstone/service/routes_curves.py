@@ -7,7 +7,7 @@ from fastapi import APIRouter, Response
 from ironstone.core.curves.arithmetic import FUNCTIONS
 from ironstone.core.field.loadings import axis_of
 from ironstone.engine.base import keep, remove
-from ironstone.engine.curves import NamedIn, NamedOut, named_of, named_out
+from ironstone.engine.curves.named import NamedIn, NamedOut, named_of, named_out
 from ironstone.service.deps import Form, OpenReview, table
 
 router = APIRouter(tags=["curves"])

@@ -10,10 +10,10 @@ from fastapi import APIRouter, Query, Request, Response
 from ironstone.core.errors import Impossible
 from ironstone.core.mesh.interpolation import positions
 from ironstone.core.reading.resolve import resolve
-from ironstone.engine.cuts import CutFacesQuery, drawn_cut
-from ironstone.engine.drawing import surface
-from ironstone.engine.flags import FlagAnswer, FlagIn, flag_answer
-from ironstone.engine.looking import (
+from ironstone.engine.reading.cuts import CutFacesQuery, drawn_cut
+from ironstone.engine.reading.drawing import surface
+from ironstone.engine.reading.flags import FlagAnswer, FlagIn, flag_answer
+from ironstone.engine.reading.looking import (
     AveragingOut,
     MeasureOut,
     MeasureQuery,
@@ -25,7 +25,15 @@ from ironstone.engine.looking import (
     probe,
     range_of,
 )
-from ironstone.engine.pictures import ArrowsQuery, SurfaceQuery, ValuesHead, displacement_name, drawn_arrows, on_surface, prepared
+from ironstone.engine.reading.pictures import (
+    ArrowsQuery,
+    SurfaceQuery,
+    ValuesHead,
+    displacement_name,
+    drawn_arrows,
+    on_surface,
+    prepared,
+)
 from ironstone.engine.weight import weight
 from ironstone.engine.words import ReadingQuery
 from ironstone.service.binary import pack

@@ -8,7 +8,7 @@ from tempfile import TemporaryDirectory
 from fastapi import APIRouter, Query, Request, Response
 
 from ironstone.engine.base import by_name, keep
-from ironstone.engine.gauges import GaugeList, gauge_list, write_moved
+from ironstone.engine.reading.gauges import GaugeList, gauge_list, write_moved
 from ironstone.service.deps import OpenReview, RunningTurns, safe_name
 from ironstone.service.routes_asked import KeptOut, out
 from ironstone.service.turns import InTurn, reaches

@@ -10,7 +10,21 @@ from fastapi import APIRouter, Query, Request, Response
 from ironstone.core.curves.curves import loops
 from ironstone.core.errors import NotFound
 from ironstone.engine.base import keep, readable, remove
-from ironstone.engine.exhibits import (
+from ironstone.engine.curves.matches import MatchOut, OverlayOut, match_columns, match_of, overlay
+from ironstone.engine.curves.pairings import PairingIn, PairingOut, paired, pairing_of, pairings_of
+from ironstone.engine.curves.printed import PrintedIn, read_printed
+from ironstone.engine.curves.records import (
+    MeanIn,
+    Record,
+    TestOut,
+    TestUse,
+    bring,
+    make_mean,
+    records_of,
+    remove_record,
+    use_record,
+)
+from ironstone.engine.kept.exhibits import (
     Again,
     ExhibitEdit,
     ExhibitIn,
@@ -25,21 +39,7 @@ from ironstone.engine.exhibits import (
     keep_exhibit,
     shown_words,
 )
-from ironstone.engine.flags import FlagAnswer, FlagEdit, FlagIn, FlagOut, flag_answer, flags_columns, flags_of, named
-from ironstone.engine.matches import MatchOut, OverlayOut, match_columns, match_of, overlay
-from ironstone.engine.pairings import PairingIn, PairingOut, paired, pairing_of, pairings_of
-from ironstone.engine.printed import PrintedIn, read_printed
-from ironstone.engine.records import (
-    MeanIn,
-    Record,
-    TestOut,
-    TestUse,
-    bring,
-    make_mean,
-    records_of,
-    remove_record,
-    use_record,
-)
+from ironstone.engine.reading.flags import FlagAnswer, FlagEdit, FlagIn, FlagOut, flag_answer, flags_columns, flags_of, named
 from ironstone.engine.words import ReadingQuery
 from ironstone.service.deps import Form, OpenReview, RunningTurns, table
 from ironstone.service.schemas import Said

@@ -12,10 +12,10 @@ from fastapi.responses import FileResponse
 from starlette.background import BackgroundTask
 
 from ironstone.core.errors import Impossible
-from ironstone.engine import answers
-from ironstone.engine.axes import AxesIn, make_axes
 from ironstone.engine.base import unreadable
-from ironstone.engine.line import Line, reading_line
+from ironstone.engine.reading import answers
+from ironstone.engine.reading.axes import AxesIn, make_axes
+from ironstone.engine.reading.line import Line, reading_line
 from ironstone.engine.words import ReadingQuery
 from ironstone.formats import start_ahead
 from ironstone.formats.registry import BESIDE, READERS, TITLES

@@ -6,9 +6,9 @@ from fastapi import APIRouter, Query, Request
 from starlette.concurrency import run_in_threadpool
 
 from ironstone.engine.base import keep
-from ironstone.engine.coupons import coupons_of, with_basis
-from ironstone.engine.part_tests import part_tests_of
-from ironstone.engine.stacks import bring_laminates
+from ironstone.engine.strength.coupons import coupons_of, with_basis
+from ironstone.engine.strength.part_tests import part_tests_of
+from ironstone.engine.strength.stacks import bring_laminates
 from ironstone.service.deps import OpenReview, RunningTurns
 from ironstone.service.routes_asked import KeptOut, out
 from ironstone.service.routes_results import result_contents

@@ -12,7 +12,7 @@ from pathlib import Path
 from fastapi import Request
 
 from ironstone.core.errors import IronstoneError, NotFound
-from ironstone.engine.records import LARGEST_RECORD
+from ironstone.engine.curves.records import LARGEST_RECORD
 from ironstone.store.lease import UPLOADS, leased
 
 LARGEST_FILE = 4 * 1024**3

@@ -3104,7 +3104,7 @@ export interface components {
          */
         Again: {
             /** Changes */
-            changes: components["schemas"]["ironstone__engine__changes__Change"][];
+            changes: components["schemas"]["ironstone__engine__kept__changes__Change"][];
             /** Said */
             said: string;
             /** Sentence Now */
@@ -5897,6 +5897,7 @@ export interface components {
             distance: string;
             /**
              * Drawer
+             * @description The tab of the bay's drawer; none: its first.
              * @default
              */
             drawer: string;
@@ -5983,11 +5984,6 @@ export interface components {
              */
             perspective: boolean;
             /**
-             * Places
-             * @default paths
-             */
-            places: string;
-            /**
              * Plot
              * @default loop
              */
@@ -6019,11 +6015,6 @@ export interface components {
              * @default true
              */
             strata: boolean;
-            /**
-             * Strength
-             * @default failure
-             */
-            strength: string;
             /**
              * Style
              * @default shaded
@@ -6899,7 +6890,10 @@ export interface components {
         };
         /**
          * Particulars
-         * @description Of most kinds of question: nothing.
+         * @description What only answers of one kind have in ``more``; of most kinds nothing.
+         *
+         *     A question names its own (``Question.more``): what it answers is held against that wherever it is asked, and the page's types
+         *     are made of it.
          */
         Particulars: Record<string, never>;
         /**
@@ -9454,7 +9448,7 @@ export interface components {
          * Change
          * @description One figure that is another now; None where there is no value. Of a column, that of the row that moved most.
          */
-        ironstone__engine__changes__Change: {
+        ironstone__engine__kept__changes__Change: {
             /** Now */
             now: number | null;
             /** Then */
@@ -9465,7 +9459,7 @@ export interface components {
             what: string;
         };
         /** DoubtOut */
-        ironstone__engine__statics__DoubtOut: {
+        ironstone__engine__statics__balance__DoubtOut: {
             /** Do */
             do: string;
             /** Name */
@@ -13468,7 +13462,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ironstone__engine__statics__DoubtOut"][];
+                    "application/json": components["schemas"]["ironstone__engine__statics__balance__DoubtOut"][];
                 };
             };
             /** @description Unprocessable Entity */

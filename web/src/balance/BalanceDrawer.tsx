@@ -14,11 +14,11 @@ const tabs: DrawerTab[] = [
 
 /** Whether forces add up: over the model, set by set, through a cut, at a joint; checks by hand and of sense. */
 export function BalanceDrawer() {
-  const { result, balanceTab, set } = useBench("result", "balanceTab", "set");
+  const result = useBench((s) => s.result);
   if (result === null) return <h3>Balance</h3>;
   return (
     <div data-testid="balance">
-      <DrawerTabs name="Balance" tabs={tabs} chosen={balanceTab} onChoose={(tab) => set({ balanceTab: tab })} />
+      <DrawerTabs bay="balance" name="Balance" tabs={tabs} />
     </div>
   );
 }

@@ -43,14 +43,13 @@ export function toAddress(s: BenchState): URLSearchParams {
   if (s.paths) p.set("paths", s.paths.join(","));
   if (s.gauges !== null) p.set("gauges", String(s.gauges));
   if (s.along) p.set("along", "1");
-  if (s.bay === "path" && s.pathTab !== "paths") p.set("places", s.pathTab);
   if (s.pairing !== null) p.set("curve", String(s.pairing));
   if (s.test !== null) p.set("record", String(s.test));
   if (s.tab !== "loop") p.set("plot", s.tab);
   if (s.beside) p.set("beside", s.beside);
   if (!s.strata) p.set("strata", "0");
-  if (s.bay === "field" && s.fieldTab !== "values") p.set("drawer", s.fieldTab);
-  if (s.bay === "balance" && s.balanceTab !== "balance") p.set("drawer", s.balanceTab);
+  const drawer = s.drawers[s.bay];
+  if (drawer) p.set("drawer", drawer);
   if (s.member !== null) p.set("member", String(s.member));
   if (s.cut !== null) p.set("cut", String(s.cut));
   const { only, take } = s.flagSteps;
@@ -65,7 +64,6 @@ export function toAddress(s: BenchState): URLSearchParams {
   if (plane !== "22-12" || !held) p.set("envelope", `${plane}${held ? "" : ",free"}`);
   if (s.element !== null) p.set("element", String(s.element));
   if (s.criterion !== "hashin") p.set("by", s.criterion);
-  if (s.bay === "strength" && s.strengthTab !== "failure") p.set("strength", s.strengthTab);
   const camera = cameraText(s);
   if (camera) p.set("camera", camera);
   return p;
@@ -178,11 +176,8 @@ export function fromAddress(p: URLSearchParams): Partial<BenchState> {
   found.paths = paths === null ? null : positions(paths);
   found.gauges = number(p.get("gauges"));
   found.along = p.get("along") === "1";
-  if (p.get("places") === "gauges") found.pathTab = "gauges";
   found.element = number(p.get("element"));
   found.criterion = p.get("by") || "hashin";
-  const tab = p.get("strength");
-  if (tab === "stack" || tab === "tests" || tab === "metals") found.strengthTab = tab;
   const curve = number(p.get("curve"));
   if (curve !== null) found.pairing = curve;
   const record = number(p.get("record"));
@@ -192,9 +187,9 @@ export function fromAddress(p: URLSearchParams): Partial<BenchState> {
     found.beside = p.get("beside") ?? "";
     found.strata = p.get("strata") !== "0";
   }
-  const drawer = p.get("drawer");
-  if (bay === "field") found.fieldTab = drawer || "values";
-  if (bay === "balance") found.balanceTab = drawer || "balance";
+  // Two bays had words of their own for it once.
+  const drawer = p.get("drawer") ?? p.get("places") ?? p.get("strength");
+  if (found.bay) found.drawers = { ...activePane.getState().drawers, [found.bay]: drawer ?? undefined };
   found.member = number(p.get("member"));
   found.cut = number(p.get("cut"));
   const [only, take] = (p.get("flags") ?? ":all").split(":");

@@ -237,6 +237,11 @@ export interface Pane {
   flagSteps: FlagChoice;
 }
 
+export type Drawers = Partial<Record<Bay, string>>;
+
+/** The drawers' tabs with another one open in a bay. */
+export const drawerTab = (drawers: Drawers, bay: Bay, tab: string | undefined): Drawers => ({ ...drawers, [bay]: tab });
+
 /** What the bench has once, whatever its panes show. */
 export interface Shared {
   bay: Bay;
@@ -250,10 +255,8 @@ export interface Shared {
   play: Playing;
   picking: Picking;
   recent: Recent[];
-  fieldTab: string;
-  balanceTab: string;
-  pathTab: string;
-  strengthTab: string;
+  /** The tab that is open in the drawer of a bay; none: its first. */
+  drawers: Drawers;
   pairing: number | null;
   test: number | null;
 }
@@ -327,10 +330,7 @@ export const freshShared: Shared = {
   play: freshPlaying,
   picking: "flag",
   recent: [],
-  fieldTab: "values",
-  balanceTab: "balance",
-  pathTab: "paths",
-  strengthTab: "failure",
+  drawers: {},
   pairing: null,
   test: null,
 };

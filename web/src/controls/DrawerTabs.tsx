@@ -1,4 +1,6 @@
 import { type ReactNode, useId } from "react";
+import type { Bay } from "../bench/bays";
+import { drawerTab, useBench } from "../bench/store";
 import { TabList } from "./TabList";
 
 export interface DrawerTab {
@@ -8,27 +10,33 @@ export interface DrawerTab {
 }
 
 interface Props {
+  bay: Bay;
   name: string;
   tabs: DrawerTab[];
-  chosen: string;
-  onChoose: (tab: string) => void;
+  /** What else happens where one is chosen. */
+  onChoose?: (tab: string) => void;
 }
 
-/** The tabs of a bay's drawer, and what the chosen one holds. */
-export function DrawerTabs({ name, tabs, chosen, onChoose }: Props) {
+/** The tabs of a bay's drawer, and what the chosen one holds: the first where none has been chosen. */
+export function DrawerTabs({ bay, name, tabs, onChoose }: Props) {
   const panel = useId();
+  const { drawers, set } = useBench("drawers", "set");
+  const chosen = tabs.find((t) => t.tab === drawers[bay]) ?? tabs[0]!;
   return (
     <>
       <TabList
         name={name}
         className="drawer-tabs"
         tabs={tabs.map(({ tab, label }) => ({ tab, label }))}
-        chosen={chosen}
-        onChoose={onChoose}
+        chosen={chosen.tab}
+        onChoose={(tab) => {
+          set({ drawers: drawerTab(drawers, bay, tab === tabs[0]!.tab ? undefined : tab) });
+          onChoose?.(tab);
+        }}
         panel={panel}
       />
-      <div id={panel} role="tabpanel" aria-labelledby={`${panel}-${chosen}`}>
-        {tabs.find((t) => t.tab === chosen)?.drawn()}
+      <div id={panel} role="tabpanel" aria-labelledby={`${panel}-${chosen.tab}`}>
+        {chosen.drawn()}
       </div>
     </>
   );

@@ -17,12 +17,12 @@ const tabs: DrawerTab[] = [
 
 /** Looking at the field: the values and their key, the model they are on, what is marked, where one looks from. */
 export function FieldDrawer() {
-  const { result, reading, fieldTab, set } = useBench("result", "reading", "fieldTab", "set");
+  const { result, reading } = useBench("result", "reading");
   const contents = useContents(result);
   if (!reading || !contents.data) return <h3>Field</h3>;
   return (
     <div data-testid="field">
-      <DrawerTabs name="Field" tabs={tabs} chosen={fieldTab} onChoose={(tab) => set({ fieldTab: tab })} />
+      <DrawerTabs bay="field" name="Field" tabs={tabs} />
     </div>
   );
 }

@@ -4,12 +4,12 @@ import { useFormats } from "../api/formats";
 import { type Formats, hand, type Kind, kindOfFiles, taken, useDropped } from "../bench/dropped";
 import { tell } from "../bench/notices";
 import { Problem } from "../bench/problem";
-import { type Bay, type PaneHold, usePane } from "../bench/store";
+import { type Bay, drawerTab, type PaneHold, usePane } from "../bench/store";
 
-const places: Record<Kind, { bay: Bay; tab?: object }> = {
+const places: Record<Kind, { bay: Bay; tab?: string }> = {
   result: { bay: "intake" },
   record: { bay: "trace" },
-  gauges: { bay: "path", tab: { pathTab: "gauges" } },
+  gauges: { bay: "path", tab: "gauges" },
 };
 
 /** A file dropped anywhere goes where it belongs; of a table one is asked what it is. */
@@ -72,7 +72,7 @@ export function Dropping() {
 function send(files: File[], as: Kind, pane: PaneHold): void {
   const { bay, tab } = places[as];
   hand(files, as);
-  pane.set({ bay, ...tab });
+  pane.set({ bay, drawers: drawerTab(pane.getState().drawers, bay, tab) });
 }
 
 /** Files that were dropped or chosen: what they are goes by their names, and by the bay for a table. */
@@ -81,12 +81,12 @@ export function receive(files: File[], formats: Formats, pane: PaneHold): void {
     files.map((f) => f.name),
     formats,
   );
-  const { bay, pathTab, result } = pane.getState();
+  const { bay, drawers, result } = pane.getState();
   if (kind === "result") send(files, "result", pane);
   else if (kind === "table" && result === null)
     tell(new Problem("A table belongs to a result, and none is here yet.", "Take a result in first."));
   else if (kind === "table" && bay === "trace") send(files, "record", pane);
-  else if (kind === "table" && bay === "path" && pathTab === "gauges") send(files, "gauges", pane);
+  else if (kind === "table" && bay === "path" && drawers.path === "gauges") send(files, "gauges", pane);
   else if (kind === "table") hand(files, "ask");
   else
     tell(

@@ -10,16 +10,16 @@ const tabs: DrawerTab[] = [
 
 /** Values along lines and at measuring points. */
 export function PathDrawer() {
-  const { reading, pathTab, set } = useBench("reading", "pathTab", "set");
+  const { reading, set } = useBench("reading", "set");
   if (!reading) return <h3>Path</h3>;
   return (
     <div data-testid="path">
       <DrawerTabs
+        bay="path"
         name="Path"
         tabs={tabs}
-        chosen={pathTab}
         onChoose={(tab) =>
-          set({ pathTab: tab, picks: [], picking: "flag", strata: true, tab: tab === "paths" ? "profile" : "gauges" })
+          set({ picks: [], picking: "flag", strata: true, tab: tab === "paths" ? "profile" : "gauges" })
         }
       />
     </div>

@@ -1,6 +1,6 @@
 import { useEffect } from "react";
 import { useContents, useLine, useReview, useValues } from "../api/queries";
-import { type Bay, type Making, type ReadingChoice, useBench, usePane } from "../bench/store";
+import { type Bay, drawerTab, type Making, type ReadingChoice, useBench, usePane } from "../bench/store";
 import { Chooser } from "./Chooser";
 
 /** Readings of this result looked at before, by their sentences; one click brings one back. */
@@ -89,9 +89,14 @@ export function ReadingLine() {
               if (w.name === "step") set({ step: Number(value), playing: false });
               else if (chosen?.make)
                 set({ picking: "axes", picks: [], making: { want: chosen.make as Making["want"], by: "face" } });
-              else if (chosen?.leads === "path")
-                set({ bay: "path", pathTab: "paths", profile: { ...pane.getState().profile, linearise: true } });
-              else if (chosen?.leads) set({ bay: chosen.leads as Bay });
+              else if (chosen?.leads === "path") {
+                const { drawers, profile } = pane.getState();
+                set({
+                  bay: "path",
+                  drawers: drawerTab(drawers, "path", undefined),
+                  profile: { ...profile, linearise: true },
+                });
+              } else if (chosen?.leads) set({ bay: chosen.leads as Bay });
               else if (chosen) setReading(chosen.change as Partial<ReadingChoice>);
             }}
           />

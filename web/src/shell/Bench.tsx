@@ -19,7 +19,7 @@ import { ReadingLine } from "../reading/ReadingLine";
 import { chooseTheme, type Theme, useTheme } from "../theme/theme";
 import { activeView } from "../view/handle";
 import { ModelView } from "../view/ModelView";
-import { shown } from "./bays";
+import { plots, shown } from "./bays";
 import { EmptyBay } from "./EmptyBay";
 import { useOpening } from "./opening";
 import { ReviewMenu } from "./ReviewMenu";
@@ -261,7 +261,7 @@ export function Bench() {
           <StepRail />
         </Standing>
         <Standing what="Plots and tables" of={tab}>
-          <Strata />
+          <Strata tabs={plots} />
         </Standing>
       </main>
       <aside className="drawer" aria-label={label}>

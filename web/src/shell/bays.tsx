@@ -1,16 +1,22 @@
 import { Activity, Download, FileText, Layers, Scale, Spline, Waves } from "lucide-react";
 import type { ComponentType, ReactNode } from "react";
 import { BalanceDrawer } from "../balance/BalanceDrawer";
+import { balancePlots } from "../balance/plots";
 import type { Bay } from "../bench/bays";
 import { ExhibitsDrawer } from "../exhibits/ExhibitsDrawer";
 import type { Offer } from "../exhibits/offers";
 import { FieldDrawer } from "../field/FieldDrawer";
+import { fieldPlots } from "../field/plots";
 import { IntakeDrawer } from "../intake/IntakeDrawer";
 import { usePathOffers } from "../path/keeps";
 import { PathDrawer } from "../path/PathDrawer";
+import { pathPlots } from "../path/plots";
+import type { StrataTab } from "../plots/tabs";
 import { useStrengthOffers } from "../strength/keeps";
+import { strengthPlots } from "../strength/plots";
 import { StrengthDrawer } from "../strength/StrengthDrawer";
 import { useCurveOffers } from "../trace/keeps";
+import { tracePlots } from "../trace/plots";
 import { TraceDrawer } from "../trace/TraceDrawer";
 
 /** What the shell knows of a bay: its name and mark, its drawer, and what it would do where no result is there yet. */
@@ -83,3 +89,6 @@ export const shown: Record<Bay, Shown> = {
     keeps: "view",
   },
 };
+
+/** The plots and tables under the view, of every bay. */
+export const plots: StrataTab[] = [...tracePlots, ...balancePlots, ...pathPlots, ...strengthPlots, ...fieldPlots];

@@ -18,14 +18,15 @@ const strataOf: Record<string, string> = { failure: "stack", stack: "stack", tes
 
 /** What fails, which ply, how, and whether tests say the same; metals against their limits. */
 export function StrengthDrawer() {
-  const { strengthTab, set } = useBench("strengthTab", "set");
+  const { drawers, set } = useBench("drawers", "set");
+  const plot = strataOf[drawers.strength ?? "failure"];
   const plies = useHasPlies();
   useEffect(() => {
-    if (plies && strataOf[strengthTab]) set({ tab: strataOf[strengthTab]! });
-  }, [plies, strengthTab, set]);
+    if (plies && plot) set({ tab: plot });
+  }, [plies, plot, set]);
   return (
     <div data-testid="strength">
-      <DrawerTabs name="Strength" tabs={tabs} chosen={strengthTab} onChoose={(tab) => set({ strengthTab: tab })} />
+      <DrawerTabs bay="strength" name="Strength" tabs={tabs} />
     </div>
   );
 }

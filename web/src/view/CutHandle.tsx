@@ -11,7 +11,7 @@ const short = (v: THREE.Vector3) => [v.x, v.y, v.z].map((c) => Number(c.toPrecis
 
 /** The chosen section's plane, held by a ring that moves it along its normal and a staff that turns it. */
 export function CutHandle() {
-  const { result, bay, fieldTab, cut, moving, set } = useBench("result", "bay", "fieldTab", "cut", "moving", "set");
+  const { result, bay, drawers, cut, moving, set } = useBench("result", "bay", "drawers", "cut", "moving", "set");
   const pane = usePane();
   const view = useView();
   const contents = useContents(result);
@@ -23,7 +23,7 @@ export function CutHandle() {
   const frame = useRef<Frame | null>(null);
   const drag = useRef<"ring" | "knob" | null>(null);
   const text = moving ?? kept?.words.through ?? "";
-  const shown = bay === "field" && fieldTab === "cuts" && kept?.words.on && planeOf(text) !== null;
+  const shown = bay === "field" && drawers.field === "cuts" && kept?.words.on && planeOf(text) !== null;
   const reach = 0.22 * (contents.data?.size ?? 1);
 
   useEffect(() => {

@@ -8,8 +8,8 @@ import { pixelOf } from "./pinned";
 
 /** The gauges of the list in view, each with its value; a ring and a word where one lies outside the body. */
 export function GaugeLayer({ moves }: { moves: boolean }) {
-  const { bay, pathTab, tab, strata } = useBench("bay", "pathTab", "tab", "strata");
-  const wanted = (bay === "path" && pathTab === "gauges") || (strata && tab === "gauges");
+  const { bay, drawers, tab, strata } = useBench("bay", "drawers", "tab", "strata");
+  const wanted = (bay === "path" && drawers.path === "gauges") || (strata && tab === "gauges");
   const asked = useGauges(wanted);
   if (!wanted || !asked.data || asked.error) return null;
   return <Gauges rows={asked.data.more.points} unit={asked.data.unit ?? ""} moves={moves} />;

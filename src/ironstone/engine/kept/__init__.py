@@ -1,0 +1,1 @@
+"""What is kept of a review: exhibits and named views, hand checks, and what changed since."""

@@ -1,0 +1,189 @@
+"""What a view shows of a reading: values at the drawn vertices with their key, over many steps where asked, and arrows."""
+
+from __future__ import annotations
+
+from typing import Any, Literal
+
+import numpy as np
+from pydantic import BaseModel, Field
+
+from ironstone.core.field.categories import names_of, places_in
+from ironstone.core.field.fields import displacement_of
+from ironstone.core.kept import remembered
+from ironstone.core.mesh.interpolation import positions
+from ironstone.core.mesh.mesh import Float
+from ironstone.core.mesh.places import AtCorners
+from ironstone.core.reading.distribution import by_volume, distribution
+from ironstone.core.reading.error_estimate import error_estimate
+from ironstone.core.reading.evaluate import evaluate
+from ironstone.core.reading.extremes import Extreme, extremes
+from ironstone.core.reading.over_steps import Tell
+from ironstone.core.reading.resolve import resolve
+from ironstone.core.statics.arrows import arrows
+from ironstone.core.statics.set_arrows import set_arrows
+from ironstone.engine.reading import answers
+from ironstone.engine.reading.drawing import base_of, surface
+from ironstone.engine.words import LookQuery, ReadingQuery
+from ironstone.store.source import ReviewSource
+
+
+class SurfaceQuery(ReadingQuery, LookQuery):
+    weigh: Literal["area", "volume"] = Field("area", description="What the distribution beside the key is by.")
+
+
+class ArrowsQuery(LookQuery):
+    field: str
+    step: int
+    spacing: float = Field(0.03, ge=0, le=1, description="Least distance between arrows, as a share of the model's size.")
+    unit: str | None = None
+    by: Literal["node", "set"] = Field("node", description="One arrow a node or face, or one a set: its resultant.")
+
+
+class ExtremeOut(BaseModel):
+    value: float | None
+    element: int | None
+    node: int | None
+    part: str | None
+    xyz: list[float]
+    moved: list[float] = Field(default=[0.0, 0.0, 0.0], description="Displacement there, at the step in view.")
+
+
+class CategoryOut(BaseModel):
+    """One name of a key of names; its number is its place in the list. colour: which of the colours of names it has."""
+
+    name: str
+    colour: int
+    share: float
+
+
+class ValuesHead(BaseModel):
+    """What travels beside the raw values of a view."""
+
+    sentence: str
+    words: dict[str, str] = Field(description="The groups of words of the reading line, by name; empty ones say nothing.")
+    unit: str
+    signed: bool
+    caveats: list[str]
+    min: ExtremeOut | None
+    max: ExtremeOut | None
+    drawn_low: float | None
+    drawn_high: float | None
+    shares: list[float]
+    missing: float
+    limit: float | None = Field(None, description="Where the colours break: 1 of what fails there.")
+    error_total: float | None = None
+    categories: list[CategoryOut] | None = Field(None, description="Of names: values are places in this list.")
+    base: float = Field(0.0, description="What the values are sent without: single precision holds what differs between them.")
+
+
+def displacement_name(source: ReviewSource) -> str | None:
+    """Name of the field that moves the model; None where there is none."""
+    found = displacement_of(source.fields)
+    return None if found is None else found.name
+
+
+def on_surface(source: ReviewSource, query: SurfaceQuery) -> tuple[ValuesHead, Float]:
+    """Values at the drawn vertices, (vertices,), and all that stands beside them."""
+    reading = query.reading()
+    if reading.over == "step" and (reading.against is None or reading.against.over == "step"):
+        return _worked_out(source, query, None)
+    return prepared(source, query, None)
+
+
+def prepared(source: ReviewSource, query: SurfaceQuery, tell: Tell | None) -> tuple[ValuesHead, Float]:
+    """A reading over many steps, worked out once: the last few are kept with their source."""
+
+    def work() -> tuple[ValuesHead, Float]:
+        return _worked_out(source, query, tell)
+
+    key = (*resolve(query.reading(), source).revisions, query.model_dump_json())
+    return remembered(source, "prepared readings", key, work, most=6)
+
+
+def _worked_out(source: ReviewSource, query: SurfaceQuery, tell: Tell | None) -> tuple[ValuesHead, Float]:
+    reading = query.reading()
+    half = None if tell is None else (lambda share, text: tell(share / 2, text))
+    rest = None if tell is None else (lambda share, text: tell(0.5 + share / 2, f"highest and lowest, {text}"))
+    resolved = resolve(reading, source)
+    skin = surface(source, query.look())
+    answer = evaluate(reading, source, skin.vertices, half)
+    values = answer.values
+    everywhere, low, high = extremes(reading, source, rest)
+    categories = None
+    if resolved.field.names and reading.of == "value" and not reading.when:
+        known = names_of(resolved.field, everywhere.values)
+        values = places_in(known, values)
+        portions = distribution(skin, values, -0.5, len(known) - 0.5, len(known))
+        categories = [
+            CategoryOut(name=k.name, colour=k.colour, share=float(portion)) for k, portion in zip(known, portions, strict=True)
+        ]
+    finite = values[~np.isnan(values)]
+    first, last = (low.value, high.value) if low and high else (0.0, 0.0)
+    if query.weigh == "volume":
+        shares = by_volume(source.mesh, evaluate(reading, source, AtCorners()), query.look().hidden, first, last)
+    else:
+        shares = distribution(skin, values, first, last)
+    head = ValuesHead.model_validate(
+        {
+            "sentence": resolved.sentence(),
+            "words": resolved.words,
+            "unit": resolved.unit,
+            "signed": (reading.of == "value" and resolved.signed) or resolved.against is not None,
+            "caveats": answer.caveats,
+            "min": _extreme(low, source, reading.step),
+            "max": _extreme(high, source, reading.step),
+            "drawn_low": float(finite.min()) if len(finite) else None,
+            "drawn_high": float(finite.max()) if len(finite) else None,
+            "shares": shares.tolist(),
+            "missing": 1.0 - len(finite) / max(len(values), 1),
+            "categories": categories,
+            "base": base_of(values) if categories is None else 0.0,
+            "limit": 1.0 if resolved.limited else None,
+            "error_total": answers.number(error_estimate(reading, source).total) if reading.of == "error" else None,
+        }
+    )
+    return head, values
+
+
+def _extreme(extreme: Extreme | None, source: ReviewSource, step: int) -> dict[str, Any] | None:
+    """A highest or lowest with its place and how far that has moved at a step."""
+    answer = answers.place_of_extreme(extreme, source)
+    name = displacement_name(source)
+    if answer is not None and extreme is not None and name is not None:
+        mesh = source.mesh
+        own = slice(mesh.offsets[extreme.element], mesh.offsets[extreme.element + 1])
+        nodes = np.array([extreme.node]) if extreme.node >= 0 else mesh.connectivity[own]
+        answer["moved"] = np.nan_to_num(np.asarray(source.rows(name, step, nodes), dtype=float)).mean(0).tolist()
+    return answer
+
+
+def drawn_arrows(source: ReviewSource, query: ArrowsQuery) -> tuple[dict[str, Any], dict[str, Any]]:
+    """Arrows of a vector or crosses of principals: what is said of them, and their arrays."""
+    spacing = query.spacing * source.mesh.size
+    drawn = surface(source, query.look())
+    names: list[str] = []
+    if query.by == "set":
+        found, names = set_arrows(query.field, source, drawn, query.step, query.unit)
+    else:
+        found = arrows(query.field, source, drawn, query.step, spacing, query.unit)
+    name = displacement_name(source)
+    moved = np.zeros_like(found.points)
+    if name is not None and len(found.points):
+        moved = positions(source.mesh, found.place, np.nan_to_num(np.asarray(source.values(name, query.step), dtype=float)))
+    head = {
+        "origin": source.mesh.middle.tolist(),
+        "kind": "vector" if found.directions is None else "cross",
+        "field": query.field,
+        "unit": found.resolved.unit,
+        "longest": found.longest,
+        "count": len(found.points),
+        "spacing": found.spacing / source.mesh.size if source.mesh.size else 0.0,
+        "asked_spacing": query.spacing,
+        "names": [[name, float(np.linalg.norm(v))] for name, v in zip(names, found.values, strict=False)],
+        "at": "sets" if query.by == "set" else "nodes" if found.resolved.field.location == "node" else "faces",
+    }
+    points = found.points - source.mesh.middle
+    packed: dict[str, Any] = {"points": points, "displacement": moved, "values": found.values, "outward": found.outward}
+    if found.directions is not None:
+        packed["directions"] = found.directions.reshape(-1, 9)
+    return head, packed

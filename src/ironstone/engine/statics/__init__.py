@@ -1,0 +1,1 @@
+"""Questions of forces: the load balance, planes and faces, members, sense checks."""

@@ -1,0 +1,336 @@
+"""What forces add up to: the load balance, through a plane, through faces, at a joint; whether a result makes sense."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from typing import Any, ClassVar
+
+import numpy as np
+from pydantic import BaseModel, Field
+
+from ironstone.core.errors import IronstoneError
+from ironstone.core.field.fields import Source
+from ironstone.core.mesh.mesh import Float
+from ironstone.core.reading.reading import plane_of
+from ironstone.core.statics.balance import Resultant
+from ironstone.core.statics.bars import axial_force, joint
+from ironstone.core.statics.doubts import doubts, peak_over_meshes
+from ironstone.core.statics.face_force import over_faces
+from ironstone.core.statics.section import through_plane
+from ironstone.core.units import product
+from ironstone.core.verdicts import by_share, state_of, worst_of
+from ironstone.engine.base import Question
+from ironstone.engine.carrier import Answer, Column, Figure
+from ironstone.engine.reading import answers
+from ironstone.engine.steps import find_step
+from ironstone.engine.words import LookQuery
+from ironstone.store import Review
+from ironstone.store.source import ReviewSource
+
+# Below which share a force from stress agrees with what acts, and below which it is doubtful: stress is known at a few points only.
+OF_STRESS = (0.01, 0.05)
+
+
+class ResultantOut(BaseModel):
+    force: list[float]
+    moment: list[float]
+
+
+class SetForcesOut(BaseModel):
+    name: str
+    nodes: int
+    held: str
+    force: list[float]
+    moment: list[float]
+    reaction: ResultantOut
+    applied: ResultantOut
+
+
+class BalanceOut(BaseModel):
+    step: int
+    about: list[float]
+    deformed: bool
+    force_unit: str
+    moment_unit: str
+    applied: ResultantOut
+    reaction: ResultantOut
+    residual: ResultantOut
+    force_share: float | None
+    moment_share: float | None
+    verdict: str
+    sets: list[SetForcesOut]
+    recovered: bool
+    free_residual: float | None
+    notes: list[str]
+
+
+class CutOut(BaseModel):
+    through: ResultantOut
+    beyond: ResultantOut | None
+    area: float
+    area_unit: str
+    centre: list[float]
+    residual_share: float | None
+    verdict: str = Field("", description="Of the two beside each other: agrees, doubtful or fails.")
+    force_unit: str
+    moment_unit: str
+    note: str
+
+
+class FacesQuery(LookQuery):
+    """Picked faces of solids: a drawn face and all that join it without folding by more than ``fold`` degrees."""
+
+    step: int
+    face: int = Field(ge=0)
+    fold: float = Field(0.0, ge=0, le=180)
+    pressure: float | None = Field(None, description="In the result's stress unit; positive pushes into the body.")
+
+
+class FacesOut(BaseModel):
+    """Force and moment through picked faces: from stress, of what acts at their nodes, and of a pressure on them."""
+
+    through: ResultantOut | None
+    acting: ResultantOut | None
+    pushed: ResultantOut | None
+    count: int
+    area: float
+    area_unit: str
+    projected: list[float] = Field(description="Area as seen along x, y and z, outward normals positive.")
+    centre: list[float]
+    inner: bool = Field(description="What acts there is without the nodes of the edge, which other faces share.")
+    residual_share: float | None
+    verdict: str = Field("", description="Of stress and what acts beside each other: agrees, doubtful or fails.")
+    force_unit: str
+    moment_unit: str
+    stress_unit: str
+    note: str
+
+
+class BarOut(BaseModel):
+    element: int
+    axial: float
+    pull: list[float]
+
+
+class JointOut(BaseModel):
+    node: int
+    bars: list[BarOut]
+    applied: list[float]
+    reaction: list[float]
+    residual: list[float]
+    force_unit: str
+    source: str
+
+
+class DoubtOut(BaseModel):
+    name: str
+    verdict: str
+    said: str
+    do: str
+    node: int | None
+    xyz: list[float] | None
+
+
+def _out(found: Resultant) -> ResultantOut:
+    return ResultantOut(force=found.force.tolist(), moment=found.moment.tolist())
+
+
+def number_point(text: str | None) -> Float | None:
+    if text is None:
+        return None
+    try:
+        point = np.array([float(v) for v in text.split(",")])
+    except ValueError:
+        point = np.full(3, np.nan)
+    if not np.isfinite(point).all():
+        raise IronstoneError(f"'{text}' is not a point.", "Write three numbers, like 0,0,1.")
+    return point
+
+
+def cut_force(source: ReviewSource, step: int, origin: str, normal: str, about: str | None = None) -> CutOut:
+    """Force and moment through a plane, from stress, checked by what acts beyond it."""
+    place = number_point(origin)
+    assert place is not None
+    found = through_plane(source, step, place, np.array(plane_of(normal)), number_point(about))
+    return CutOut(
+        through=_out(found.through),
+        beyond=_out(found.beyond) if found.beyond else None,
+        area=found.area,
+        area_unit=f"{source.system.length}²",
+        centre=found.centre.tolist(),
+        residual_share=found.residual_share,
+        verdict=by_share(found.residual_share, *OF_STRESS),
+        force_unit=source.system.force,
+        moment_unit=product(source.system.force, source.system.length),
+        note=" ".join([*found.notes, *(["Of the half alone, without its mirror image."] if source.setup.mirror else [])]),
+    )
+
+
+def face_force(source: ReviewSource, query: FacesQuery) -> FacesOut:
+    """Force and moment through picked faces, from stress and as they are loaded and held; pressure times area."""
+    if query.pressure is not None and not np.isfinite(query.pressure):
+        raise IronstoneError("That pressure is no number.", f"Write it in {source.system.stress}.")
+    found = over_faces(source, query.step, query.look(), query.face, query.fold, query.pressure)
+    return FacesOut(
+        through=_out(found.through) if found.through else None,
+        acting=_out(found.acting) if found.acting else None,
+        pushed=_out(found.pushed) if found.pushed else None,
+        count=found.count,
+        area=found.area,
+        area_unit=f"{source.system.length}²",
+        projected=found.area_vector.tolist(),
+        centre=found.centre.tolist(),
+        inner=found.inner,
+        residual_share=found.residual_share,
+        verdict=by_share(found.residual_share, *OF_STRESS),
+        force_unit=source.system.force,
+        moment_unit=product(source.system.force, source.system.length),
+        stress_unit=source.system.stress,
+        note="Of the half alone, without its mirror image." if source.setup.mirror else "",
+    )
+
+
+def joint_forces(source: ReviewSource, node: int, step: int) -> JointOut:
+    """The forces of the bars that meet at a node, and what acts on it."""
+    found = joint(source, source.mesh.node_position(node), step)
+    _, where = axial_force(source, step)
+    bars = [
+        BarOut(element=int(source.mesh.element_ids[e]), axial=float(n), pull=p.tolist())
+        for e, n, p in zip(found.elements, found.axial, found.pulls, strict=True)
+    ]
+    return JointOut(
+        node=node,
+        bars=bars,
+        applied=found.applied.tolist(),
+        reaction=found.reaction.tolist(),
+        residual=found.residual.tolist(),
+        force_unit=source.system.force,
+        source=where,
+    )
+
+
+def sense_checks(review: Review, source: ReviewSource, step: int) -> list[DoubtOut]:
+    """Whether the result makes sense at a step; each check with what to do about it."""
+    mesh = source.mesh
+    return [
+        DoubtOut(
+            name=d.name,
+            verdict=d.verdict,
+            said=d.said,
+            do=d.do,
+            node=int(mesh.node_ids[d.node]) if d.node >= 0 else None,
+            xyz=mesh.points[d.node].tolist() if d.node >= 0 else None,
+        )
+        for d in [*doubts(source, step, answers.held_sets(source)), peak_over_meshes(_meshes(review, source, step))]
+    ]
+
+
+def _meshes(review: Review, source: ReviewSource, step: int) -> list[tuple[str, Source, int]]:
+    """The results of the review that hold the same body at the same load as a step: the same box within 1 %, the same parts."""
+    box = np.array([source.mesh.points.min(0), source.mesh.points.max(0)])
+    here = source.steps[step]
+    found: list[tuple[str, Source, int]] = [(source.name, source, step)]
+    for other in review.results():
+        mesh = other.mesh
+        if other.id == source.id or len(mesh.part_names) != len(source.mesh.part_names):
+            continue
+        if np.abs(np.array([mesh.points.min(0), mesh.points.max(0)]) - box).max() > 0.01 * source.mesh.size:
+            continue
+        same = [s.index for s in other.steps if s.kind == here.kind and np.isclose(s.value, here.value, rtol=1e-6, atol=1e-12)]
+        if same:
+            found.append((other.name, other, same[0]))
+    return found
+
+
+class Balance(Question):
+    """Applied force against reaction at a step, over the model and set by set."""
+
+    kind: ClassVar[str] = "balance"
+    more: ClassVar[type[BaseModel]] = BalanceOut
+    step: int | str = "last"
+    about: str | None = None
+    deformed: bool = False
+
+    def answer(self, review: Review) -> Answer:
+        source = self.source(review)
+        reply = answers.balance_answer(source, find_step(source, self.step), number_point(self.about), self.deformed)
+        rows = [("applied", "", reply["applied"]), ("reaction", "", reply["reaction"]), ("residual", "", reply["residual"])]
+        rows += [(s["name"], s["held"], s["reaction"]) for s in reply["sets"]]
+        about = ", ".join(f"{v:g}" for v in reply["about"])
+        return Answer(
+            kind=self.kind,
+            sentence=f"load balance of {source.name}, {source.steps[reply['step']].label}, moments about ({about})",
+            unit=reply["force_unit"],
+            columns=[
+                Column(name="of", values=[name for name, _, _ in rows]),
+                Column(name="held", values=[held for _, held, _ in rows]),
+                *_components([r for _, _, r in rows], reply["force_unit"], reply["moment_unit"]),
+            ],
+            caveats=[str(n) for n in reply["notes"]],
+            verdict=reply["verdict"],
+            state=state_of(reply["verdict"]),
+            more=reply,
+        )
+
+
+class ThroughPlane(Question):
+    """Force and moment through a plane, from stress, beside what acts beyond it."""
+
+    kind: ClassVar[str] = "through-plane"
+    more: ClassVar[type[BaseModel]] = CutOut
+    step: int | str = "last"
+    origin: str
+    normal: str
+    about: str | None = None
+
+    def answer(self, review: Review) -> Answer:
+        source = self.source(review)
+        step = find_step(source, self.step)
+        reply = cut_force(source, step, self.origin, self.normal, self.about)
+        rows = [("through", reply.through)] + ([("beyond", reply.beyond)] if reply.beyond else [])
+        when = source.steps[step].label
+        return Answer(
+            kind=self.kind,
+            sentence=f"force through the plane at ({self.origin}) square to ({self.normal}), {source.name}, {when}",
+            unit=reply.force_unit,
+            columns=[
+                Column(name="of", values=[name for name, _ in rows]),
+                *_components([r.model_dump() for _, r in rows], reply.force_unit, reply.moment_unit),
+            ],
+            figures=[Figure(label="Area", value=reply.area, unit=reply.area_unit)],
+            caveats=[reply.note] if reply.note else [],
+            verdict=reply.verdict,
+            state=state_of(reply.verdict),
+            more=reply.model_dump(),
+        )
+
+
+class Doubts(Question):
+    """Whether a result makes sense at a step: balance, motion, distortion, symmetry, peaks; each with what to do about it."""
+
+    kind: ClassVar[str] = "sense"
+    step: int | str = "last"
+
+    def answer(self, review: Review) -> Answer:
+        source = self.source(review)
+        step = find_step(source, self.step)
+        reply = sense_checks(review, source, step)
+        worst = worst_of([d.verdict for d in reply])
+        return Answer(
+            kind=self.kind,
+            sentence=f"sense checks of {source.name}, {source.steps[step].label}",
+            columns=[
+                Column(name=name, values=[getattr(d, name) for d in reply]) for name in ("name", "verdict", "said", "do", "node")
+            ],
+            verdict=worst,
+            state=state_of(worst),
+        )
+
+
+def _components(rows: Sequence[Mapping[str, Any]], force: str, moment: str) -> list[Column]:
+    """Columns of the components of resultants."""
+    return [
+        Column(name=f"{what} {axis}", unit=unit, values=[r[what][i] for r in rows])
+        for what, unit in (("force", force), ("moment", moment))
+        for i, axis in enumerate("xyz")
+    ]

@@ -1,0 +1,1 @@
+"""Questions of strength: plies and laminates, metals, coupons and tested parts."""
