@@ -6122,8 +6122,11 @@ export interface components {
                     [key: string]: number | string;
                 };
             };
-            /** Temperature */
-            temperature?: number | null;
+            /**
+             * Temperature
+             * @default 0
+             */
+            temperature: number;
             /** Units */
             units: string;
             /** Version */

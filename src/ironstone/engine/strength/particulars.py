@@ -118,7 +118,7 @@ class LaminateFile(Particulars):
 
     version: int
     units: str
-    temperature: float | None = None
+    temperature: float = 0.0
     materials: dict[str, dict[str, float | str]]
     zones: list[ZoneWords]
 
