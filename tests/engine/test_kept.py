@@ -49,7 +49,7 @@ def client(review: Review) -> Iterator[TestClient]:
 
 LISTS = {
     "flag": "/api/flags?result=1",
-    "view": "/api/views?result=1",
+    "view": "/api/kept/view?result=1",
     "named": "/api/named?result=1",
     "pairing": "/api/pairings?result=1",
     "check": "/api/checks?result=1",

@@ -9,6 +9,7 @@ import numpy as np
 import openpyxl
 import pytest
 from fastapi.testclient import TestClient
+from httpx import Response
 
 from ironstone.store import Review
 from tests.service.test_service import FLEXURE, client, review
@@ -18,20 +19,25 @@ LUG, TRUSS = 2, 3
 
 
 def test_the_lug_balances_and_its_bore_is_told_to_be_free(client: TestClient) -> None:
-    reply = client.get(f"/api/results/{LUG}/balance", params={"step": 4}).json()
+    reply = client.post("/api/ask/balance", json={"result": LUG, "step": 4}).json()["more"]
     assert reply["verdict"] == "agrees" and reply["force_unit"] == "N" and reply["moment_unit"] == "N·mm"
     assert reply["applied"]["force"] == pytest.approx([60_000, 0, 0], abs=1)
     assert {s["name"]: s["held"] for s in reply["sets"]} == {"held": "held", "bore": "free"}
-    other = client.get(f"/api/results/{LUG}/balance", params={"step": 4, "about": "0,100,0", "deformed": True}).json()
+    other = client.post("/api/ask/balance", json={"result": LUG, "step": 4, "about": "0,100,0", "deformed": True}).json()["more"]
     assert other["applied"]["moment"][2] == pytest.approx(100 * 60_000, rel=1e-3), "(p - q) x F, q 100 up along y"
-    assert client.get(f"/api/results/{LUG}/balance", params={"step": 4, "about": "a,b,c"}).status_code == 422
+    assert client.post("/api/ask/balance", json={"result": LUG, "step": 4, "about": "a,b,c"}).status_code == 422
 
 
 def test_a_cut_through_the_lugs_shank_carries_the_pull(client: TestClient) -> None:
-    reply = client.get(f"/api/results/{LUG}/cut", params={"step": 4, "origin": "-60,0,0", "normal": "1,0,0"}).json()
+    reply = client.post("/api/ask/through-plane", json={"result": LUG, "step": 4, "origin": "-60,0,0", "normal": "1,0,0"}).json()[
+        "more"
+    ]
     assert reply["through"]["force"] == pytest.approx([60_000, 0, 0], abs=5)
     assert reply["area"] == pytest.approx(84 * 24) and reply["residual_share"] < 1e-4
-    assert client.get(f"/api/results/{LUG}/cut", params={"step": 4, "origin": "900,0,0", "normal": "1,0,0"}).status_code == 422
+    assert (
+        client.post("/api/ask/through-plane", json={"result": LUG, "step": 4, "origin": "900,0,0", "normal": "1,0,0"}).status_code
+        == 422
+    )
 
 
 def test_a_joint_of_the_truss(client: TestClient, review: Review) -> None:
@@ -48,7 +54,7 @@ def test_sets_are_made_used_and_removed(client: TestClient) -> None:
     reply = client.post(f"/api/results/{LUG}/sets", json=body).json()
     made = next(s for s in reply["sets"] if s["name"] == "end face")
     assert made["held"] == "held" and made["made"].startswith("in the box")
-    reaction = client.get(f"/api/results/{LUG}/balance", params={"step": 4}).json()
+    reaction = client.post("/api/ask/balance", json={"result": LUG, "step": 4}).json()["more"]
     assert next(s for s in reaction["sets"] if s["name"] == "end face")["reaction"]["force"][0] == pytest.approx(-60_000, abs=1)
     taken = client.post(f"/api/results/{LUG}/sets", json={**body, "name": "held"})
     assert taken.status_code == 422 and "already has a set" in taken.json()["title"]
@@ -74,12 +80,12 @@ def test_hand_checks_are_read_anew(client: TestClient) -> None:
     reply = client.get("/api/checks", params={"result": LUG}).json()
     assert reply[0]["source"] == "P/A" and reply[0]["unit"] == "MPa"
     assert client.post("/api/checks", json={**body, "at": "node:999999"}).status_code == 404
-    client.delete(f"/api/checks/{far['id']}")
+    client.delete(f"/api/kept/check/{far['id']}")
     assert client.get("/api/checks", params={"result": LUG}).json() == []
 
 
 def test_sense_checks_say_what_to_do(client: TestClient) -> None:
-    reply = {d["name"]: d for d in client.get(f"/api/results/{FLEXURE}/doubts", params={"step": 230}).json()}
+    reply = {d["name"]: d for d in client.post("/api/ask/sense", json={"result": FLEXURE, "step": 230}).json()["more"]["doubts"]}
     assert reply["balance"]["verdict"] == "agrees" and reply["symmetry"]["said"].startswith("y = 20: symmetric")
     assert reply["peak"]["verdict"] == "fails" and "Refine" in reply["peak"]["do"] and reply["peak"]["node"]
     assert reply["size of the motion"]["verdict"] == "doubtful"
@@ -105,7 +111,7 @@ def test_named_curves_carry_units_and_follow_their_sources(client: TestClient) -
     assert paired["y"]["unit"] == "kN" and paired["x"]["label"] == "sinking"
     lines = client.get(f"/api/results/{TRUSS}/curves.csv").text.splitlines()
     assert lines[0] == "load factor,sinking,snow,stiffness,work,half" and lines[1].split(",")[1:4] == ["mm", "kN", "kN/mm"]
-    client.delete(f"/api/named/{known['snow']['id']}")
+    client.delete(f"/api/kept/named/{known['snow']['id']}")
     broken = {c["name"]: c for c in client.get("/api/named", params={"result": TRUSS}).json()}
     assert "no curve named 'snow'" in broken["work"]["error"], "what it was made of is gone, and it says so"
     client.post("/api/undo")
@@ -156,17 +162,23 @@ def test_a_set_of_nodes_and_checks_taken_over_by_another_mesh(client: TestClient
     again = client.post("/api/checks/taken", json={"of": LUG, "to": 1}).json()
     assert len(again) == len(taken), "what is here already stays"
     for c in (kept, *taken):
-        client.delete(f"/api/checks/{c['id']}")
+        client.delete(f"/api/kept/check/{c['id']}")
 
 
 def test_tables_leave_as_workbooks_too(client: TestClient) -> None:
     pairing = client.get("/api/pairings", params={"result": FLEXURE}).json()[0]["id"]
-    for address in (f"/api/pairings/{pairing}/curve", f"/api/pairings/{pairing}/cycles", f"/api/results/{TRUSS}/curves"):
-        answer = client.get(f"{address}.xlsx")
+
+    def table(form: str, kind: str) -> Response:
+        if kind == "curves":
+            return client.get(f"/api/results/{TRUSS}/curves.{form}")
+        return client.post(f"/api/ask/{kind}.{form}", json={"pairing": pairing})
+
+    for kind in ("curve", "cycles", "curves"):
+        answer = table("xlsx", kind)
         assert answer.status_code == 200 and answer.content.startswith(b"PK")
         book = openpyxl.load_workbook(io.BytesIO(answer.content))
-        rows = list(csv.reader(io.StringIO(client.get(f"{address}.csv").text)))
+        rows = list(csv.reader(io.StringIO(table("csv", kind).text)))
         assert [str(c.value or "") for c in book["values"][1]] == rows[0]
         assert book["values"].max_row == len(rows)
-        assert ("reading" in book.sheetnames) == address.endswith("curve")
-    assert client.get(f"/api/pairings/{pairing}/curve.pdf").status_code == 422
+        assert ("reading" in book.sheetnames) == (kind != "curves")
+    assert table("pdf", "curve").status_code == 422

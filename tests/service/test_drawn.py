@@ -103,9 +103,9 @@ def test_a_flag_follows_a_point_of_the_material(client: TestClient, review: Revi
     assert np.linalg.norm(reply["moved"]) > 0
     client.put(f"/api/flags/{flag}", json={"name": "mid wall"})
     assert client.get("/api/flags", params={"result": LUG}).json()[-1]["name"] == "mid wall"
-    assert ",mid wall,inside element" in client.get(f"/api/results/{LUG}/flags.csv", params=MISES).text
+    assert ",mid wall,inside element" in client.post("/api/ask/flags.csv", json={"result": LUG, **MISES}).text
     assert client.post("/api/flags", json={"result": LUG}).status_code == 422
-    client.delete(f"/api/flags/{flag}")
+    client.delete(f"/api/kept/flag/{flag}")
 
 
 def test_a_flag_at_a_node_sets_two_averagings_side_by_side(client: TestClient, review: Review) -> None:
@@ -140,12 +140,12 @@ def test_sums_over_a_half_are_those_of_the_whole(client: TestClient, review: Rev
 
 def test_named_views_are_kept_with_the_review(client: TestClient) -> None:
     body = {"result": LUG, "name": "eye", "address": "hidden=0&camera=1,2,3,4,5,6,7"}
-    first = client.post("/api/views", json=body).json()
-    again = client.post("/api/views", json={**body, "address": "camera=7,6,5,4,3,2,1"}).json()
+    first = client.post("/api/keep/view", json=body).json()
+    again = client.post("/api/keep/view", json={**body, "address": "camera=7,6,5,4,3,2,1"}).json()
     assert first["id"] == again["id"], "one of the same name is kept anew"
-    assert [v["address"] for v in client.get("/api/views", params={"result": LUG}).json()] == ["camera=7,6,5,4,3,2,1"]
-    assert client.get("/api/views", params={"result": FLEXURE}).json() == []
-    client.delete(f"/api/views/{first['id']}")
-    assert client.get("/api/views", params={"result": LUG}).json() == []
+    assert [v["words"]["address"] for v in client.get("/api/kept/view", params={"result": LUG}).json()] == ["camera=7,6,5,4,3,2,1"]
+    assert client.get("/api/kept/view", params={"result": FLEXURE}).json() == []
+    client.delete(f"/api/kept/view/{first['id']}")
+    assert client.get("/api/kept/view", params={"result": LUG}).json() == []
     client.post("/api/undo")
-    assert len(client.get("/api/views", params={"result": LUG}).json()) == 1
+    assert len(client.get("/api/kept/view", params={"result": LUG}).json()) == 1

@@ -56,7 +56,7 @@ def test_a_name_that_a_result_has_been_given_is_not_given_to_the_next(
 
 def test_what_was_removed_comes_back_though_other_things_were_done_since(client: TestClient) -> None:
     flag = client.post("/api/flags", json={"result": 1, "node": 8, "name": "root"}).json()["id"]
-    client.delete(f"/api/flags/{flag}")
+    client.delete(f"/api/kept/flag/{flag}")
     client.delete("/api/results/1")
     client.put("/api/review/name", json={"name": "Bars"})
     assert names(client) == []

@@ -200,14 +200,14 @@ def test_a_bad_record_leaves_the_review(client: TestClient) -> None:
 def test_downloads_carry_a_header_and_a_unit_row(client: TestClient) -> None:
     pairing = client.get("/api/pairings", params={"result": FLEXURE}).json()[0]["id"]
     test = client.get("/api/tests").json()[-1]["id"]
-    curve = client.get(f"/api/pairings/{pairing}/curve.csv")
+    curve = client.post("/api/ask/curve.csv", json={"pairing": pairing})
     lines = curve.text.splitlines()
     assert lines[1] == "s,mm,kN" and len(lines) == 243
     assert "attachment" in curve.headers["content-disposition"]
-    cycles = client.get(f"/api/pairings/{pairing}/cycles.csv").text.splitlines()
+    cycles = client.post("/api/ask/cycles.csv", json={"pairing": pairing}).text.splitlines()
     assert cycles[0].startswith("cycle,amplitude,energy") and cycles[1].split(",")[2] == "kN·mm"
-    assert "Energy, all cycles" in client.get("/api/matches.csv", params={"pairing": pairing, "test": test}).text
-    flags = client.get(f"/api/results/{FLEXURE}/flags.csv", params=STRESS).text.splitlines()
+    assert "Energy, all cycles" in client.post("/api/ask/agreement.csv", json={"pairing": pairing, "test": test}).text
+    flags = client.post("/api/ask/flags.csv", json={"result": FLEXURE, **STRESS}).text.splitlines()
     assert flags[0].startswith("flag,name,place,element,part") and "MPa" in flags[1]
 
 
@@ -220,7 +220,7 @@ def test_an_exhibit_keeps_its_picture_and_can_be_undone(client: TestClient) -> N
     picture = client.get(f"/api/exhibits/{made['id']}/picture.png")
     assert picture.headers["content-type"] == "image/png" and picture.content.startswith(b"\x89PNG")
     assert client.post("/api/exhibits", json={**body, "picture": "data:image/png;base64,AAAA"}).status_code == 422
-    client.delete(f"/api/exhibits/{made['id']}")
+    client.delete(f"/api/kept/exhibit/{made['id']}")
     assert client.get("/api/exhibits").json() == []
     client.post("/api/undo")
     assert client.get("/api/exhibits").json()[0]["title"] == "Outer bend"

@@ -56,7 +56,7 @@ def test_a_flag_named_elsewhere_is_not_named_over(client: TestClient) -> None:
     assert client.put(f"/api/flags/{flag['id']}", json={"name": "root"}, headers=seen).status_code == 200
     answer = client.put(f"/api/flags/{flag['id']}", json={"name": "tip"}, headers=seen)
     assert answer.status_code == 409 and "This flag was changed elsewhere" in answer.json()["title"]
-    assert client.delete(f"/api/flags/{flag['id']}", headers=seen).status_code == 409
+    assert client.delete(f"/api/kept/flag/{flag['id']}", headers=seen).status_code == 409
     assert client.get("/api/flags", params={"result": 1}).json()[0]["name"] == "root"
 
 

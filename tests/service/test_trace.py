@@ -27,17 +27,17 @@ PNG = picture(PICTURE)
 
 def test_members_of_the_truss_beside_their_hand_calculation(client: TestClient) -> None:
     """Elastic: modulus, area and joints' displacements alone give the file's forces. At the end diagonals are past it."""
-    early = client.get(f"/api/results/{TRUSS}/members", params={"step": 2}).json()
+    early = client.post("/api/ask/members", json={"result": TRUSS, "step": 2}).json()["more"]
     assert len(early["members"]) == 31 and early["missing"] == "" and early["source"] == "'axial_force' of the file"
     for m in early["members"]:
         assert m["elastic"] and m["sense"] in ("agrees", "") and m["hand_force"] == pytest.approx(m["force"], rel=2e-3, abs=2.0)
-    late = client.get(f"/api/results/{TRUSS}/members", params={"step": 38}).json()
+    late = client.post("/api/ask/members", json={"result": TRUSS, "step": 38}).json()["more"]
     yielded = [m for m in late["members"] if not m["elastic"]]
     assert yielded and any(abs(m["off"]) > 1 for m in yielded)
-    table = client.get(f"/api/results/{TRUSS}/members.csv", params={"step": 38}).text
+    table = client.post("/api/ask/members.csv", json={"result": TRUSS, "step": 38}).text
     rows = list(csv.reader(io.StringIO(table)))
     assert len(rows) == 2 + 31 and rows[1][4] == "mm" and {r[-1] for r in rows[2:]} == {"the stress", "nominal"}
-    assert client.get(f"/api/results/{LUG}/members", params={"step": 0}).status_code == 422
+    assert client.post("/api/ask/members", json={"result": LUG, "step": 0}).status_code == 422
 
 
 def test_a_reading_along_a_member_and_who_takes_over(client: TestClient) -> None:
@@ -65,9 +65,9 @@ def test_forces_on_faces_and_a_pressure_on_them(client: TestClient) -> None:
 
 
 def test_the_lugs_peak_is_held_against_its_other_mesh(client: TestClient) -> None:
-    reply = {d["name"]: d for d in client.get(f"/api/results/{LUG}/doubts", params={"step": 4}).json()}
+    reply = {d["name"]: d for d in client.post("/api/ask/sense", json={"result": LUG, "step": 4}).json()["more"]["doubts"]}
     assert "lug, coarse" in reply["peak over meshes"]["said"] and "lug, fine" in reply["peak over meshes"]["said"]
-    alone = {d["name"]: d for d in client.get(f"/api/results/{FLEXURE}/doubts", params={"step": 40}).json()}
+    alone = {d["name"]: d for d in client.post("/api/ask/sense", json={"result": FLEXURE, "step": 40}).json()["more"]["doubts"]}
     assert alone["peak over meshes"]["verdict"] == "not checked"
 
 
@@ -82,7 +82,7 @@ def test_a_curve_is_traced_in_an_element_and_at_a_point(client: TestClient, at: 
     reply = made.json()
     assert made.status_code == 200, reply
     assert reply["x"]["unit"] == "s" and len(reply["y"]["values"]) == 241 and np.ptp(reply["y"]["values"]) > 10
-    client.delete(f"/api/pairings/{reply['id']}")
+    client.delete(f"/api/kept/pairing/{reply['id']}")
 
 
 @pytest.mark.parametrize(
@@ -101,7 +101,7 @@ def test_the_largest_over_a_set_tells_where_and_velocity_is_marked(client: TestC
     fast = client.post("/api/pairings", json={"result": FLEXURE, "name": "fast", "x": {"curve": "step"}, "y": speed}).json()
     assert fast["y"]["unit"] == "mm/s" and any("Recovered here" in c for c in fast["caveats"])
     for made_id in (made["id"], fast["id"]):
-        client.delete(f"/api/pairings/{made_id}")
+        client.delete(f"/api/kept/pairing/{made_id}")
 
 
 def test_the_stroke_reached_is_held_against_the_history_prescribed(client: TestClient) -> None:
@@ -120,7 +120,7 @@ def test_the_stroke_reached_is_held_against_the_history_prescribed(client: TestC
     drawn = client.get("/api/overlays", params={"pairing": made["id"], "test": record["id"]}).json()
     assert drawn["x"][1] == pytest.approx(t[1], abs=1e-4), "drawn with the shift taken out"
     client.delete(f"/api/tests/{record['id']}")
-    client.delete(f"/api/pairings/{made['id']}")
+    client.delete(f"/api/kept/pairing/{made['id']}")
 
 
 def test_rows_are_trimmed_and_stress_made_true_recorded_and_taken_back(client: TestClient) -> None:
@@ -172,7 +172,7 @@ def test_a_curve_over_some_steps_keeps_its_places_and_a_longer_record_its_range(
     yielded = x > 0
     assert yielded.sum() == 6
     assert y[yielded] == pytest.approx(np.interp(x[yielded], record["x"], record["y"]), rel=5e-4)
-    table = client.get(f"/api/pairings/{steel['id']}/curve.csv").text
+    table = client.post("/api/ask/curve.csv", json={"pairing": steel["id"]}).text
     assert len(table.strip().splitlines()) == 2 + 11
     refused = client.post("/api/pairings", json={"result": FLEXURE, "name": "no", "first": 9, "last": 9,
                                                  "x": {"curve": "step"}, "y": axis("element:1")})  # fmt: skip
@@ -199,8 +199,8 @@ def test_a_curve_of_the_whole_model_comes_with_its_unit_and_goes_into_expression
     assert 0.3e6 < made["y"]["values"][-1] < 1.02 * 1e3 * named["work"]["values"][-1], "the ridge sinks most"
     no = client.post("/api/pairings", json={"result": TRUSS, "name": "no", "x": x, "y": {"curve": "total:heat"}})
     assert no.status_code == 404 and "no 'heat' of the whole model" in no.json()["title"]
-    client.delete(f"/api/pairings/{made['id']}")
-    client.delete(f"/api/named/{reply['id']}")
+    client.delete(f"/api/kept/pairing/{made['id']}")
+    client.delete(f"/api/kept/named/{reply['id']}")
 
 
 def test_a_curve_whose_set_or_named_curve_has_gone_says_so_and_leaves_the_others_alone(client: TestClient) -> None:
@@ -216,13 +216,13 @@ def test_a_curve_whose_set_or_named_curve_has_gone_says_so_and_leaves_the_others
     by_name = {**spec, "name": "of a curve", "y": {**loop["y_spec"], "field": "", "at": "", "curve": "pull"}}
     of_curve = client.post("/api/pairings", json=by_name).json()["id"]
     client.delete(f"/api/results/{FLEXURE}/sets/all of it")
-    client.delete(f"/api/named/{named}")
+    client.delete(f"/api/kept/named/{named}")
     now = {p["id"]: p for p in client.get("/api/pairings", params={"result": FLEXURE}).json()}
     assert "no set named 'all of it'" in now[of_set]["error"] and "Sets here: " in now[of_set]["error"]
     assert "no curve named 'pull'" in now[of_curve]["error"]
     assert now[of_set]["y_spec"]["at"] == "set:all of it", "what it was made of is still told"
     assert [now[p["id"]] for p in listed] == listed
-    assert client.get(f"/api/pairings/{of_set}/curve.csv").status_code == 404
+    assert client.post("/api/ask/curve.csv", json={"pairing": of_set}).status_code == 404
     mended = client.put(f"/api/pairings/{of_set}", json={**spec, "y": loop["y_spec"]}).json()
     assert mended["error"] is None and mended["y"]["values"] == loop["y"]["values"]
     client.post("/api/undo")

@@ -16,9 +16,8 @@ from ironstone.engine.base import KEPT, readable, unreadable
 from ironstone.service.app import create_app
 from ironstone.store import Review
 
-KEPT_THEN = {
-    "flag", "view", "named", "pairing", "check", "exhibit", "path", "cut", "gauges", "coupons", "part-tests", "correction", "result",
-}  # fmt: skip
+KEPT_THEN = {"result", "correction", "flag", "view", "named", "pairing", "check", "exhibit", "path", "cut", "gauges", "coupons"}
+KEPT_THEN |= {"part-tests"}
 
 
 @pytest.fixture

@@ -6,22 +6,15 @@ from typing import Annotated
 
 from fastapi import APIRouter, Query
 
-from ironstone.engine.base import keep, remove
+from ironstone.engine.base import keep
 from ironstone.engine.kept.checks import CheckIn, CheckOut, ChecksTaken, check_of, checks_elsewhere, hand_checks, take_checks
-from ironstone.engine.reading import answers
 from ironstone.engine.reading.sets import SetIn, make_set
 from ironstone.engine.statics.balance import (
-    BalanceOut,
-    CutOut,
-    DoubtOut,
     FacesOut,
     FacesQuery,
     JointOut,
-    cut_force,
     face_force,
     joint_forces,
-    number_point,
-    sense_checks,
 )
 from ironstone.service.deps import OpenReview
 from ironstone.service.routes_results import result_contents
@@ -30,21 +23,6 @@ from ironstone.service.turns import InTurn, reaches
 
 router = APIRouter(tags=["balance"], route_class=InTurn)
 PointText = Annotated[str | None, Query(pattern=r"^[^,]+,[^,]+,[^,]+$")]
-
-
-@router.get("/results/{result}/balance")
-@reaches("whole")
-def load_balance(result: int, step: int, review: OpenReview, about: PointText = None, deformed: bool = False) -> BalanceOut:
-    """Applied against reaction at a step, over all nodes and set by set."""
-    answer = answers.balance_answer(review.result(result).at(step), step, number_point(about), deformed)
-    return BalanceOut.model_validate(answer)
-
-
-@router.get("/results/{result}/cut")
-@reaches("whole")
-def force_through(result: int, step: int, origin: str, normal: str, review: OpenReview, about: PointText = None) -> CutOut:
-    """Force and moment through a plane, from stress, checked by what acts beyond it."""
-    return cut_force(review.result(result).at(step), step, origin, normal, about)
 
 
 @router.get("/results/{result}/face-force")
@@ -59,13 +37,6 @@ def force_on_faces(result: int, query: Annotated[FacesQuery, Query()], review: O
 def joint_at(result: int, node: int, step: int, review: OpenReview) -> JointOut:
     """The forces of the bars that meet at a node, and what acts on it."""
     return joint_forces(review.result(result).at(step), node, step)
-
-
-@router.get("/results/{result}/doubts")
-@reaches("whole")
-def doubts_of(result: int, step: int, review: OpenReview) -> list[DoubtOut]:
-    """Whether the result makes sense at a step; each check with what to do about it."""
-    return sense_checks(review, review.result(result).at(step), step)
 
 
 @router.post("/results/{result}/sets")
@@ -122,8 +93,3 @@ def keep_check(check: CheckIn, review: OpenReview) -> CheckOut:
 def checks_taken(stated: ChecksTaken, review: OpenReview) -> list[CheckOut]:
     """Keep another result's hand checks for this one too, by name: those that are here already stay as they are."""
     return take_checks(stated, review)
-
-
-@router.delete("/checks/{check}", status_code=204)
-def remove_check(check: int, review: OpenReview) -> None:
-    remove(review, check, "check")

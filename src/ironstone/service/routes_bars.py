@@ -4,29 +4,14 @@ from __future__ import annotations
 
 from typing import Annotated
 
-from fastapi import APIRouter, Query, Response
+from fastapi import APIRouter, Query
 
-from ironstone.engine.statics.members import AlongOut, MembersOut, TakenOverOut, along_member, members_columns, members_of, taken
+from ironstone.engine.statics.members import AlongOut, TakenOverOut, along_member, taken
 from ironstone.engine.words import ReadingQuery
-from ironstone.service.deps import Form, OpenReview, columns_table
+from ironstone.service.deps import OpenReview
 from ironstone.service.turns import InTurn, reaches
 
 router = APIRouter(tags=["bars"], route_class=InTurn)
-
-
-@router.get("/results/{result}/members")
-@reaches("whole")
-def members(result: int, step: int, review: OpenReview) -> MembersOut:
-    """Every member: its force in the file, and what its joints' displacements, its modulus and its area make of it."""
-    return members_of(review.result(result).at(step), step)
-
-
-@router.get("/results/{result}/members.{form}", response_class=Response)
-@reaches("whole")
-def members_table(form: Form, result: int, step: int, review: OpenReview) -> Response:
-    """Members beside their hand calculation as CSV."""
-    source = review.result(result)
-    return columns_table(form, members_columns(members_of(source, step)), f"{source.name} members, step {step}")
 
 
 @router.get("/results/{result}/members/{member}/along")

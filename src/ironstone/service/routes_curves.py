@@ -6,7 +6,7 @@ from fastapi import APIRouter, Response
 
 from ironstone.core.curves.arithmetic import FUNCTIONS
 from ironstone.core.field.loadings import axis_of
-from ironstone.engine.base import keep, remove
+from ironstone.engine.base import keep
 from ironstone.engine.curves.named import NamedIn, NamedOut, named_of, named_out
 from ironstone.service.deps import Form, OpenReview, table
 
@@ -28,11 +28,6 @@ def named(result: int, review: OpenReview) -> list[NamedOut]:
 def keep_named(curve: NamedIn, review: OpenReview) -> NamedOut:
     """Keep a curve under a name; another of that name is replaced."""
     return named_out(review, keep(review, curve), curve)
-
-
-@router.delete("/named/{curve}", status_code=204)
-def remove_named(curve: int, review: OpenReview) -> None:
-    remove(review, curve, "named")
 
 
 @router.get("/results/{result}/curves.{form}", response_class=Response)

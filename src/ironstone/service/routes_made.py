@@ -4,14 +4,12 @@ from __future__ import annotations
 
 from typing import Annotated
 
-import numpy as np
 from fastapi import APIRouter, Query, Request, Response
 
-from ironstone.core.curves.curves import loops
 from ironstone.core.errors import NotFound
-from ironstone.engine.base import keep, readable, remove
-from ironstone.engine.curves.matches import MatchOut, OverlayOut, match_columns, match_of, overlay
-from ironstone.engine.curves.pairings import PairingIn, PairingOut, paired, pairing_of, pairings_of
+from ironstone.engine.base import keep
+from ironstone.engine.curves.matches import MatchOut, OverlayOut, match_of, overlay
+from ironstone.engine.curves.pairings import PairingIn, PairingOut, paired, pairings_of
 from ironstone.engine.curves.printed import PrintedIn, read_printed
 from ironstone.engine.curves.records import (
     MeanIn,
@@ -31,17 +29,15 @@ from ironstone.engine.kept.exhibits import (
     ExhibitKept,
     ExhibitOut,
     ShownIn,
-    ViewIn,
-    ViewOut,
     asked_again,
     edit_exhibit,
     exhibits_of,
     keep_exhibit,
     shown_words,
 )
-from ironstone.engine.reading.flags import FlagAnswer, FlagEdit, FlagIn, FlagOut, flag_answer, flags_columns, flags_of, named
+from ironstone.engine.reading.flags import FlagAnswer, FlagEdit, FlagIn, FlagOut, flag_answer, flags_of, named
 from ironstone.engine.words import ReadingQuery
-from ironstone.service.deps import Form, OpenReview, RunningTurns, table
+from ironstone.service.deps import OpenReview, RunningTurns
 from ironstone.service.schemas import Said
 from ironstone.service.turns import InTurn, reaches
 from ironstone.service.uploads import bounded
@@ -77,38 +73,6 @@ def flag_values(flag: int, query: Annotated[ReadingQuery, Query()], review: Open
     return flag_answer(review.result(planted.result).at(query.step), query, planted)
 
 
-@router.delete("/flags/{flag}", status_code=204)
-def remove_flag(flag: int, review: OpenReview) -> None:
-    remove(review, flag, "flag")
-
-
-@router.get("/results/{result}/flags.{form}", response_class=Response)
-@reaches("place")
-def flags_table(form: Form, result: int, query: Annotated[ReadingQuery, Query()], review: OpenReview) -> Response:
-    """Every element's value at every flag, as computed and averaged, as CSV."""
-    source = review.result(result).at(query.step)
-    return table(form, *flags_columns(source, query, review), f"{source.name} flags")
-
-
-# Views
-
-
-@router.get("/views")
-def views(review: OpenReview, result: int) -> list[ViewOut]:
-    return [ViewOut(id=i.id, **v.model_dump()) for i, v in readable(review, ViewIn, result)]
-
-
-@router.post("/views")
-def keep_view(view: ViewIn, review: OpenReview) -> ViewOut:
-    """Keep where the camera stands and what is shown, under a name; another of that name is replaced."""
-    return ViewOut(id=keep(review, view).id, **view.model_dump())
-
-
-@router.delete("/views/{view}", status_code=204)
-def remove_view(view: int, review: OpenReview) -> None:
-    remove(review, view, "view")
-
-
 # Pairings
 
 
@@ -127,46 +91,6 @@ def change_pairing(pairing: int, spec: PairingIn, review: OpenReview) -> Pairing
     review.item(pairing, "pairing")
     spec.check(review)
     return paired(review, spec, review.change(pairing, spec.written(), f"Curve '{spec.name}' changed"))[1]
-
-
-@router.delete("/pairings/{pairing}", status_code=204)
-def remove_pairing(pairing: int, review: OpenReview) -> None:
-    remove(review, pairing, "pairing")
-
-
-@router.get("/pairings/{pairing}/curve.{form}", response_class=Response)
-def pairing_curve(form: Form, pairing: int, review: OpenReview) -> Response:
-    curve, out = pairing_of(review, pairing)
-    steps = np.array(out.steps.values, dtype=float)[out.first : out.first + len(curve.x)]
-    return table(
-        form,
-        (out.steps.label, out.x.label, out.y.label),
-        (out.steps.unit, curve.x_unit, curve.y_unit),
-        (steps, curve.x, curve.y),
-        f"{out.name} {out.y.label} against {out.x.label}"[:120],
-        f"{out.y.sentence}; against {out.x.sentence}",
-    )
-
-
-@router.get("/pairings/{pairing}/cycles.{form}", response_class=Response)
-def pairing_cycles(form: Form, pairing: int, review: OpenReview) -> Response:
-    curve, out = pairing_of(review, pairing)
-    found = loops(curve, prominence=out.prominence)
-    rows = found.cycles
-    return table(
-        form,
-        ("cycle", "amplitude", "energy", "secant stiffness", "damping ratio", "closed"),
-        (None, found.x_unit, found.energy_unit, found.stiffness_unit, "", None),
-        (
-            list(range(1, len(rows) + 1)),
-            [c.amplitude for c in rows],
-            [c.energy for c in rows],
-            [c.secant_stiffness for c in rows],
-            [c.damping_ratio for c in rows],
-            ["yes" if c.closed else "no" for c in rows],
-        ),
-        f"{out.name} cycles",
-    )
 
 
 # Test records
@@ -231,11 +155,6 @@ def overlay_of(review: OpenReview, pairing: int, test: int) -> OverlayOut:
     return overlay(review, pairing, test)
 
 
-@router.get("/matches.{form}", response_class=Response)
-def match_table(form: Form, review: OpenReview, pairing: int, test: int) -> Response:
-    return table(form, *match_columns(match_of(review, pairing, test)), "model against test")
-
-
 # Exhibits
 
 
@@ -265,11 +184,6 @@ def ask_exhibit_again(exhibit: int, review: OpenReview) -> Again:
 @router.put("/exhibits/{exhibit}")
 def write_on_exhibit(exhibit: int, edit: ExhibitEdit, review: OpenReview) -> ExhibitOut:
     return edit_exhibit(review, exhibit, edit)
-
-
-@router.delete("/exhibits/{exhibit}", status_code=204)
-def remove_exhibit(exhibit: int, review: OpenReview) -> None:
-    remove(review, exhibit, "exhibit")
 
 
 @router.get("/exhibits/{exhibit}/picture.png", response_class=Response)

@@ -48,6 +48,14 @@ export function useQuestion<K extends Kind>(kind: K, words: Words<K> | null, of?
   });
 }
 
+/** What only an answer of this kind has. */
+export const useMore = <K extends Kind>(kind: K, words: Words<K> | null) =>
+  useQuery({
+    ...questionQuery(kind, words),
+    placeholderData: keepPreviousData,
+    select: (answer: AnswerTo<K>): AnswerTo<K>["more"] => answer.more,
+  });
+
 /** The table of a question's answer, as a file. */
 export async function tableOf<K extends Kind>(kind: K, words: Words<K>, form: "csv" | "xlsx"): Promise<Blob> {
   const answer = await fetch(`/api/ask/${kind}.${form}`, {

@@ -1,5 +1,6 @@
 import { keepPreviousData, useQuery } from "@tanstack/react-query";
 import { useBench } from "../bench/store";
+import { useMore } from "./asking";
 import { api, ask } from "./client";
 import { lookQuery } from "./queries";
 
@@ -10,36 +11,12 @@ export interface Cut {
 
 export function useBalance(about: string | null, deformed: boolean) {
   const { result, step } = useBench("result", "step");
-  return useQuery({
-    queryKey: ["balance", result, step, about, deformed],
-    enabled: result !== null,
-    retry: false,
-    placeholderData: keepPreviousData,
-    queryFn: ({ signal }) =>
-      ask(
-        api.GET("/api/results/{result}/balance", {
-          params: { path: { result: result! }, query: { step, about: about ?? undefined, deformed } },
-          signal,
-        }),
-      ),
-  });
+  return useMore("balance", result === null ? null : { result, step, about, deformed });
 }
 
 export function useCut(cut: Cut | null) {
   const { result, step } = useBench("result", "step");
-  return useQuery({
-    queryKey: ["cut", result, step, cut],
-    enabled: result !== null && cut !== null,
-    retry: false,
-    placeholderData: keepPreviousData,
-    queryFn: ({ signal }) =>
-      ask(
-        api.GET("/api/results/{result}/cut", {
-          params: { path: { result: result! }, query: { step, ...cut! } },
-          signal,
-        }),
-      ),
-  });
+  return useMore("through-plane", result === null || cut === null ? null : { result, step, ...cut });
 }
 
 export function useJoint(node: number | null) {
@@ -61,14 +38,7 @@ export function useJoint(node: number | null) {
 
 export function useDoubts() {
   const { result, step } = useBench("result", "step");
-  return useQuery({
-    queryKey: ["doubts", result, step],
-    enabled: result !== null,
-    retry: false,
-    placeholderData: keepPreviousData,
-    queryFn: ({ signal }) =>
-      ask(api.GET("/api/results/{result}/doubts", { params: { path: { result: result! }, query: { step } }, signal })),
-  });
+  return useMore("sense", result === null ? null : { result, step });
 }
 
 export const useChecks = () => {
@@ -82,14 +52,7 @@ export const useChecks = () => {
 
 export const useMembers = (wanted = true) => {
   const { result, step } = useBench("result", "step");
-  return useQuery({
-    queryKey: ["members", result, step],
-    enabled: result !== null && wanted,
-    retry: false,
-    placeholderData: keepPreviousData,
-    queryFn: ({ signal }) =>
-      ask(api.GET("/api/results/{result}/members", { params: { path: { result: result! }, query: { step } }, signal })),
-  });
+  return useMore("members", result === null || !wanted ? null : { result, step });
 };
 
 export function useFaces(face: number | null, fold: number, pressure: number | null) {

@@ -9,6 +9,7 @@ import { useChange } from "./queries";
 export interface KeptWords {
   path: Schemas["PathIn"];
   cut: Schemas["CutIn"];
+  view: Schemas["ViewIn"];
   gauges: Schemas["GaugeList"];
   coupons: Schemas["Coupons"];
   "part-tests": Schemas["PartTests"];
@@ -47,14 +48,16 @@ export function useKeeping<Kind extends keyof KeptWords>(kind: Kind) {
       }),
     ),
   );
-  const remove = useChange((id: number) =>
-    ask(api.DELETE("/api/kept/{kind}/{item}", { params: { path: { kind, item: id } } })),
-  );
+  const remove = useChange((id: number) => removeKept(kind, id));
   /** The words of a thing with the change that is under way, so that a switch stands where it was put. */
   const now = (item: Kept<KeptWords[Kind]>): KeptWords[Kind] =>
     change.isPending && change.variables.id === item.id ? { ...item.words, ...change.variables.words } : item.words;
   return { keep, change, remove, now };
 }
+
+/** Removes something that is kept, of whatever kind; undo brings it back. */
+export const removeKept = (kind: string, item: number) =>
+  ask(api.DELETE("/api/kept/{kind}/{item}", { params: { path: { kind, item } } }));
 
 /** A change of what is stated of a result: every answer may be another after it. */
 export function useStating<In, Out>(work: (input: In) => Promise<Out>) {

@@ -72,10 +72,3 @@ export function useMeasured(what: "length" | "angle" | "area" | "volume" | null)
       ask(api.GET("/api/results/{result}/measure", { params: { path: { result: result! }, query: asked }, signal })),
   });
 }
-
-export const useViews = (result: number | null) =>
-  useQuery({
-    queryKey: ["views", result],
-    enabled: result !== null,
-    queryFn: ({ signal }) => ask(api.GET("/api/views", { params: { query: { result: result! } }, signal })),
-  });

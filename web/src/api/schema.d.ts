@@ -1029,23 +1029,6 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/checks/{check}": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        post?: never;
-        /** Remove Check */
-        delete: operations["remove_check_api_checks__check__delete"];
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
     "/api/coupons": {
         parameters: {
             query?: never;
@@ -1135,8 +1118,7 @@ export interface paths {
         /** Write On Exhibit */
         put: operations["write_on_exhibit_api_exhibits__exhibit__put"];
         post?: never;
-        /** Remove Exhibit */
-        delete: operations["remove_exhibit_api_exhibits__exhibit__delete"];
+        delete?: never;
         options?: never;
         head?: never;
         patch?: never;
@@ -1225,8 +1207,7 @@ export interface paths {
         /** Name Flag */
         put: operations["name_flag_api_flags__flag__put"];
         post?: never;
-        /** Remove Flag */
-        delete: operations["remove_flag_api_flags__flag__delete"];
+        delete?: never;
         options?: never;
         head?: never;
         patch?: never;
@@ -1670,23 +1651,6 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/matches.{form}": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /** Match Table */
-        get: operations["match_table_api_matches__form__get"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
     "/api/named": {
         parameters: {
             query?: never;
@@ -1703,23 +1667,6 @@ export interface paths {
          */
         post: operations["keep_named_api_named_post"];
         delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/named/{curve}": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        post?: never;
-        /** Remove Named */
-        delete: operations["remove_named_api_named__curve__delete"];
         options?: never;
         head?: never;
         patch?: never;
@@ -1773,41 +1720,6 @@ export interface paths {
         get?: never;
         /** Change Pairing */
         put: operations["change_pairing_api_pairings__pairing__put"];
-        post?: never;
-        /** Remove Pairing */
-        delete: operations["remove_pairing_api_pairings__pairing__delete"];
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/pairings/{pairing}/curve.{form}": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /** Pairing Curve */
-        get: operations["pairing_curve_api_pairings__pairing__curve__form__get"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/pairings/{pairing}/cycles.{form}": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /** Pairing Cycles */
-        get: operations["pairing_cycles_api_pairings__pairing__cycles__form__get"];
-        put?: never;
         post?: never;
         delete?: never;
         options?: never;
@@ -1991,26 +1903,6 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/results/{result}/balance": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /**
-         * Load Balance
-         * @description Applied against reaction at a step, over all nodes and set by set.
-         */
-        get: operations["load_balance_api_results__result__balance_get"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
     "/api/results/{result}/curves.{form}": {
         parameters: {
             query?: never;
@@ -2023,26 +1915,6 @@ export interface paths {
          * @description All named curves over the steps as CSV.
          */
         get: operations["curves_table_api_results__result__curves__form__get"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/results/{result}/cut": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /**
-         * Force Through
-         * @description Force and moment through a plane, from stress, checked by what acts beyond it.
-         */
-        get: operations["force_through_api_results__result__cut_get"];
         put?: never;
         post?: never;
         delete?: never;
@@ -2083,26 +1955,6 @@ export interface paths {
          * @description Displacement of every display vertex, and the largest of the step, in the result's length unit.
          */
         get: operations["drawn_deformation_api_results__result__deformation_get"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/results/{result}/doubts": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /**
-         * Doubts Of
-         * @description Whether the result makes sense at a step; each check with what to do about it.
-         */
-        get: operations["doubts_of_api_results__result__doubts_get"];
         put?: never;
         post?: never;
         delete?: never;
@@ -2164,26 +2016,6 @@ export interface paths {
          * @description Correct what fields were taken for: kind, order of components, shear, averaged before import, unit.
          */
         put: operations["state_field_api_results__result__fields_put"];
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/results/{result}/flags.{form}": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /**
-         * Flags Table
-         * @description Every element's value at every flag, as computed and averaged, as CSV.
-         */
-        get: operations["flags_table_api_results__result__flags__form__get"];
-        put?: never;
         post?: never;
         delete?: never;
         options?: never;
@@ -2324,46 +2156,6 @@ export interface paths {
          * @description A length, an angle, an area or a volume, undeformed and deformed.
          */
         get: operations["measure_api_results__result__measure_get"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/results/{result}/members": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /**
-         * Members
-         * @description Every member: its force in the file, and what its joints' displacements, its modulus and its area make of it.
-         */
-        get: operations["members_api_results__result__members_get"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/results/{result}/members.{form}": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /**
-         * Members Table
-         * @description Members beside their hand calculation as CSV.
-         */
-        get: operations["members_table_api_results__result__members__form__get"];
         put?: never;
         post?: never;
         delete?: never;
@@ -3034,44 +2826,6 @@ export interface paths {
         put: operations["receive_file_api_uploads__upload___name__put"];
         post?: never;
         delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/views": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /** Views */
-        get: operations["views_api_views_get"];
-        put?: never;
-        /**
-         * Keep View
-         * @description Keep where the camera stands and what is shown, under a name; another of that name is replaced.
-         */
-        post: operations["keep_view_api_views_post"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/views/{view}": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        post?: never;
-        /** Remove View */
-        delete: operations["remove_view_api_views__view__delete"];
         options?: never;
         head?: never;
         patch?: never;
@@ -4390,7 +4144,7 @@ export interface components {
             figures: components["schemas"]["Figure"][];
             /** Kind */
             kind: string;
-            more: components["schemas"]["Particulars"];
+            more: components["schemas"]["DoubtsOut"];
             provenance?: components["schemas"]["Provenance"] | null;
             /** Sentence */
             sentence: string;
@@ -4407,6 +4161,11 @@ export interface components {
              * @default
              */
             verdict: string;
+        };
+        /** DoubtsOut */
+        DoubtsOut: {
+            /** Doubts */
+            doubts: components["schemas"]["ironstone__engine__statics__balance__DoubtOut"][];
         };
         /** DriverOut */
         DriverOut: {
@@ -6591,7 +6350,7 @@ export interface components {
             figures: components["schemas"]["Figure"][];
             /** Kind */
             kind: string;
-            more: components["schemas"]["Particulars"];
+            more: components["schemas"]["MembersOut"];
             provenance?: components["schemas"]["Provenance"] | null;
             /** Sentence */
             sentence: string;
@@ -9254,17 +9013,6 @@ export interface components {
             /** Result */
             result: number;
         };
-        /** ViewOut */
-        ViewOut: {
-            /** Address */
-            address: string;
-            /** Id */
-            id: number;
-            /** Name */
-            name: string;
-            /** Result */
-            result: number;
-        };
         /** Waiting */
         Waiting: {
             /**
@@ -11218,35 +10966,6 @@ export interface operations {
             };
         };
     };
-    remove_check_api_checks__check__delete: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                check: number;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description Successful Response */
-            204: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content?: never;
-            };
-            /** @description Unprocessable Entity */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
     bring_coupons_api_coupons_post: {
         parameters: {
             query: {
@@ -11436,35 +11155,6 @@ export interface operations {
             };
         };
     };
-    remove_exhibit_api_exhibits__exhibit__delete: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                exhibit: number;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description Successful Response */
-            204: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content?: never;
-            };
-            /** @description Unprocessable Entity */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
     ask_exhibit_again_api_exhibits__exhibit__again_post: {
         parameters: {
             query?: never;
@@ -11641,35 +11331,6 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["FlagOut"];
                 };
-            };
-            /** @description Unprocessable Entity */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    remove_flag_api_flags__flag__delete: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                flag: number;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description Successful Response */
-            204: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content?: never;
             };
             /** @description Unprocessable Entity */
             422: {
@@ -12492,38 +12153,6 @@ export interface operations {
             };
         };
     };
-    match_table_api_matches__form__get: {
-        parameters: {
-            query: {
-                pairing: number;
-                test: number;
-            };
-            header?: never;
-            path: {
-                form: "csv" | "xlsx";
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description Successful Response */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content?: never;
-            };
-            /** @description Unprocessable Entity */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
     named_api_named_get: {
         parameters: {
             query: {
@@ -12576,35 +12205,6 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["NamedOut"];
                 };
-            };
-            /** @description Unprocessable Entity */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    remove_named_api_named__curve__delete: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                curve: number;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description Successful Response */
-            204: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content?: never;
             };
             /** @description Unprocessable Entity */
             422: {
@@ -12736,95 +12336,6 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["PairingOut"];
                 };
-            };
-            /** @description Unprocessable Entity */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    remove_pairing_api_pairings__pairing__delete: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                pairing: number;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description Successful Response */
-            204: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content?: never;
-            };
-            /** @description Unprocessable Entity */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    pairing_curve_api_pairings__pairing__curve__form__get: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                form: "csv" | "xlsx";
-                pairing: number;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description Successful Response */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content?: never;
-            };
-            /** @description Unprocessable Entity */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    pairing_cycles_api_pairings__pairing__cycles__form__get: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                form: "csv" | "xlsx";
-                pairing: number;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description Successful Response */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content?: never;
             };
             /** @description Unprocessable Entity */
             422: {
@@ -13226,41 +12737,6 @@ export interface operations {
             };
         };
     };
-    load_balance_api_results__result__balance_get: {
-        parameters: {
-            query: {
-                step: number;
-                about?: string | null;
-                deformed?: boolean;
-            };
-            header?: never;
-            path: {
-                result: number;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description Successful Response */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["BalanceOut"];
-                };
-            };
-            /** @description Unprocessable Entity */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
     curves_table_api_results__result__curves__form__get: {
         parameters: {
             query?: never;
@@ -13279,42 +12755,6 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
-            };
-            /** @description Unprocessable Entity */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    force_through_api_results__result__cut_get: {
-        parameters: {
-            query: {
-                step: number;
-                origin: string;
-                normal: string;
-                about?: string | null;
-            };
-            header?: never;
-            path: {
-                result: number;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description Successful Response */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["CutOut"];
-                };
             };
             /** @description Unprocessable Entity */
             422: {
@@ -13446,39 +12886,6 @@ export interface operations {
             };
         };
     };
-    doubts_of_api_results__result__doubts_get: {
-        parameters: {
-            query: {
-                step: number;
-            };
-            header?: never;
-            path: {
-                result: number;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description Successful Response */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ironstone__engine__statics__balance__DoubtOut"][];
-                };
-            };
-            /** @description Unprocessable Entity */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
     exported_api_results__result__export__suffix__get: {
         parameters: {
             query?: {
@@ -13583,73 +12990,6 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["ContentsOut"];
                 };
-            };
-            /** @description Unprocessable Entity */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    flags_table_api_results__result__flags__form__get: {
-        parameters: {
-            query: {
-                field: string;
-                /** @description von-mises, principal-1, xx, hoop, magnitude, ... */
-                measure?: string;
-                /** @description off, element, part, material or all. */
-                averaging?: "off" | "element" | "part" | "material" | "all";
-                /** @description What is averaged first: components or measure. */
-                order?: "components" | "measure";
-                /** @description all, part:NAME, material:NAME or set:NAME. */
-                region?: string;
-                /** @description Unit of the answer; the result's where none is named. */
-                unit?: string | null;
-                /** @description value, jump or jump-within-material (at a node), or error. */
-                of?: "value" | "jump" | "jump-within-material" | "error";
-                /** @description global, element, material, or axes kept with the result. */
-                axes?: string;
-                /** @description Normal of the plane for a traction: X,Y,Z in the axes. */
-                plane?: string | null;
-                /** @description What counts in a mean at a node: plain, or by volume. */
-                weight?: "plain" | "volume";
-                /** @description Degrees above which shells are not averaged across a fold. */
-                fold?: number;
-                /** @description step, or largest, smallest, magnitude over many steps. */
-                over?: "step" | "largest" | "smallest" | "magnitude";
-                /** @description Which steps: all, so-far (up to the step), or A:B counted from 0. */
-                span?: string;
-                /** @description The step at which, in place of the value. */
-                when?: boolean;
-                /** @description N, N:PLACE, largest, smallest, magnitude; 1 is the bottom. Of plies also sheet:NAME, worst. */
-                layer?: string;
-                /** @description Of the failure of plies: hashin, puck, ...; with +bond behind it also the bond lines. */
-                criterion?: string;
-                /** @description Of a harmonic: degrees, magnitude or peak. */
-                phase?: string;
-                /** @description Take off the same with some words changed: 'step=0;averaging=all'. */
-                against?: string | null;
-                step?: number;
-            };
-            header?: never;
-            path: {
-                form: "csv" | "xlsx";
-                result: number;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description Successful Response */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content?: never;
             };
             /** @description Unprocessable Entity */
             422: {
@@ -13977,71 +13317,6 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["MeasureOut"];
                 };
-            };
-            /** @description Unprocessable Entity */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    members_api_results__result__members_get: {
-        parameters: {
-            query: {
-                step: number;
-            };
-            header?: never;
-            path: {
-                result: number;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description Successful Response */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["MembersOut"];
-                };
-            };
-            /** @description Unprocessable Entity */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    members_table_api_results__result__members__form__get: {
-        parameters: {
-            query: {
-                step: number;
-            };
-            header?: never;
-            path: {
-                form: "csv" | "xlsx";
-                result: number;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description Successful Response */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content?: never;
             };
             /** @description Unprocessable Entity */
             422: {
@@ -15655,99 +14930,6 @@ export interface operations {
             path: {
                 upload: string;
                 name: string;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description Successful Response */
-            204: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content?: never;
-            };
-            /** @description Unprocessable Entity */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    views_api_views_get: {
-        parameters: {
-            query: {
-                result: number;
-            };
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description Successful Response */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ViewOut"][];
-                };
-            };
-            /** @description Unprocessable Entity */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    keep_view_api_views_post: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["ViewIn"];
-            };
-        };
-        responses: {
-            /** @description Successful Response */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ViewOut"];
-                };
-            };
-            /** @description Unprocessable Entity */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    remove_view_api_views__view__delete: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                view: number;
             };
             cookie?: never;
         };

@@ -2,6 +2,7 @@ import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { useChecks, useDoubts } from "../api/balance";
 import { api, ask, type Schemas } from "../api/client";
+import { removeKept } from "../api/kept";
 import { useChange, useReview } from "../api/queries";
 import { readingQuery } from "../bench/readingChoice";
 import { useBench } from "../bench/store";
@@ -24,7 +25,7 @@ export function Checks() {
     await client.invalidateQueries({ queryKey: ["checks"] });
   });
   const remove = useChange(async (check: number) => {
-    await ask(api.DELETE("/api/checks/{check}", { params: { path: { check } } }));
+    await removeKept("check", check);
     await client.invalidateQueries({ queryKey: ["checks"] });
   });
   const review = useReview();
@@ -41,7 +42,7 @@ export function Checks() {
   return (
     <>
       <h3>Does it make sense?</h3>
-      {(doubts.data ?? []).map((d) => (
+      {(doubts.data?.doubts ?? []).map((d) => (
         <div className="sense" key={d.name} data-testid={`doubt-${d.name}`} data-verdict={d.verdict}>
           <span className={`held held-${verdictClass[d.verdict] ?? "unknown"}`}>{d.verdict}</span> <b>{d.name}</b>
           <div>

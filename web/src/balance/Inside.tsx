@@ -3,9 +3,9 @@ import { type Cut, useCut, useFaces, useJoint, useMembers } from "../api/balance
 import { useContents } from "../api/queries";
 import { copyTable } from "../bench/clipboard";
 import { nothingPicked, useBench } from "../bench/store";
+import { AnswerLeaves } from "../controls/AnswerLeaves";
 import { Choices } from "../controls/Choices";
 import { FoldField } from "../controls/FoldField";
-import { Leaves } from "../controls/Leaves";
 import { NumberField } from "../controls/NumberField";
 import { PointField } from "../controls/PointField";
 import { Refused } from "../controls/Refused";
@@ -254,7 +254,7 @@ function Members() {
           )}
           {t.missing && <div className="caveat caveat-in">{t.missing}</div>}
           <div className="row-line actions">
-            <Leaves what="Members" address={`/api/results/${result}/members`} query={`?step=${step}`} />
+            <AnswerLeaves what="Members" kind="members" words={{ result, step }} name="members" />
             <button
               type="button"
               className="link"

@@ -3,6 +3,7 @@ import { useState } from "react";
 import { Form } from "react-bootstrap";
 import { useNavigate } from "react-router";
 import { api, ask, type Exhibit, type Schemas } from "../api/client";
+import { removeKept } from "../api/kept";
 import { useChange, useExhibits, useRemoved } from "../api/queries";
 import { inThisReview } from "../bench/address";
 import { Missing } from "../controls/Missing";
@@ -55,7 +56,7 @@ function Card({ exhibit: e }: { exhibit: Exhibit }) {
   const removed = useRemoved(Boolean(e.gone));
   const away = removed.data?.find((r) => r.kind === "result" && r.result === e.result);
   const back = useChange((item: number) => ask(api.POST("/api/removed/{item}", { params: { path: { item } } })));
-  const remove = useChange(() => ask(api.DELETE("/api/exhibits/{exhibit}", { params: { path: { exhibit: e.id } } })));
+  const remove = useChange(() => removeKept("exhibit", e.id));
   return (
     <article className={`exhibit ${e.changed ? "exhibit-changed" : ""}`} data-testid={`exhibit-${e.kind}`}>
       {e.has_picture && (

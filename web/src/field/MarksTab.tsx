@@ -1,12 +1,13 @@
 import { useState } from "react";
 import { Form } from "react-bootstrap";
-import { query } from "../api/binary";
 import { api, ask } from "../api/client";
+import { removeKept } from "../api/kept";
 import { useArrows, useFlags, useMeasured } from "../api/marks";
 import { useChange, useContents, useValues } from "../api/queries";
 import { copyTable } from "../bench/clipboard";
 import { readingQuery } from "../bench/readingChoice";
 import { type ArrowChoice, freshArrows, nothingPicked, type Picking, useBench } from "../bench/store";
+import { AnswerLeaves } from "../controls/AnswerLeaves";
 import { Choices, named } from "../controls/Choices";
 import { FoldField } from "../controls/FoldField";
 import { NumberField } from "../controls/NumberField";
@@ -38,7 +39,7 @@ function Flags() {
   const flags = useFlags(result);
   const [node, setNode] = useState("");
   const plant = useChange((n: number) => ask(api.POST("/api/flags", { body: { result: result!, node: n, name: "" } })));
-  const remove = useChange((flag: number) => ask(api.DELETE("/api/flags/{flag}", { params: { path: { flag } } })));
+  const remove = useChange((flag: number) => removeKept("flag", flag));
   return (
     <>
       <h3>Flags</h3>
@@ -86,13 +87,7 @@ function Flags() {
             {flags.data!.length} in the table
           </button>
           {reading && (
-            <a
-              className="ghost"
-              download
-              href={`/api/results/${result}/flags.csv?${query(readingQuery(reading, step))}`}
-            >
-              CSV
-            </a>
+            <AnswerLeaves what="Flags" kind="flags" words={{ result, ...readingQuery(reading, step) }} name="flags" />
           )}
           <button
             type="button"

@@ -1,7 +1,6 @@
 import { useState } from "react";
-import { api, ask } from "../api/client";
-import { useViews } from "../api/marks";
-import { useChange, useContents, useValues } from "../api/queries";
+import { useKeeping, useKept } from "../api/kept";
+import { useContents, useValues } from "../api/queries";
 import { lookFrom, toAddress, viewAddress } from "../bench/address";
 import { save } from "../bench/clipboard";
 import { tell } from "../bench/notices";
@@ -96,28 +95,31 @@ export function ViewTab() {
 function NamedViews() {
   const { result, set } = useBench("result", "set");
   const pane = usePane();
-  const views = useViews(result);
+  const views = useKept("view", result);
+  const { keep, remove } = useKeeping("view");
   const [name, setName] = useState("");
-  const keep = useChange((to: string) =>
-    ask(api.POST("/api/views", { body: { result: result!, name: to, address: viewAddress(pane.getState()) } })),
-  );
-  const remove = useChange((view: number) => ask(api.DELETE("/api/views/{view}", { params: { path: { view } } })));
   return (
     <>
       <h3 className="sub">Own views</h3>
       {(views.data ?? []).map((v) => (
         <div className="part-row" key={v.id} data-testid="named-view">
-          <button type="button" className="link name" onClick={() => set(lookFrom(new URLSearchParams(v.address)))}>
-            {v.name}
+          <button
+            type="button"
+            className="link name"
+            onClick={() => set(lookFrom(new URLSearchParams(v.words.address)))}
+          >
+            {v.words.name}
           </button>
-          <RemoveButton what={`view ${v.name}`} onRemove={() => remove.mutate(v.id)} />
+          <RemoveButton what={`view ${v.words.name}`} onRemove={() => remove.mutate(v.id)} />
         </div>
       ))}
       <form
         className="row-line"
         onSubmit={(e) => {
           e.preventDefault();
-          if (name.trim()) keep.mutate(name.trim(), { onSuccess: () => setName("") });
+          if (!name.trim()) return;
+          const view = { result: result!, name: name.trim(), address: viewAddress(pane.getState()) };
+          keep.mutate(view, { onSuccess: () => setName("") });
         }}
       >
         <input

@@ -1,10 +1,10 @@
 import { useState } from "react";
-import { query } from "../api/binary";
 import { api, ask } from "../api/client";
 import { useFlagAnswer, useFlags } from "../api/marks";
 import { useChange, useContents } from "../api/queries";
 import { readingQuery } from "../bench/readingChoice";
 import { useBench } from "../bench/store";
+import { AnswerLeaves } from "../controls/AnswerLeaves";
 import { Missing } from "../controls/Missing";
 import { figure, percent } from "../reading/format";
 
@@ -39,9 +39,7 @@ export function FlagTable() {
         </tbody>
       </table>
       {reading && (
-        <a className="link" download href={`/api/results/${result}/flags.csv?${query(readingQuery(reading, step))}`}>
-          Flags CSV
-        </a>
+        <AnswerLeaves what="Flags" kind="flags" words={{ result, ...readingQuery(reading, step) }} name="flags" />
       )}
       {many && (
         <button

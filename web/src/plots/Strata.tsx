@@ -3,7 +3,7 @@ import { useRef } from "react";
 import { Form } from "react-bootstrap";
 import { useCurve, usePairings } from "../api/queries";
 import { useBench } from "../bench/store";
-import { Leaves } from "../controls/Leaves";
+import { AnswerLeaves } from "../controls/AnswerLeaves";
 import { TabList } from "../controls/TabList";
 import type { StrataTab } from "./tabs";
 
@@ -108,8 +108,10 @@ export function Strata({ tabs }: { tabs: StrataTab[] }) {
         )}
         {found && strata && chosen.pairing && (
           <>
-            <Leaves what="Curve" address={`/api/pairings/${found.id}/curve`} />
-            {cycles && <Leaves what="Cycles" address={`/api/pairings/${found.id}/cycles`} />}
+            <AnswerLeaves what="Curve" kind="curve" words={{ pairing: found.id }} name={`${found.name} curve`} />
+            {cycles && (
+              <AnswerLeaves what="Cycles" kind="cycles" words={{ pairing: found.id }} name={`${found.name} cycles`} />
+            )}
           </>
         )}
         <button

@@ -1,6 +1,6 @@
 import type { Match, TestRecord } from "../api/client";
 import { useTestUse } from "../api/queries";
-import { Leaves } from "../controls/Leaves";
+import { AnswerLeaves } from "../controls/AnswerLeaves";
 import { NumberField } from "../controls/NumberField";
 import { figure, percent } from "../reading/format";
 
@@ -111,7 +111,12 @@ export function Agreement({ match, record }: { match: Match; record: TestRecord 
         </tbody>
       </table>
       <div className="row-line actions">
-        <Leaves what="Agreement" address="/api/matches" query={`?pairing=${match.pairing}&test=${match.test}`} />
+        <AnswerLeaves
+          what="Agreement"
+          kind="agreement"
+          words={{ pairing: match.pairing, test: match.test }}
+          name="model against test"
+        />
         <span className="quiet small-line">
           R² <span className="fig">{figure(match.deviation.determination, 3)}</span>
         </span>

@@ -2,6 +2,7 @@ import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { Form } from "react-bootstrap";
 import { api, ask, type Schemas } from "../api/client";
+import { removeKept } from "../api/kept";
 import { useChange, useContents, useNamed } from "../api/queries";
 import { useBench } from "../bench/store";
 import { Choices } from "../controls/Choices";
@@ -24,7 +25,7 @@ export function NamedCurves() {
   const [reduce, setReduce] = useState<"mean" | "sum" | "max" | "min">("mean");
   const [expression, setExpression] = useState("");
   const keep = useChange((body: Schemas["NamedIn"]) => ask(api.POST("/api/named", { body })));
-  const remove = useChange((curve: number) => ask(api.DELETE("/api/named/{curve}", { params: { path: { curve } } })));
+  const remove = useChange((curve: number) => removeKept("named", curve));
   if (!contents.data) return null;
   const sets = contents.data.sets.map((s) => `set:${s.name}`);
   const place = at || sets[0] || "node:1";

@@ -1,6 +1,7 @@
 import { Plus } from "lucide-react";
 import { Form } from "react-bootstrap";
 import { api, ask, type Contents, type Pairing, type PairingSpec } from "../api/client";
+import { removeKept } from "../api/kept";
 import { belongs, useChange, useContents, useMatch, usePairings, useTests } from "../api/queries";
 import { useBench } from "../bench/store";
 import { Section } from "../controls/Section";
@@ -131,9 +132,7 @@ function NewCurve({
   onMake: (spec: PairingSpec) => void;
 }) {
   const { set } = useBench("set");
-  const remove = useChange(() =>
-    ask(api.DELETE("/api/pairings/{pairing}", { params: { path: { pairing: curve.id } } })),
-  );
+  const remove = useChange(() => removeKept("pairing", curve.id));
   const fresh = freshPairing(contents);
   const response = stressStrain(contents);
   return (

@@ -1,6 +1,7 @@
 import { X } from "lucide-react";
 import { useCallback, useEffect, useRef, useState } from "react";
-import { api, ask, type FlagAnswer } from "../api/client";
+import type { FlagAnswer } from "../api/client";
+import { removeKept } from "../api/kept";
 import { useFlagAnswer, useFlags } from "../api/marks";
 import { useChange, useContents } from "../api/queries";
 import { useBench } from "../bench/store";
@@ -31,7 +32,7 @@ function Flag({ id, name, number, moves }: { id: number; name: string; number: n
   const card = useRef<HTMLDivElement>(null);
   const line = useRef<SVGLineElement>(null);
   const dot = useRef<SVGCircleElement>(null);
-  const remove = useChange(() => ask(api.DELETE("/api/flags/{flag}", { params: { path: { flag: id } } })));
+  const remove = useChange(() => removeKept("flag", id));
   const place = useCallback(
     (px: number, py: number, width: number, height: number) => {
       const before = view.flags.get(id)?.[1];

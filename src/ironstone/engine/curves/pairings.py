@@ -182,6 +182,11 @@ def _or_why_not(review: Review, item: Item, spec: PairingIn) -> PairingOut:
         )
 
 
+def _amplitude(cycle: CycleOut) -> float | None:
+    """Half the way of the driver in a cycle."""
+    return None if cycle.x_peak is None or cycle.x_trough is None else (cycle.x_peak - cycle.x_trough) / 2
+
+
 class TwoTraces(Question):
     """One trace against another: a curve that is kept, by number or name, or two traces."""
 
@@ -221,6 +226,7 @@ class Cycles(TwoTraces, Question):
             unit=loops.energy_unit,
             columns=[
                 Column(name="cycle", values=list(range(1, len(loops.cycles) + 1))),
+                Column(name="amplitude", unit=x, values=[_amplitude(c) for c in loops.cycles]),
                 *(Column(name=n, unit=units.get(n), values=[getattr(c, n) for c in loops.cycles]) for n in names),
                 Column(name="closed", values=["yes" if c.closed else "no" for c in loops.cycles]),
             ],

@@ -131,6 +131,10 @@ class DoubtOut(BaseModel):
     xyz: list[float] | None
 
 
+class DoubtsOut(BaseModel):
+    doubts: list[DoubtOut]
+
+
 def _out(found: Resultant) -> ResultantOut:
     return ResultantOut(force=found.force.tolist(), moment=found.moment.tolist())
 
@@ -309,6 +313,7 @@ class Doubts(Question):
     """Whether a result makes sense at a step: balance, motion, distortion, symmetry, peaks; each with what to do about it."""
 
     kind: ClassVar[str] = "sense"
+    more: ClassVar[type[BaseModel]] = DoubtsOut
     step: int | str = "last"
 
     def answer(self, review: Review) -> Answer:
@@ -324,6 +329,7 @@ class Doubts(Question):
             ],
             verdict=worst,
             state=state_of(worst),
+            more={"doubts": [d.model_dump() for d in reply]},
         )
 
 

@@ -213,6 +213,7 @@ class Members(Question):
     """Every member of a frame: its force in the file, and what its joints' displacements, its modulus and its area make of it."""
 
     kind: ClassVar[str] = "members"
+    more: ClassVar[type[BaseModel]] = MembersOut
     step: int | str = "last"
 
     def answer(self, review: Review) -> Answer:
@@ -227,4 +228,5 @@ class Members(Question):
             caveats=[reply.missing] if reply.missing else [],
             verdict=reply.verdict,
             state=reply.state,
+            more=reply.model_dump(),
         )
