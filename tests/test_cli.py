@@ -167,7 +167,7 @@ def test_the_demos_loop_from_the_command_line(demo_copy: Path, tmp_path: Path) -
         (("read", "--field", "stress", "--at", "point:50,0,0"), "outside the body"),
         (("read", "--field", "stress", "--step", "7"), "no step 7"),
         (("read", "--field", "stress", "--unit", "mm"), "cannot be converted to"),
-        (("read", "--field", "stress", "--averaging", "some"), "not an averaging"),
+        (("read", "--field", "stress", "--averaging", "some"), "averaging must be one of"),
         (("trace", "--field", "stress", "--at", "set:tip"), "Reduce it"),
         (("contents", "--no-such"), "No such option"),
     ],

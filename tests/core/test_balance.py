@@ -15,7 +15,7 @@ from ironstone.core.geometry.surface import Look, skin
 from ironstone.core.mesh.mesh import Mesh
 from ironstone.core.reading.reading import Reading
 from ironstone.core.reading.sets import nodes_by_value, nodes_in_box, nodes_of_face, nodes_of_part
-from ironstone.core.statics.balance import balance, held_state, resultant, whole
+from ironstone.core.statics.balance import Resultant, balance, beside_each_other, held_state, resultant, whole
 from ironstone.core.statics.bars import axial_force, joint
 from ironstone.core.statics.doubts import doubts, peak_over_meshes, rigid_part
 from ironstone.core.statics.face_force import over_faces
@@ -416,3 +416,16 @@ def test_weight_on_elements_balances_the_reactions_and_what_hangs_beyond_a_cut()
     assert answer.applied.moment == pytest.approx([0, 12 * 3, 0]) and any("each element" in n for n in answer.notes)
     cut = through_plane(source, 0, np.array([4.5, 0, 0]), np.array([1.0, 0, 0]))
     assert cut.beyond is not None and cut.beyond.force[2] == pytest.approx(6 - 3), "nodes at 5 and 6 carry one and a half bricks"
+
+
+def test_what_is_nothing_beside_the_others_is_told_as_none() -> None:
+    """A solver's residue is 0 beside the forces it balanced, a moment also beside the forces times the model's size."""
+    applied = Resultant(np.array([60_000.0, 2e-4, -12.0]), np.array([0.0, 3.0, 5e6]))
+    residual = Resultant(np.array([1e-5, 0.0, 0.0]), np.array([1e-3, 0.0, 0.2]))
+    force = [[60_000.0, 0.0, -12.0], [0.0, 0.0, 0.0]]
+    small = beside_each_other([applied, residual], size=1.0)
+    assert [s.force.tolist() for s in small] == force
+    assert [s.moment.tolist() for s in small] == [[0.0, 3.0, 5e6], [0.0, 0.0, 0.0]]
+    large = beside_each_other([applied, residual], size=1000.0)
+    assert [s.moment.tolist() for s in large] == [[0.0, 0.0, 5e6], [0.0, 0.0, 0.0]], "3 N mm is nothing beside 60 kN at a metre"
+    assert beside_each_other([], 1.0) == []

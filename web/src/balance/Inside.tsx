@@ -50,8 +50,6 @@ export function Inside() {
 }
 
 function ThroughPlane() {
-  const { result } = useBench("result");
-  const contents = useContents(result);
   const [cut, setCut] = useState<Cut>({ origin: "0,0,0", normal: "1,0,0" });
   const [asked, setAsked] = useState(false);
   const answer = useCut(asked ? cut : null);
@@ -97,8 +95,7 @@ function ThroughPlane() {
           {c.verdict && <Verdict verdict={c.verdict}>the two differ by {small(c.residual_share)}.</Verdict>}
           <div className="quiet small-line">
             Area {figure(c.area)} {c.area_unit}; moments about its middle (
-            {c.centre.map((v) => figure(Math.abs(v) < 1e-9 * (contents.data?.size ?? 1) ? 0 : v, 4)).join(", ")}). What
-            lies on the normal's side pulls with this. {c.note}
+            {c.centre.map((v) => figure(v, 4)).join(", ")}). What lies on the normal's side pulls with this. {c.note}
           </div>
         </div>
       )}
@@ -107,8 +104,7 @@ function ThroughPlane() {
 }
 
 function OverFaces() {
-  const { result, measuring, picking, set } = useBench("result", "measuring", "picking", "set");
-  const contents = useContents(result);
+  const { measuring, picking, set } = useBench("measuring", "picking", "set");
   const [pressure, setPressure] = useState(0);
   const answer = useFaces(measuring.face, measuring.fold, pressure || null);
   const f = answer.error ? undefined : answer.data;
@@ -120,11 +116,6 @@ function OverFaces() {
   const moments = scaleOf(
     f?.moment_unit ?? "",
     sides.map((r) => r.moment),
-  );
-  // What is rounding beside the forces times the model's size is nothing.
-  moments.nothing = Math.max(
-    moments.nothing,
-    1e-6 * (contents.data?.size ?? 1) * Math.max(0, ...sides.flatMap((r) => r.force.map(Math.abs))),
   );
   const rows = (which: "force" | "moment", scale: typeof forces) =>
     f && (
@@ -167,9 +158,8 @@ function OverFaces() {
           )}
           <div className="quiet small-line">
             {f.count} faces, {figure(f.area)} {f.area_unit}; seen along x, y, z{" "}
-            {f.projected.map((v) => figure(Math.abs(v) < 1e-7 * f.area ? 0 : v, 4)).join(", ")} {f.area_unit}. Moments
-            about their middle. {f.inner && "What acts on their edge, which other faces share, is not counted."}{" "}
-            {f.note}
+            {f.projected.map((v) => figure(v, 4)).join(", ")} {f.area_unit}. Moments about their middle.{" "}
+            {f.inner && "What acts on their edge, which other faces share, is not counted."} {f.note}
           </div>
         </div>
       )}
@@ -226,9 +216,7 @@ function Members() {
                     </td>
                     <td>{value(m.force)}</td>
                     <td>{value(m.hand_force)}</td>
-                    <td className={m.elastic ? "" : "no"}>
-                      {!m.elastic ? "nominal" : Math.abs(m.off ?? 0) < 1e-4 ? "0" : percent(m.off, 2)}
-                    </td>
+                    <td className={m.elastic ? "" : "no"}>{!m.elastic ? "nominal" : percent(m.off, 2)}</td>
                   </tr>
                 ))}
               </tbody>

@@ -38,11 +38,6 @@ export function LoadBalance() {
     b.moment_unit,
     rows.map((r) => r.moment),
   );
-  // Moments that are rounding beside the forces times the model's size are nothing too.
-  moments.nothing = Math.max(
-    moments.nothing,
-    1e-9 * (contents.data?.size ?? 1) * Math.max(...rows.flatMap((r) => r.force.map(Math.abs))),
-  );
   const held = scaleOf(
     b.force_unit,
     b.sets.map((s) => s.reaction.force),

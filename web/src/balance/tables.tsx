@@ -16,22 +16,21 @@ export function Verdict({ verdict, children }: { verdict: string; children: Reac
 export const small = (share: number | null) =>
   share !== null && share < 1e-5 ? "less than 0.001\u202f%" : percent(share, 2);
 
-/** How numbers of one table are written: thousands of N as kN, and what is rounding beside the rest as nothing. */
+/** How numbers of one table are written: thousands of N as kN. */
 export interface Scale {
   unit: string;
   factor: number;
-  nothing: number;
 }
 
 export function scaleOf(unit: string, vectors: number[][]): Scale {
   const most = Math.max(...vectors.flat().map(Math.abs), 0);
   const large = unit.startsWith("N") && most >= 1e4;
-  return { unit: large ? `k${unit}` : unit, factor: large ? 1e-3 : 1, nothing: 1e-7 * most };
+  return { unit: large ? `k${unit}` : unit, factor: large ? 1e-3 : 1 };
 }
 
 /** Three components and their length in a row. */
 export function Vector({ word, v, scale, title }: { word: ReactNode; v: number[]; scale: Scale; title?: string }) {
-  const shown = v.map((c) => (Math.abs(c) <= scale.nothing ? 0 : scale.factor * c));
+  const shown = v.map((c) => scale.factor * c);
   return (
     <tr title={title ?? `${v.join(", ")} (${scale.factor === 1 ? scale.unit : scale.unit.slice(1)})`}>
       <td>{word}</td>

@@ -76,7 +76,7 @@ export function TakenOver() {
   const most = Math.max(...(t?.shifts.map((s) => Math.abs(s.after ?? 0)) ?? [0]));
   const factor = t?.force_unit === "N" && most >= 1e4 ? 1e-3 : 1;
   const unit = t ? (factor === 1 ? t.force_unit : `k${t.force_unit}`) : "";
-  const value = (v: number | null) => (v === null ? "" : figure(Math.abs(v) < 1e-6 * most ? 0 : v * factor, 3));
+  const value = (v: number | null) => (v === null ? "" : figure(v * factor, 3));
   return (
     <div className="cycle-table" data-testid="taken-over">
       <div className="row-line">

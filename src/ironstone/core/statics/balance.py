@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -58,6 +58,23 @@ def whole(points: Float, forces: Float, about: Float, half: Mirror | None, preci
     both = np.concatenate([points, half.image_of_points(points)])
     mirrored = np.concatenate([np.nan_to_num(forces), half.image_of_vectors(np.nan_to_num(forces))])
     return resultant(both, mirrored, about, precision)
+
+
+# What a solver leaves over beside the forces it balanced: no digit of a table.
+RESIDUE = 1e-7
+
+
+def beside_each_other(sides: Sequence[Resultant], size: float) -> list[Resultant]:
+    """Resultants that are told beside each other, about one point: components that are nothing beside the largest are 0, moments
+    also those that are nothing beside the forces times the model's size."""
+    force = RESIDUE * max((float(np.abs(s.force).max(initial=0.0)) for s in sides), default=0.0)
+    moment = max((RESIDUE * float(np.abs(s.moment).max(initial=0.0)) for s in sides), default=0.0)
+    moment = max(moment, force * size)
+
+    def without(values: Float, nothing: float) -> Float:
+        return np.where(np.abs(values) <= nothing, 0.0, values)
+
+    return [Resultant(without(s.force, force), without(s.moment, moment)) for s in sides]
 
 
 LOADS_NOT_KNOWN = "loads not known"

@@ -25,8 +25,7 @@ from ironstone.core.reading.over_steps import Tell
 from ironstone.core.reading.reading import Reading
 from ironstone.core.reading.resolved import Resolved, Values
 from ironstone.core.reading.where import Gauss, NamedSet, Node, Where, parse, place_of
-from ironstone.core.statics.balance import Resultant, balance
-from ironstone.core.units import difference_unit, product
+from ironstone.core.units import difference_unit
 from ironstone.store.source import ReviewSource
 
 
@@ -202,44 +201,3 @@ def few_steps(source: Source, values: Any, first: int = 0) -> list[str]:
         return []
     about = source.steps[first + found[0]].label
     return [f"The steps are few for this curve: about {about} it may be off by {100 * found[1]:.2g} % of its range."]
-
-
-def held_sets(source: ReviewSource) -> dict[str, str]:
-    """Which sets are held, as it was found when the result was taken in."""
-    return {n: e["held"] for n, e in source.summary.get("sets", {}).items() if e.get("held") != "unknown"}
-
-
-def balance_answer(source: ReviewSource, step: int, about: Any = None, deformed: bool = False) -> dict[str, Any]:
-    """The load balance of a step in the form the command line and the service print."""
-    found = balance(source, step, source.mesh.node_sets, about, deformed, held_sets(source))
-
-    def reply(r: Resultant) -> dict[str, Any]:
-        return {"force": r.force.tolist(), "moment": r.moment.tolist()}
-
-    return {
-        "step": step,
-        "about": found.about.tolist(),
-        "deformed": deformed,
-        "force_unit": source.system.force,
-        "moment_unit": product(source.system.force, source.system.length),
-        "applied": reply(found.applied),
-        "reaction": reply(found.reaction),
-        "residual": reply(found.residual),
-        "force_share": number(found.force_share),
-        "moment_share": number(found.moment_share),
-        "verdict": found.verdict,
-        "sets": [
-            {
-                "name": s.name,
-                "nodes": s.nodes,
-                "held": s.held,
-                **reply(s.reaction),
-                "reaction": reply(s.reaction),
-                "applied": reply(s.applied),
-            }
-            for s in found.sets
-        ],
-        "recovered": found.recovered,
-        "free_residual": number(found.free_residual) if found.free_residual is not None else None,
-        "notes": list(found.notes),
-    }

@@ -286,7 +286,7 @@ def cut_answer(
         "size_unit": unit,
         "share": found.share,
         "mass_share": found.mass_share,
-        "normal": None if found.normal is None else found.normal.tolist(),
+        "normal": None if found.normal is None else settle(found.normal, 1.0).tolist(),
         "away": found.away,
         "centroid": settle(found.centroid, source.mesh.size).tolist(),
         "box": found.box.tolist(),

@@ -12,7 +12,8 @@ from ironstone.core.errors import IronstoneError
 from ironstone.core.field.fields import Source
 from ironstone.core.mesh.mesh import Float
 from ironstone.core.reading.reading import plane_of
-from ironstone.core.statics.balance import Resultant
+from ironstone.core.rounding import settle
+from ironstone.core.statics.balance import Resultant, balance, beside_each_other
 from ironstone.core.statics.bars import axial_force, joint
 from ironstone.core.statics.doubts import doubts, peak_over_meshes
 from ironstone.core.statics.face_force import over_faces
@@ -21,7 +22,7 @@ from ironstone.core.units import product
 from ironstone.core.verdicts import by_share, state_of, worst_of
 from ironstone.engine.base import Question
 from ironstone.engine.carrier import Answer, Column, Figure
-from ironstone.engine.reading import answers
+from ironstone.engine.reading.answers import number
 from ironstone.engine.steps import find_step
 from ironstone.engine.words import LookQuery
 from ironstone.store import Review
@@ -135,8 +136,10 @@ class DoubtsOut(BaseModel):
     doubts: list[DoubtOut]
 
 
-def _out(found: Resultant) -> ResultantOut:
-    return ResultantOut(force=found.force.tolist(), moment=found.moment.tolist())
+def _beside(source: ReviewSource, *sides: Resultant | None) -> list[ResultantOut]:
+    """Resultants beside each other, those that are there."""
+    told = beside_each_other([s for s in sides if s is not None], source.mesh.size)
+    return [ResultantOut(force=s.force.tolist(), moment=s.moment.tolist()) for s in told]
 
 
 def number_point(text: str | None) -> Float | None:
@@ -146,9 +149,54 @@ def number_point(text: str | None) -> Float | None:
         point = np.array([float(v) for v in text.split(",")])
     except ValueError:
         point = np.full(3, np.nan)
-    if not np.isfinite(point).all():
+    if point.shape != (3,) or not np.isfinite(point).all():
         raise IronstoneError(f"'{text}' is not a point.", "Write three numbers, like 0,0,1.")
     return point
+
+
+def held_sets(source: ReviewSource) -> dict[str, str]:
+    """Which sets are held, as it was found when the result was taken in."""
+    return {n: e["held"] for n, e in source.summary.get("sets", {}).items() if e.get("held") != "unknown"}
+
+
+def balance_answer(source: ReviewSource, step: int, about: Any = None, deformed: bool = False) -> dict[str, Any]:
+    """The load balance of a step in the form the command line and the service print."""
+    found = balance(source, step, source.mesh.node_sets, about, deformed, held_sets(source))
+
+    size = source.mesh.size
+    applied, reaction, residual = beside_each_other([found.applied, found.reaction, found.residual], size)
+    of_sets = beside_each_other([side for s in found.sets for side in (s.reaction, s.applied)], size)
+
+    def reply(r: Resultant) -> dict[str, Any]:
+        return {"force": r.force.tolist(), "moment": r.moment.tolist()}
+
+    return {
+        "step": step,
+        "about": found.about.tolist(),
+        "deformed": deformed,
+        "force_unit": source.system.force,
+        "moment_unit": product(source.system.force, source.system.length),
+        "applied": reply(applied),
+        "reaction": reply(reaction),
+        "residual": reply(residual),
+        "force_share": number(found.force_share),
+        "moment_share": number(found.moment_share),
+        "verdict": found.verdict,
+        "sets": [
+            {
+                "name": s.name,
+                "nodes": s.nodes,
+                "held": s.held,
+                **reply(held),
+                "reaction": reply(held),
+                "applied": reply(loaded),
+            }
+            for s, held, loaded in zip(found.sets, of_sets[::2], of_sets[1::2], strict=True)
+        ],
+        "recovered": found.recovered,
+        "free_residual": number(found.free_residual) if found.free_residual is not None else None,
+        "notes": list(found.notes),
+    }
 
 
 def cut_force(source: ReviewSource, step: int, origin: str, normal: str, about: str | None = None) -> CutOut:
@@ -156,12 +204,13 @@ def cut_force(source: ReviewSource, step: int, origin: str, normal: str, about: 
     place = number_point(origin)
     assert place is not None
     found = through_plane(source, step, place, np.array(plane_of(normal)), number_point(about))
+    sides = _beside(source, found.through, found.beyond)
     return CutOut(
-        through=_out(found.through),
-        beyond=_out(found.beyond) if found.beyond else None,
+        through=sides[0],
+        beyond=sides[1] if found.beyond else None,
         area=found.area,
         area_unit=f"{source.system.length}²",
-        centre=found.centre.tolist(),
+        centre=settle(found.centre, source.mesh.size).tolist(),
         residual_share=found.residual_share,
         verdict=by_share(found.residual_share, *OF_STRESS),
         force_unit=source.system.force,
@@ -175,15 +224,16 @@ def face_force(source: ReviewSource, query: FacesQuery) -> FacesOut:
     if query.pressure is not None and not np.isfinite(query.pressure):
         raise IronstoneError("That pressure is no number.", f"Write it in {source.system.stress}.")
     found = over_faces(source, query.step, query.look(), query.face, query.fold, query.pressure)
+    sides = iter(_beside(source, found.through, found.acting, found.pushed))
     return FacesOut(
-        through=_out(found.through) if found.through else None,
-        acting=_out(found.acting) if found.acting else None,
-        pushed=_out(found.pushed) if found.pushed else None,
+        through=next(sides) if found.through else None,
+        acting=next(sides) if found.acting else None,
+        pushed=next(sides) if found.pushed else None,
         count=found.count,
         area=found.area,
         area_unit=f"{source.system.length}²",
-        projected=found.area_vector.tolist(),
-        centre=found.centre.tolist(),
+        projected=settle(found.area_vector, found.area, "single").tolist(),
+        centre=settle(found.centre, source.mesh.size).tolist(),
         inner=found.inner,
         residual_share=found.residual_share,
         verdict=by_share(found.residual_share, *OF_STRESS),
@@ -225,7 +275,7 @@ def sense_checks(review: Review, source: ReviewSource, step: int) -> list[DoubtO
             node=int(mesh.node_ids[d.node]) if d.node >= 0 else None,
             xyz=mesh.points[d.node].tolist() if d.node >= 0 else None,
         )
-        for d in [*doubts(source, step, answers.held_sets(source)), peak_over_meshes(_meshes(review, source, step))]
+        for d in [*doubts(source, step, held_sets(source)), peak_over_meshes(_meshes(review, source, step))]
     ]
 
 
@@ -257,7 +307,7 @@ class Balance(Question):
 
     def answer(self, review: Review) -> Answer:
         source = self.source(review)
-        reply = answers.balance_answer(source, find_step(source, self.step), number_point(self.about), self.deformed)
+        reply = balance_answer(source, find_step(source, self.step), number_point(self.about), self.deformed)
         rows = [("applied", "", reply["applied"]), ("reaction", "", reply["reaction"]), ("residual", "", reply["residual"])]
         rows += [(s["name"], s["held"], s["reaction"]) for s in reply["sets"]]
         about = ", ".join(f"{v:g}" for v in reply["about"])
