@@ -84,6 +84,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/ask/converge": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Ask Converge
+         * @description A reading over three or more meshes of one body: order, extrapolated value with its band, and whether it settles.
+         */
+        post: operations["ask_converge_api_ask_converge_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/ask/converge.{form}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Ask Converge As A Table
+         * @description A reading over three or more meshes of one body: order, extrapolated value with its band, and whether it settles.
+         */
+        post: operations["ask_converge_as_a_table_api_ask_converge__form__post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/ask/coupon-basis": {
         parameters: {
             query?: never;
@@ -238,6 +278,46 @@ export interface paths {
          * @description One trace against another: its cycles with energy, secant stiffness and damping, or the figures of one that goes one way.
          */
         post: operations["ask_cycles_as_a_table_api_ask_cycles__form__post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/ask/difference": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Ask Difference
+         * @description A reading of a result less the same of another: lowest, highest, RMS by volume, how it was matched, what could not be.
+         */
+        post: operations["ask_difference_api_ask_difference_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/ask/difference.{form}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Ask Difference As A Table
+         * @description A reading of a result less the same of another: lowest, highest, RMS by volume, how it was matched, what could not be.
+         */
+        post: operations["ask_difference_as_a_table_api_ask_difference__form__post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -3550,6 +3630,217 @@ export interface components {
             whole_numbers: components["schemas"]["NumbersOut"][];
         };
         /**
+         * Converge
+         * @description A reading over three or more meshes of one body: order, extrapolated value with its band, and whether it settles.
+         */
+        Converge: {
+            /**
+             * Against
+             * @description Take off the same with some words changed: 'step=0;averaging=all'.
+             */
+            against?: string | null;
+            /** At */
+            at?: string | null;
+            /**
+             * Averaging
+             * @description off, element, part, material or all.
+             * @default off
+             * @enum {string}
+             */
+            averaging: "off" | "element" | "part" | "material" | "all";
+            /**
+             * Axes
+             * @description global, element, material, or axes kept with the result.
+             * @default global
+             */
+            axes: string;
+            /**
+             * Criterion
+             * @description Of the failure of plies: hashin, puck, ...; with +bond behind it also the bond lines.
+             * @default
+             */
+            criterion: string;
+            /**
+             * Extremes
+             * @description The highest over the model; the lowest with take=lowest.
+             * @default false
+             */
+            extremes: boolean;
+            /**
+             * Field
+             * @description Name of the field.
+             * @default
+             */
+            field: string;
+            /**
+             * Fold
+             * @description Degrees above which shells are not averaged across a fold.
+             * @default 20
+             */
+            fold: number;
+            /**
+             * Layer
+             * @description N, N:PLACE, largest, smallest, magnitude; 1 is the bottom. Of plies also sheet:NAME, worst.
+             * @default
+             */
+            layer: string;
+            /**
+             * Measure
+             * @description von-mises, principal-1, xx, hoop, magnitude, ...
+             * @default
+             */
+            measure: string;
+            /**
+             * Of
+             * @description value, jump or jump-within-material (at a node), or error.
+             * @default value
+             * @enum {string}
+             */
+            of: "value" | "jump" | "jump-within-material" | "error";
+            /**
+             * Order
+             * @description What is averaged first: components or measure.
+             * @default components
+             * @enum {string}
+             */
+            order: "components" | "measure";
+            /**
+             * Over
+             * @description step, or largest, smallest, magnitude over many steps.
+             * @default step
+             * @enum {string}
+             */
+            over: "step" | "largest" | "smallest" | "magnitude";
+            /**
+             * Phase
+             * @description Of a harmonic: degrees, magnitude or peak.
+             * @default
+             */
+            phase: string;
+            /**
+             * Plane
+             * @description Normal of the plane for a traction: X,Y,Z in the axes.
+             */
+            plane?: string | null;
+            /**
+             * Region
+             * @description all, part:NAME, material:NAME or set:NAME.
+             * @default all
+             */
+            region: string;
+            /** Result */
+            result?: number | string | null;
+            /**
+             * Results
+             * @description The results, one a mesh, by name or number.
+             */
+            results: string[];
+            /**
+             * Size
+             * @description What the meshes are told apart by.
+             * @default length
+             * @enum {string}
+             */
+            size: "length" | "unknowns";
+            /**
+             * Span
+             * @description Which steps: all, so-far (up to the step), or A:B counted from 0.
+             * @default all
+             */
+            span: string;
+            /**
+             * Step
+             * @default last
+             */
+            step: number | string;
+            /**
+             * Take
+             * @default highest
+             * @enum {string}
+             */
+            take: "highest" | "lowest";
+            /**
+             * Unit
+             * @description Unit of the answer; the result's where none is named.
+             */
+            unit?: string | null;
+            /**
+             * Weight
+             * @description What counts in a mean at a node: plain, or by volume.
+             * @default plain
+             * @enum {string}
+             */
+            weight: "plain" | "volume";
+            /**
+             * When
+             * @description The step at which, in place of the value.
+             * @default false
+             */
+            when: boolean;
+        };
+        /** ConvergeAnswer */
+        ConvergeAnswer: {
+            /**
+             * Caveats
+             * @default []
+             */
+            caveats: string[];
+            /**
+             * Columns
+             * @default []
+             */
+            columns: components["schemas"]["Column"][];
+            /**
+             * Figures
+             * @default []
+             */
+            figures: components["schemas"]["Figure"][];
+            /** Kind */
+            kind: string;
+            more: components["schemas"]["ConvergeMore"];
+            provenance?: components["schemas"]["Provenance"] | null;
+            /** Sentence */
+            sentence: string;
+            /**
+             * State
+             * @default
+             * @enum {string}
+             */
+            state: "good" | "doubt" | "bad" | "";
+            /** Unit */
+            unit?: string | null;
+            /**
+             * Verdict
+             * @default
+             */
+            verdict: string;
+        };
+        /**
+         * ConvergeMore
+         * @description Coarse to fine; see ``core.curves.convergence``.
+         */
+        ConvergeMore: {
+            /** Band */
+            band: number | null;
+            /** Exponent */
+            exponent: number | null;
+            /** Extrapolated */
+            extrapolated: number | null;
+            /** Order */
+            order: number | null;
+            /** Results */
+            results: string[];
+            /** Sizes */
+            sizes: number[];
+            /** Values */
+            values: (number | null)[];
+            /**
+             * Verdict
+             * @enum {string}
+             */
+            verdict: "settles" | "not yet" | "grows" | "not monotonic" | "too few";
+        };
+        /**
          * Coupon
          * @description One test: a property with its value, or the stresses at failure.
          */
@@ -4111,6 +4402,192 @@ export interface components {
              * @description Where the test has points that are compared.
              */
             x: number[];
+        };
+        /**
+         * Difference
+         * @description A reading of a result less the same of another: lowest, highest, RMS by volume, how it was matched, what could not be.
+         */
+        Difference: {
+            /**
+             * Against
+             * @description Take off the same with some words changed: 'step=0;averaging=all'.
+             */
+            against?: string | null;
+            /** At */
+            at?: string | null;
+            /**
+             * Averaging
+             * @description off, element, part, material or all.
+             * @default off
+             * @enum {string}
+             */
+            averaging: "off" | "element" | "part" | "material" | "all";
+            /**
+             * Axes
+             * @description global, element, material, or axes kept with the result.
+             * @default global
+             */
+            axes: string;
+            /**
+             * Criterion
+             * @description Of the failure of plies: hashin, puck, ...; with +bond behind it also the bond lines.
+             * @default
+             */
+            criterion: string;
+            /**
+             * Field
+             * @description Name of the field.
+             * @default
+             */
+            field: string;
+            /**
+             * Fold
+             * @description Degrees above which shells are not averaged across a fold.
+             * @default 20
+             */
+            fold: number;
+            /**
+             * Layer
+             * @description N, N:PLACE, largest, smallest, magnitude; 1 is the bottom. Of plies also sheet:NAME, worst.
+             * @default
+             */
+            layer: string;
+            /**
+             * Less
+             * @description The other result, by name or number.
+             */
+            less: string;
+            /**
+             * Measure
+             * @description von-mises, principal-1, xx, hoop, magnitude, ...
+             * @default
+             */
+            measure: string;
+            /**
+             * Of
+             * @description value, jump or jump-within-material (at a node), or error.
+             * @default value
+             * @enum {string}
+             */
+            of: "value" | "jump" | "jump-within-material" | "error";
+            /**
+             * Order
+             * @description What is averaged first: components or measure.
+             * @default components
+             * @enum {string}
+             */
+            order: "components" | "measure";
+            /**
+             * Over
+             * @description step, or largest, smallest, magnitude over many steps.
+             * @default step
+             * @enum {string}
+             */
+            over: "step" | "largest" | "smallest" | "magnitude";
+            /**
+             * Phase
+             * @description Of a harmonic: degrees, magnitude or peak.
+             * @default
+             */
+            phase: string;
+            /**
+             * Plane
+             * @description Normal of the plane for a traction: X,Y,Z in the axes.
+             */
+            plane?: string | null;
+            /**
+             * Region
+             * @description all, part:NAME, material:NAME or set:NAME.
+             * @default all
+             */
+            region: string;
+            /** Result */
+            result?: number | string | null;
+            /**
+             * Span
+             * @description Which steps: all, so-far (up to the step), or A:B counted from 0.
+             * @default all
+             */
+            span: string;
+            /**
+             * Step
+             * @default last
+             */
+            step: number | string;
+            /**
+             * Unit
+             * @description Unit of the answer; the result's where none is named.
+             */
+            unit?: string | null;
+            /**
+             * Weight
+             * @description What counts in a mean at a node: plain, or by volume.
+             * @default plain
+             * @enum {string}
+             */
+            weight: "plain" | "volume";
+            /**
+             * When
+             * @description The step at which, in place of the value.
+             * @default false
+             */
+            when: boolean;
+        };
+        /** DifferenceAnswer */
+        DifferenceAnswer: {
+            /**
+             * Caveats
+             * @default []
+             */
+            caveats: string[];
+            /**
+             * Columns
+             * @default []
+             */
+            columns: components["schemas"]["Column"][];
+            /**
+             * Figures
+             * @default []
+             */
+            figures: components["schemas"]["Figure"][];
+            /** Kind */
+            kind: string;
+            more: components["schemas"]["DifferenceMore"];
+            provenance?: components["schemas"]["Provenance"] | null;
+            /** Sentence */
+            sentence: string;
+            /**
+             * State
+             * @default
+             * @enum {string}
+             */
+            state: "good" | "doubt" | "bad" | "";
+            /** Unit */
+            unit?: string | null;
+            /**
+             * Verdict
+             * @default
+             */
+            verdict: string;
+        };
+        /**
+         * DifferenceMore
+         * @description rms: by volume, over where both are; share_without: of the volume where the second has no value.
+         */
+        DifferenceMore: {
+            /**
+             * Matched
+             * @enum {string}
+             */
+            matched: "same mesh" | "interpolated";
+            max: components["schemas"]["ReadAt"] | null;
+            min: components["schemas"]["ReadAt"] | null;
+            /** Rms */
+            rms: number | null;
+            /** Share Without */
+            share_without: number | null;
+            /** Values */
+            values: components["schemas"]["ReadAt"][];
         };
         /**
          * Doubts
@@ -9384,6 +9861,72 @@ export interface operations {
             };
         };
     };
+    ask_converge_api_ask_converge_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Converge"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ConvergeAnswer"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    ask_converge_as_a_table_api_ask_converge__form__post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                form: "csv" | "xlsx";
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Converge"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     ask_coupon_basis_api_ask_coupon_basis_post: {
         parameters: {
             query?: never;
@@ -9627,6 +10170,72 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["Cycles"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    ask_difference_api_ask_difference_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Difference"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DifferenceAnswer"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    ask_difference_as_a_table_api_ask_difference__form__post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                form: "csv" | "xlsx";
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Difference"];
             };
         };
         responses: {

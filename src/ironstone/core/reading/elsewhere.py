@@ -124,6 +124,11 @@ def taken_off(
     return values, [f"{called} has another mesh: read at the undeformed places of this one; {where}.", *notes]
 
 
+def matched(mine: Source, theirs: Source) -> bool:
+    """Whether two results have one mesh, so that what is at a place of one is at the same place of the other."""
+    return one_mesh(mine.mesh, theirs.mesh, _lengths(mine, theirs))
+
+
 def _lengths(mine: Source, theirs: Source) -> float:
     return _scale(mine.setup.length, theirs.setup.length)
 

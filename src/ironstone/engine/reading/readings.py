@@ -20,7 +20,7 @@ from ironstone.store import Review
 from ironstone.store.source import ReviewSource
 
 
-def _where(extreme: Mapping[str, Any]) -> str:
+def where_words(extreme: Mapping[str, Any]) -> str:
     """Where the highest or lowest is: its node, element and part."""
     named = (f"{what} {extreme[what]}" for what in ("node", "element") if extreme[what] is not None)
     return ", ".join([*named, *([extreme["part"]] if extreme["part"] else [])])
@@ -64,7 +64,7 @@ class Read(ReadingWords, Question):
             unit=reply["unit"],
             columns=columns,
             figures=[
-                Figure(label=end, value=found["value"], unit=reply["unit"], how=_where(found)) for end, found in ends if found
+                Figure(label=end, value=found["value"], unit=reply["unit"], how=where_words(found)) for end, found in ends if found
             ],
             caveats=reply["caveats"],
             more=more,
