@@ -22,6 +22,7 @@ VIEWS = (
     InView(bay="path", result=1, reading=STRESS, paths=[], linearise=True, formula="90*(1+3/x**2)", profile_test=4),
     InView(bay="trace", result=1, reading=STRESS, pairing=4, test=6, plot="cycles", strata=False, flags="3:max"),
     InView(bay="strength", result=4, reading=STRESS, element=12, criterion="puck", envelope="11-22,free", drawer="stack"),
+    InView(bay="compare", result=2, reading=STRESS, second=1, study="1,2:lowest:unknowns", drawer="meshes"),
     InView(result=1, reading=STRESS, camera=[1, -2.5, 3, 0, 0, 0.25, 4.125], cut=5, member=2, iso="alone", drawer="cuts"),
 )
 

@@ -111,7 +111,7 @@ def test_a_result_is_removed_and_comes_back_with_its_exhibit(own_picture_page: P
     expect(page.locator("button.review-name")).to_contain_text("weather mast")
     settle(page)
     expect(page.get_by_role("alert")).to_have_count(0)
-    page.keyboard.press("7")
+    page.keyboard.press("8")
     card = page.get_by_test_id("exhibit-view")
     expect(card).to_contain_text("Its result was removed")
     expect(card.get_by_role("button", name="Go there")).to_have_count(0)
@@ -208,7 +208,7 @@ def test_an_empty_review_says_in_every_bay_what_would_fill_it(blank: Page, tmp_p
             expect(page.get_by_test_id("empty-bay")).to_contain_text("It needs a result")
         page.get_by_role("button", name="Take a result in").click()
         expect(page.get_by_test_id("intake")).to_be_visible()
-        page.keyboard.press("7")
+        page.keyboard.press("8")
         expect(page.get_by_test_id("exhibits")).to_contain_text("Nothing kept yet")
 
 
@@ -338,7 +338,7 @@ def test_the_dark_theme_stays_chosen_and_pictures_stay_light(own_address: str, p
     page.keyboard.press("k")
     page.get_by_role("button", name="Keep", exact=True).click()
     expect(page.get_by_text("Kept.")).to_be_visible()
-    page.keyboard.press("7")
+    page.keyboard.press("8")
     kept = page.get_by_test_id("exhibit-view").locator("img")
     corner = """async (img) => {
       await img.decode();

@@ -102,12 +102,19 @@ def test_a_study_at_a_point_and_by_unknowns(review: Review) -> None:
         ({"results": ["cube 2", "cube 2", "cube 4"], "extremes": True}, "named twice"),
         ({"results": ["cube 2", "cube 4"]}, "A value is to be named"),
         ({"results": ["cube 2", "no such"], "extremes": True}, "no result 'no such'"),
-        ({"results": ["cube 2"], "extremes": True}, "2 entries at least"),
+        ({"results": ["cube 2", "half"], "extremes": True}, "meshes of one size"),
     ],
 )
 def test_a_study_that_makes_no_sense_says_why(review: Review, words: dict[str, Any], said: str) -> None:
     with pytest.raises(IronstoneError, match=said):
         answered(review, "converge", field="temperature", **words)
+
+
+def test_a_study_without_names_is_of_all_that_hold_the_same_body(review: Review) -> None:
+    found = answered(review, "converge", result="cube 4", field="temperature", extremes=True)
+    # Of two on meshes of one size the newer one.
+    assert found.more["results"] == ["cube 2", "cube 4", "cube 8"]
+    assert answered(review, "converge", result="half", field="temperature", extremes=True).more["results"][0] == "half"
 
 
 def test_two_meshes_say_that_two_are_not_enough(review: Review) -> None:

@@ -3732,7 +3732,8 @@ export interface components {
             result?: number | string | null;
             /**
              * Results
-             * @description The results, one a mesh, by name or number.
+             * @description The results, one a mesh; none: all that hold the same body.
+             * @default []
              */
             results: string[];
             /**
@@ -6232,6 +6233,11 @@ export interface components {
             /** Result */
             result?: number | null;
             /**
+             * Second
+             * @description The result it is compared with.
+             */
+            second?: number | null;
+            /**
              * Shown
              * @default 1
              */
@@ -6251,6 +6257,12 @@ export interface components {
              * @default true
              */
             strata: boolean;
+            /**
+             * Study
+             * @description Results of a study (none: all of the same body), which value, what by.
+             * @default :highest:length
+             */
+            study: string;
             /**
              * Style
              * @default shaded

@@ -52,6 +52,9 @@ export function toAddress(s: BenchState): URLSearchParams {
   if (drawer) p.set("drawer", drawer);
   if (s.member !== null) p.set("member", String(s.member));
   if (s.cut !== null) p.set("cut", String(s.cut));
+  if (s.second !== null) p.set("second", String(s.second));
+  const study = `${(s.study.results ?? []).join(",")}:${s.study.take}:${s.study.size}`;
+  if (study !== ":highest:length") p.set("study", study);
   const { only, take } = s.flagSteps;
   if (only !== null || take !== "all") p.set("flags", `${only ?? ""}:${take}`);
   const { distance, shape, linearise, formula, test } = s.profile;
@@ -192,6 +195,13 @@ export function fromAddress(p: URLSearchParams): Partial<BenchState> {
   if (found.bay) found.drawers = { ...activePane.getState().drawers, [found.bay]: drawer ?? undefined };
   found.member = number(p.get("member"));
   found.cut = number(p.get("cut"));
+  found.second = number(p.get("second"));
+  const [of, which, by] = (p.get("study") ?? "").split(":");
+  found.study = {
+    results: of ? positions(of) : null,
+    take: which === "lowest" ? "lowest" : "highest",
+    size: by === "unknowns" ? "unknowns" : "length",
+  };
   const [only, take] = (p.get("flags") ?? ":all").split(":");
   found.flagSteps = { only: number(only ?? null), take: takes.find((t) => t === take) ?? "all" };
   found.profile = {

@@ -1,5 +1,5 @@
 /** The bays in the order of the work; each has the key of its number. What each is and shows stands in shell/bays.tsx. */
-export const BAYS = ["intake", "balance", "field", "path", "trace", "strength", "exhibits"] as const;
+export const BAYS = ["intake", "balance", "field", "path", "trace", "strength", "compare", "exhibits"] as const;
 
 export type Bay = (typeof BAYS)[number];
 

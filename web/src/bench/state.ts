@@ -149,6 +149,15 @@ export interface EnvelopeChoice {
   held: boolean;
 }
 
+/** A refinement study: its results (null: all that hold the same body), which value, and what the meshes are told apart by. */
+export interface Study {
+  results: number[] | null;
+  take: "highest" | "lowest";
+  size: "length" | "unknowns";
+}
+
+export const freshStudy: Study = { results: null, take: "highest", size: "length" };
+
 export interface Playing {
   from: number;
   /** null: to the last step. */
@@ -231,6 +240,9 @@ export interface Pane {
   /** The criterion the bay Strength asks by, and what its envelope is of. */
   criterion: string;
   envelope: EnvelopeChoice;
+  /** The result this one is compared with. */
+  second: number | null;
+  study: Study;
   /** Places picked for what is being made. */
   picks: Pick[];
   making: Making | null;
@@ -314,6 +326,8 @@ export const freshPane: Pane = {
   element: null,
   criterion: "hashin",
   envelope: { plane: "22-12", held: true },
+  second: null,
+  study: freshStudy,
   picks: [],
   making: null,
   flagSteps: { only: null, take: "all" },

@@ -84,6 +84,7 @@ function actionsOf(pane: number): Actions {
         moving: null,
         gauges: null,
         element: null,
+        second: null,
         picks: [],
         making: null,
         flagSteps: { only: null, take: "all" },

@@ -1,8 +1,11 @@
-import { Activity, Download, FileText, Layers, Scale, Spline, Waves } from "lucide-react";
+import { Activity, Columns2, Download, FileText, Layers, Scale, Spline, Waves } from "lucide-react";
 import type { ComponentType, ReactNode } from "react";
 import { BalanceDrawer } from "../balance/BalanceDrawer";
 import { balancePlots } from "../balance/plots";
 import type { Bay } from "../bench/bays";
+import { CompareDrawer } from "../compare/CompareDrawer";
+import { useCompareOffers } from "../compare/keeps";
+import { comparePlots } from "../compare/plots";
 import { ExhibitsDrawer } from "../exhibits/ExhibitsDrawer";
 import type { Offer } from "../exhibits/offers";
 import { FieldDrawer } from "../field/FieldDrawer";
@@ -80,6 +83,14 @@ export const shown: Record<Bay, Shown> = {
     useOffers: useStrengthOffers,
     keeps: "view",
   },
+  compare: {
+    label: "Compare",
+    icon: <Columns2 size={20} />,
+    drawer: CompareDrawer,
+    does: "holds a result against another, and a value against finer meshes",
+    useOffers: useCompareOffers,
+    keeps: "view",
+  },
   exhibits: {
     label: "Exhibits",
     icon: <FileText size={20} />,
@@ -91,4 +102,11 @@ export const shown: Record<Bay, Shown> = {
 };
 
 /** The plots and tables under the view, of every bay. */
-export const plots: StrataTab[] = [...tracePlots, ...balancePlots, ...pathPlots, ...strengthPlots, ...fieldPlots];
+export const plots: StrataTab[] = [
+  ...tracePlots,
+  ...balancePlots,
+  ...pathPlots,
+  ...strengthPlots,
+  ...comparePlots,
+  ...fieldPlots,
+];

@@ -9,11 +9,13 @@ from pydantic import BaseModel, Field
 
 from ironstone.core.curves.convergence import Convergence, converge
 from ironstone.core.errors import Impossible, IronstoneError
+from ironstone.core.reading.elsewhere import same_moment
 from ironstone.core.verdicts import State
 from ironstone.engine.base import Question
 from ironstone.engine.carrier import Answer, Column, Figure
 from ironstone.engine.compare.particulars import ConvergeMore
 from ironstone.engine.reading.answers import read
+from ironstone.engine.statics.balance import same_body
 from ironstone.engine.steps import find_step
 from ironstone.engine.words import ReadingWords
 from ironstone.store import Review
@@ -27,7 +29,7 @@ class Converge(ReadingWords, Question):
 
     kind: ClassVar[str] = "converge"
     more: ClassVar[type[BaseModel]] = ConvergeMore
-    results: list[str] = Field(min_length=2, max_length=20, description="The results, one a mesh, by name or number.")
+    results: list[str] = Field([], max_length=20, description="The results, one a mesh; none: all that hold the same body.")
     step: int | str = "last"
     at: str | None = None
     extremes: bool = Field(False, description="The highest over the model; the lowest with take=lowest.")
@@ -35,18 +37,37 @@ class Converge(ReadingWords, Question):
     size: Literal["length", "unknowns"] = Field("length", description="What the meshes are told apart by.")
 
     def source(self, review: Review) -> ReviewSource:
-        return review.result(self.results[0])
+        return super().source(review) if not self.results else _named(review, self.results[0])
 
     def others(self) -> list[str]:
         return self.results[1:]
 
+    def _meshes(self, review: Review) -> list[tuple[ReviewSource, int]]:
+        """The results of the study, each with its step: the one at the same moment as that of the first."""
+        first = self.source(review)
+        step = find_step(first, self.step)
+        if not self.results:
+            # Of several results on meshes of one size the one in view, else the newest.
+            by_size = {_size(s, self.size): (s, at) for s, at in same_body(review, first, step)}
+            return list((by_size | {_size(first, self.size): (first, step)}).values())
+        others = [_named(review, name) for name in self.results[1:]]
+        if len({s.id for s in (first, *others)}) <= len(others):
+            raise IronstoneError("One result is named twice.", "Name each mesh once.")
+        return [(first, step), *((s, self._moment(first, step, s)) for s in others)]
+
+    def _moment(self, first: ReviewSource, step: int, other: ReviewSource) -> int:
+        """The step of another result: of the same name ('last'), else at the same moment. Raises Impossible where it has none."""
+        if not isinstance(self.step, int):
+            return find_step(other, self.step)
+        try:
+            return same_moment(first.steps[step], other)
+        except Impossible as error:
+            raise Impossible(error.message, "Leave it out, or choose a step that all of them have.") from error
+
     def answer(self, review: Review) -> Answer:
         if (self.at is None) == (not self.extremes):
             raise IronstoneError("A value is to be named: a place, or the extremes.", "Name one of them.")
-        sources = [review.result(int(n) if n.isdigit() else n) for n in self.results]
-        if len({s.id for s in sources}) < len(sources):
-            raise IronstoneError("One result is named twice.", "Name each mesh once.")
-        told = sorted(((_size(s, self.size), s, *self._value(s)) for s in sources), key=lambda t: -t[0])
+        told = sorted(((_size(s, self.size), s, *self._value(s, step)) for s, step in self._meshes(review)), key=lambda t: -t[0])
         units = {unit for *_, unit, _, _ in told}
         if len(units) > 1:
             raise IronstoneError(
@@ -63,7 +84,7 @@ class Converge(ReadingWords, Question):
             unit=unit,
             columns=[
                 Column(name="result", values=[t[1].name for t in told]),
-                Column(name="size of elements", unit=sources[0].system.length, values=list(sizes)),
+                Column(name="size of elements", unit=told[0][1].system.length, values=list(sizes)),
                 Column(name="elements", values=[len(t[1].mesh.types) for t in told]),
                 Column(name="nodes", values=[len(t[1].mesh.points) for t in told]),
                 Column(name="value", unit=unit, values=list(values)),
@@ -84,9 +105,8 @@ class Converge(ReadingWords, Question):
             },
         )
 
-    def _value(self, source: ReviewSource) -> tuple[float | None, str, str, list[str]]:
+    def _value(self, source: ReviewSource, step: int) -> tuple[float | None, str, str, list[str]]:
         """The reading of one result, its unit, its sentence and what is to be said of it."""
-        step = find_step(source, self.step)
         reply = read(self.reading().at(step), source.at(step), self.at, with_extremes=self.extremes)
         if self.extremes:
             end = reply["max" if self.take == "highest" else "min"]
@@ -98,6 +118,10 @@ class Converge(ReadingWords, Question):
                 "Name a point, average over the elements that meet, or take the extremes.",
             )
         return rows[0]["value"], reply["unit"], f"{reply['sentence']}, at {self.at}", reply["caveats"]
+
+
+def _named(review: Review, name: str) -> ReviewSource:
+    return review.result(int(name) if name.isdigit() and all(r.name != name for r in review.results()) else name)
 
 
 def _size(source: ReviewSource, by: str) -> float:
@@ -124,7 +148,7 @@ _SAID = {
     "not yet": "It has not settled yet, and too little is seen of where to: refine once more.",
     "grows": "It grows without end as the mesh is refined, as at a sharp corner or under a point load: no mesh has it.",
     "not monotonic": "It goes up and down from mesh to mesh: nothing can be extrapolated.",
-    "too few": "Two meshes are too few to say where it goes: three are needed.",
+    "too few": "Too few meshes to say where it goes: three are needed.",
 }
 
 

@@ -65,6 +65,8 @@ class InView(BaseModel):
     pairing: int | None = Field(None, alias="curve")
     test: int | None = Field(None, alias="record")
     member: int | None = None
+    second: int | None = Field(None, description="The result it is compared with.")
+    study: str = Field(":highest:length", description="Results of a study (none: all of the same body), which value, what by.")
     cut: int | None = None
     element: int | None = None
     criterion: str = Field("hashin", alias="by")

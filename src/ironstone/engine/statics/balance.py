@@ -9,13 +9,12 @@ import numpy as np
 from pydantic import BaseModel, Field
 
 from ironstone.core.errors import IronstoneError
-from ironstone.core.field.fields import Source
 from ironstone.core.mesh.mesh import Float
 from ironstone.core.reading.reading import plane_of
 from ironstone.core.rounding import settle
 from ironstone.core.statics.balance import Resultant, balance, beside_each_other
 from ironstone.core.statics.bars import axial_force, joint
-from ironstone.core.statics.doubts import doubts, peak_over_meshes
+from ironstone.core.statics.doubts import Doubt, doubts, peak_over_meshes
 from ironstone.core.statics.face_force import over_faces
 from ironstone.core.statics.section import through_plane
 from ironstone.core.units import product
@@ -275,15 +274,19 @@ def sense_checks(review: Review, source: ReviewSource, step: int) -> list[DoubtO
             node=int(mesh.node_ids[d.node]) if d.node >= 0 else None,
             xyz=mesh.points[d.node].tolist() if d.node >= 0 else None,
         )
-        for d in [*doubts(source, step, held_sets(source)), peak_over_meshes(_meshes(review, source, step))]
+        for d in [*doubts(source, step, held_sets(source)), _over_meshes(review, source, step)]
     ]
 
 
-def _meshes(review: Review, source: ReviewSource, step: int) -> list[tuple[str, Source, int]]:
+def _over_meshes(review: Review, source: ReviewSource, step: int) -> Doubt:
+    return peak_over_meshes([(s.name, s, at) for s, at in same_body(review, source, step)])
+
+
+def same_body(review: Review, source: ReviewSource, step: int) -> list[tuple[ReviewSource, int]]:
     """The results of the review that hold the same body at the same load as a step: the same box within 1 %, the same parts."""
     box = np.array([source.mesh.points.min(0), source.mesh.points.max(0)])
     here = source.steps[step]
-    found: list[tuple[str, Source, int]] = [(source.name, source, step)]
+    found = [(source, step)]
     for other in review.results():
         mesh = other.mesh
         if other.id == source.id or len(mesh.part_names) != len(source.mesh.part_names):
@@ -292,7 +295,7 @@ def _meshes(review: Review, source: ReviewSource, step: int) -> list[tuple[str, 
             continue
         same = [s.index for s in other.steps if s.kind == here.kind and np.isclose(s.value, here.value, rtol=1e-6, atol=1e-12)]
         if same:
-            found.append((other.name, other, same[0]))
+            found.append((other, same[0]))
     return found
 
 
