@@ -141,11 +141,11 @@ PICTURES: dict[str, tuple[str, Callable[[Page], None] | None]] = {
     "path": ("bay=path&result=2&field=stress&measure=yy&axes=eye&step=0&paths=11", both_sides),
     "gauges": ("bay=path&drawer=gauges&along=1&result=2&field=strain+from+displacement&measure=xx&unit=ustrain&step=0", None),
     "cuts": ("bay=field&result=2&field=stress&measure=von-mises&step=2", cut_through),
-    "error": ("bay=field&result=2&field=stress&of=error&step=0", None),
     "trace": ("bay=trace", None),
     "record": ("bay=trace", record),
     "strength": ("bay=strength&result=4&step=7&camera=-2029,-3902,2676,0,0,725,0.75", stack_in_view),
     "tests": ("bay=strength&drawer=tests&result=4&step=4&camera=-2029,-3902,2676,0,0,725,0.75", envelope_in_view),
+    "compare": ("bay=compare&result=2&field=stress&measure=von-mises&against=result%3D1&step=8&second=1&plot=study", None),
     "exhibits": ("bay=exhibits", exhibits),
 }
 
