@@ -456,7 +456,7 @@ def test_view_and_loop_are_kept_with_their_captions(own_picture_page: Page) -> N
 def test_tables_leave_as_csv_with_header_and_unit_rows(page: Page, tab: str, link: str, unit_row: str) -> None:
     page.get_by_role("tab", name=tab).click()
     with page.expect_download() as got:
-        page.get_by_role("link", name=link).click()
+        page.get_by_role("button", name=link).click()
     assert got.value.suggested_filename.endswith(".csv")
     lines = Path(got.value.path()).read_text().splitlines()
     assert unit_row in lines[1]

@@ -201,7 +201,7 @@ def test_on_the_deformed_shape_the_pointer_finds_the_element_that_is_drawn_there
         place = httpx.get(
             f"{address}/api/flags/{planted}/answer", params={"field": "displacement", "measure": "magnitude", "step": 8}
         ).json()
-        httpx.delete(f"{address}/api/flags/{planted}")
+        httpx.delete(f"{address}/api/kept/flag/{planted}").raise_for_status()
         drawn_at = seen_at(camera, box, [p + 300 * m for p, m in zip(place["xyz"], place["moved"], strict=True)])
         assert drawn_at == pytest.approx((x + 0.5, y + 0.5), abs=1.6)
         still = seen_at(camera, box, place["xyz"])

@@ -13,7 +13,7 @@ from ironstone.core.curves.monotonic import monotonic, tensile
 from ironstone.core.curves.reversals import noise_of, prominence_of
 from ironstone.core.curves.scatter import scatter
 from ironstone.core.errors import IronstoneError
-from ironstone.engine.curves.named import curve_answers
+from ironstone.engine.curves import curve_answers
 
 
 def ellipse(

@@ -235,8 +235,9 @@ def test_every_question_and_every_picture_says_what_it_looks_at() -> None:
     routers = (asked(), routes_drawn.router, routes_balance.router)
     routes = {r.path: vars(r.endpoint).get("reach") for router in routers for r in router.routes if isinstance(r, InTurn)}
     assert all(routes[f"/ask/{kind}"] is not None for kind in QUESTIONS)
-    drawn = ("surface", "deformation", "values", "arrows", "cut-faces", "averagings", "range", "measure", "balance", "doubts")
+    drawn = ("surface", "deformation", "values", "arrows", "cut-faces", "averagings", "range", "measure", "face-force")
     assert [routes[f"/results/{{result}}/{name}"] for name in drawn] == ["whole"] * len(drawn)
+    assert QUESTIONS["balance"].reach_of({}) == QUESTIONS["sense"].reach_of({}) == "whole"
     read = QUESTIONS["read"].reach_of
     assert read({"at": "node:4"}) == "place" == read({"at": "point:1,2,3"})
     assert read({}) == "whole" == read({"at": "set:held"}) == read({"at": "node:4", "extremes": True})

@@ -11,7 +11,7 @@ from ironstone.core.errors import Impossible
 from ironstone.core.mesh.interpolation import positions
 from ironstone.core.reading.resolve import resolve
 from ironstone.engine.reading.cuts import CutFacesQuery, drawn_cut
-from ironstone.engine.reading.drawing import surface
+from ironstone.engine.reading.drawing import surface, surface_head
 from ironstone.engine.reading.flags import FlagAnswer, FlagIn, flag_answer
 from ironstone.engine.reading.looking import (
     AveragingOut,
@@ -54,19 +54,8 @@ def drawn_surface(result: int, query: Annotated[DrawnQuery, Query()], request: R
 
     def make() -> bytes:
         skin = surface(source, look)
-        centre = (skin.points.min(0) + skin.points.max(0)) / 2 if len(skin.points) else np.zeros(3)
-        radius = float(np.linalg.norm(skin.points - centre, axis=1).max(initial=0.0))
-        thin = all(block.cell.dimension < 3 for block in source.mesh.blocks)
-        planar = thin and bool(np.ptp(source.mesh.points[:, 2]) <= 1e-9 * source.mesh.size)
         return pack(
-            {
-                "centre": centre.tolist(),
-                "origin": source.mesh.middle.tolist(),
-                "radius": radius,
-                "faces": len(skin.face_element),
-                "planar": planar,
-                "opaque": skin.opaque,
-            },
+            surface_head(source.mesh, skin),
             {
                 "positions": skin.points - source.mesh.middle,
                 "face": skin.face,

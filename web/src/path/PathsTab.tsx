@@ -298,7 +298,7 @@ function Said({ answer }: { answer: ProfileAnswer }) {
         </table>
       )}
       {answer.verdict && (
-        <div className={`verdict verdict-${more.test?.agrees ? "good" : "bad"}`} data-testid="profile-verdict">
+        <div className={`verdict verdict-${answer.state}`} data-testid="profile-verdict">
           {answer.verdict}
         </div>
       )}

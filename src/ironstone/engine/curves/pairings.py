@@ -218,7 +218,7 @@ class Cycles(TwoTraces, Question):
         loops = reply.loops
         x, y = loops.x_unit, loops.y_unit
         units = {"energy": loops.energy_unit, "secant_stiffness": loops.stiffness_unit, "x_peak": x, "y_peak": y, "x_trough": x}
-        units["y_trough"] = y
+        units |= {"y_trough": y, "damping_ratio": ""}
         names = ("energy", "secant_stiffness", "damping_ratio", "x_peak", "y_peak", "x_trough", "y_trough")
         return Answer(
             kind=self.kind,

@@ -25,6 +25,25 @@ def surface(source: ReviewSource, look: Look) -> Surface:
     return _drawn(source.mesh, look, *known)
 
 
+def surface_head(mesh: Mesh, skin: Surface) -> dict[str, Any]:
+    """What travels beside the arrays of a surface: where it is, how large, and whether the model is planar and stays so."""
+    centre = (skin.points.min(0) + skin.points.max(0)) / 2 if len(skin.points) else np.zeros(3)
+    return {
+        "centre": centre.tolist(),
+        "origin": mesh.middle.tolist(),
+        "radius": float(np.linalg.norm(skin.points - centre, axis=1).max(initial=0.0)),
+        "faces": len(skin.face_element),
+        "planar": _lies_flat(mesh),
+        "opaque": skin.opaque,
+    }
+
+
+def _lies_flat(mesh: Mesh) -> bool:
+    """Whether there is nothing to turn: faces and bars alone, all of them in one plane z = constant."""
+    thin = all(block.cell.dimension < 3 for block in mesh.blocks)
+    return thin and bool(np.ptp(mesh.points[:, 2]) <= 1e-9 * mesh.size)
+
+
 @kept_with(2)
 def _one_an_element(source: ReviewSource, kind: str) -> Float | None:
     found = next((f for f in source.fields.values() if f.kind == kind and f.location == "element" and f.plain), None)
