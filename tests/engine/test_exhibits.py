@@ -10,13 +10,15 @@ import pytest
 from fastapi.testclient import TestClient
 from hypothesis import given
 from hypothesis import strategies as st
+from pydantic import ValidationError
 
 from ironstone.core.errors import IronstoneError
-from ironstone.engine.base import QUESTIONS, ask, question_of, readable
+from ironstone.engine.base import Question, ask, question_of, readable
 from ironstone.engine.carrier import Answer, Column, Figure
 from ironstone.engine.kept.changes import changes_between
 from ironstone.engine.kept.exhibits import Asked, ExhibitIn, ExhibitKept, answers_of, asked_again, exhibits_of, keep_exhibit
 from ironstone.engine.kept.in_view import InView
+from ironstone.engine.statics.balance import Balance
 from ironstone.engine.words import ReadingWords
 from ironstone.service.app import create_app
 from ironstone.store import Review
@@ -150,8 +152,34 @@ def test_any_text_is_a_view_of_what_makes_sense_in_it(text: str) -> None:
     assert (found.step, found.bands, found.camera, found.exaggeration, found.low, found.hidden) == (3, 9, [], 1.0, None, [])
 
 
-def test_every_kind_of_question_says_what_its_answers_have_beside() -> None:
-    """What stands in ``more`` is a type of its own: nothing comes of an answer that the page is not told of."""
-    for kind, question in QUESTIONS.items():
-        assert question.more.model_fields is not None, kind
-        assert question.more.__doc__ or question.more.model_fields, kind
+def test_an_exhibit_of_two_results_is_told_as_changed_with_either(demo: Review) -> None:
+    words = {"result": LUG, "less": "lug, coarse", "field": "stress", "measure": "von-mises"}
+    number = kept(demo, ("difference", words), of="table")
+
+    def changed() -> bool:
+        return next(e.changed for e in exhibits_of(demo) if e.id == number)
+
+    assert not changed()
+    demo.set_constants(demo.result("lug, coarse").id, "material 1", {"young": 1.0e5, "poisson": 0.3})
+    assert changed()
+    demo.undo()
+    assert not changed()
+    demo.set_constants(demo.result("roof truss").id, "part 1", {"young": 1.0e5, "poisson": 0.3})
+    assert not changed(), "a result it is not of"
+
+
+def test_what_an_answer_has_beside_is_held_against_what_its_question_says(demo: Review) -> None:
+    """A number that the page is not told of, or one that is missing, is found wherever the question is asked."""
+
+    class Loose(Balance):
+        def answer(self, review: Review) -> Answer:
+            found = super().answer(review)
+            return found.model_copy(update={"more": {k: v for k, v in found.more.items() if k != "applied"}})
+
+    class Chatty(Question):
+        def answer(self, review: Review) -> Answer:
+            return Answer(kind="chatty", sentence="", more={"unheard": 1})
+
+    for question, said in ((Loose(result=LUG), "applied"), (Chatty(result=LUG), "unheard")):
+        with pytest.raises(ValidationError, match=said):
+            ask(demo, question)

@@ -4965,7 +4965,7 @@ export interface components {
             caveats: string[];
             /**
              * Changed
-             * @description Whether what was stated of its result has changed since: its answer may be another one.
+             * @description Whether what was stated of a result it is of has changed since: its answer may be another one.
              */
             changed: boolean;
             /**

@@ -131,7 +131,10 @@ def _size(source: ReviewSource, by: str) -> float:
     most = int(mesh.dimensions.max())
     body = mesh.dimensions == most
     count = int(body.sum()) if by == "length" else len(mesh.points)
-    return float((mesh.volumes[body].sum() / count) ** (1.0 / max(most, 1)))
+    size = float((mesh.volumes[body].sum() / count) ** (1.0 / max(most, 1)))
+    if not size > 0.0:
+        raise Impossible(f"The elements of '{source.name}' have no size.", "Take results whose meshes have lines, faces or solids.")
+    return size
 
 
 def _figures(found: Convergence, unit: str) -> list[Figure]:

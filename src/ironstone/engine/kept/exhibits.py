@@ -169,7 +169,9 @@ class ExhibitOut(BaseModel):
     state: State = Field(description="Of the verdict: good, doubt, bad, or nothing.")
     gone: str = Field(description="Why it cannot be reopened, in words; '' where it can.")
     can_ask: bool = Field(description="Whether its questions are kept, so that they can be asked again.")
-    changed: bool = Field(description="Whether what was stated of its result has changed since: its answer may be another one.")
+    changed: bool = Field(
+        description="Whether what was stated of a result it is of has changed since: its answer may be another one."
+    )
     has_picture: bool
     has_table: bool
 
@@ -214,7 +216,7 @@ class ViewOut(ViewIn):
 def exhibit_of(item: Item, kept: ExhibitKept, there: dict[int, str]) -> ExhibitOut:
     """An exhibit as it is told; ``there``: the results that are in the review now, each with its revision."""
     away = kept.result is not None and kept.result not in there
-    now = there.get(kept.result) if kept.result is not None else None
+    now = set(there.values())
     reply = kept.model_dump(include=set(ExhibitOut.model_fields) - {"id", "revision"})
     return ExhibitOut(
         id=item.id,
@@ -223,7 +225,8 @@ def exhibit_of(item: Item, kept: ExhibitKept, there: dict[int, str]) -> ExhibitO
         address=f"/?{kept.view.address()}" if kept.view else "",
         gone="Its result was removed. Bring it back to go there." if away else "",
         can_ask=bool(kept.questions),
-        changed=now is not None and any(now not in p.revision.split("+") for p in kept.provenance),
+        # Of a difference every result that was read counts.
+        changed=not away and any(part not in now for p in kept.provenance for part in p.revision.split("+")),
         has_picture=kept.picture is not None,
         has_table=kept.table is not None,
         **reply,
