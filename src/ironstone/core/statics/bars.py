@@ -190,8 +190,8 @@ class ByHand:
 
     @property
     def off(self) -> float:
-        """Hand force against the file's, as a share of the file's."""
-        return self.hand_force / self.force - 1.0 if self.force else float("nan")
+        """Hand force against the file's, as a share of the file's; what is no more than rounding of single precision is none."""
+        return float(settle(self.hand_force / self.force - 1.0, 10.0, "single")) if self.force else float("nan")
 
     @property
     def elastic(self) -> bool:
