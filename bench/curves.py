@@ -59,7 +59,7 @@ def measure(folder: Path, review: Path) -> None:
         browser = playwright.chromium.launch(executable_path="/usr/bin/chromium", args=ARGUMENTS)
         page = browser.new_context(viewport={"width": 1280, "height": 800}).new_page()
         page.add_init_script(WATCH)
-        page.goto(f"{address}/?bay=trace&result=5")
+        page.goto(f"{address}/?bay=trace&result=6")
         page.get_by_test_id("core-key").wait_for()
         page.wait_for_timeout(3000)
         page.evaluate("window.blocked.length = 0")

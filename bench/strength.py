@@ -16,11 +16,11 @@ from pathlib import Path
 import numpy as np
 
 from bench.__main__ import best, line
+from ironstone.core.reading.failing import scan
 from ironstone.core.reading.plies import check_ply, runs
 from ironstone.core.strength.criteria import CRITERIA, check_of, criterion_of
 from ironstone.core.strength.laminate import PlyMaterial
 from ironstone.engine.reading.pictures import SurfaceQuery, on_surface
-from ironstone.engine.strength.failure import scan
 from ironstone.engine.strength.stacks import bring_laminates
 from ironstone.store import Review, intake
 from tests.writing import write_vtu

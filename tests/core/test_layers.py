@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import ast
 import re
+from graphlib import TopologicalSorter
 from pathlib import Path
 
 import pytest
@@ -92,3 +93,16 @@ def test_a_component_asks_and_changes_its_own_pane() -> None:
         if not inside.startswith(OF_THE_ACTIVE_PANE):
             text = path.read_text()
             assert not re.search(r"\bactive(Pane|View)\b|\bpanes\.active\b", text), f"{inside} means the active pane"
+
+
+def test_the_modules_of_the_store_do_not_import_each_other_in_a_circle() -> None:
+    store = SOURCE / "store"
+    mine = {p.stem for p in store.glob("*.py")}
+    needs = {}
+    for path in store.glob("*.py"):
+        whole = {name.removeprefix("ironstone.store.") for name in imported(path) if name.startswith("ironstone.store.")}
+        parts = re.findall(r"from ironstone\.store import (.+)", path.read_text())
+        needs[path.stem] = ({w.split(".")[0] for w in whole} | {w.strip() for line in parts for w in line.split(",")}) & mine
+    del needs["__init__"]
+    order = TopologicalSorter(needs)
+    order.prepare()

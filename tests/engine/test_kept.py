@@ -31,6 +31,11 @@ EVERYTHING = {
     "gauges": {"result": 1, "name": "root", "points": [{"name": "A", "x": 0.1, "y": 0.1, "z": 0.1, "measured": 3.0}]},
     "coupons": {"name": "glass", "unit": "MPa", "coupons": [{"specimen": "Y1", "property": "Yt", "value": 41.0}]},
     "part-tests": {"result": 1, "name": "masts", "unit": "N", "per_factor": 800.0, "parts": [{"specimen": "M1", "load": 900.0}]},
+    "table": {
+        "name": "Two runs",
+        "results": [1],
+        "lines": [{"name": "stroke", "kind": "read", "words": {"field": "displacement"}}],
+    },
 }
 
 
@@ -60,6 +65,7 @@ LISTS = {
     "gauges": "/api/kept/gauges?result=1",
     "coupons": "/api/kept/coupons",
     "part-tests": "/api/kept/part-tests?result=1",
+    "table": "/api/kept/table",
 }
 
 

@@ -14,15 +14,17 @@ from typer.testing import CliRunner
 from ironstone.cli.every import app
 from ironstone.core.errors import Impossible, IronstoneError
 from ironstone.core.field.plies import ply_state, zones_with_elements
+from ironstone.core.reading.failing import basis_places
 from ironstone.core.strength.coupons import sample_of, tolerance_factor
 from ironstone.core.strength.criteria import CRITERIA, criterion_of
 from ironstone.core.strength.envelope import PLANES, envelope
 from ironstone.engine.base import ask, keep
 from ironstone.engine.strength.coupons import CouponBasis, Envelope, coupons_of, with_basis
-from ironstone.engine.strength.failure import basis_places, strength_answer
-from ironstone.engine.strength.metals import Utilisation, Yielded, parse_allowables
+from ironstone.engine.strength.failure import strength_answer
+from ironstone.engine.strength.metals import Utilisation, Yielded
 from ironstone.engine.strength.part_tests import Tested, part_tests_of
 from ironstone.engine.strength.stacks import bring_laminates
+from ironstone.formats.allowables import parse_allowables
 from ironstone.store import Review, intake
 from tests.oracles.test_plies import CELLS, GLUED, POINTS, SHEAR, STRAIN, stated
 from tests.oracles.test_strength import CARBON

@@ -19,14 +19,17 @@ from tests.writing import bar_of_hexahedra, write_vtu
 
 __all__ = ["client", "review"]
 LUG = 1
+NOT_WAITING = {"Prefer": "respond-async"}
 HOOP = {"field": "stress", "measure": "yy", "axes": "eye"}
 
 
 def test_a_reading_over_steps_is_worked_out_as_a_job_and_then_there(client: TestClient, review: Review) -> None:
     asked = {**HOOP, "over": "largest"}
-    job = wait(client, client.post(f"/api/results/{LUG}/prepare", params=asked).json())
-    assert job["state"] == "done"
-    head, arrays = unpacked(client.get(f"/api/results/{LUG}/values", params=asked).content)
+    begun = client.get(f"/api/results/{LUG}/values", params=asked, headers=NOT_WAITING)
+    assert begun.status_code == 202 and wait(client, begun.json())["state"] == "done"
+    there = client.get(f"/api/results/{LUG}/values", params=asked, headers=NOT_WAITING)
+    assert there.status_code == 200 and there.content == client.get(f"/api/results/{LUG}/values", params=asked).content
+    head, arrays = unpacked(there.content)
     source = review.result(LUG)
     expected = evaluate(Reading("stress", "yy", axes="eye", over="largest"), source, skin(source.mesh).vertices).values
     assert arrays["values"] == pytest.approx(expected, rel=1e-5)
@@ -35,7 +38,7 @@ def test_a_reading_over_steps_is_worked_out_as_a_job_and_then_there(client: Test
 
 def test_a_long_reading_can_be_stopped(client: TestClient) -> None:
     asked = {"field": "stress", "measure": "von-mises", "over": "largest", "averaging": "all"}
-    job = client.post(f"/api/results/{FLEXURE}/prepare", params=asked).json()
+    job = client.get(f"/api/results/{FLEXURE}/values", params=asked, headers=NOT_WAITING).json()
     client.delete(f"/api/jobs/{job['id']}")
     ended = wait(client, job)
     assert ended["state"] == "stopped" and ended["error"]

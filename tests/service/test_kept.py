@@ -72,6 +72,8 @@ def test_a_change_from_an_old_view_and_one_to_a_name_that_is_taken_are_refused(c
         ("path", {"name": "", "path": "edge:1"}, "must have 1"),
         ("cut", {"name": "a"}, "one of them"),
         ("cut", {"name": "a", "through": "0,0,0:0,0,0"}, "points nowhere"),
+        ("cut", {"name": "a", "through": "0,0,0:1,1,1:3,3,3"}, "lie on one line"),
+        ("cut", {"name": "a", "through": "0,0,0"}, "is no plane"),
         ("cut", {"name": "a", "band": "3:1"}, "from a lower to a higher"),
         ("cut", {"name": "a", "iso": [1.0], "band": "1:2"}, "one of them"),
         ("cut", {"name": "a", "iso": [1.0], "reading": {"field": "nothing"}}, "nothing"),
@@ -168,6 +170,12 @@ def test_a_cut_shows_a_reading_of_its_own_whatever_is_in_view(client: TestClient
     assert broken.status_code == 422 and "cannot be read" in broken.json()["title"]
     lacking = client.post("/api/keep/cut", json={"result": 1, "name": "a", "through": through, "shows": "own"})
     assert lacking.status_code == 422 and "reading of its own" in lacking.json()["title"]
+
+
+def test_three_points_make_the_plane_that_is_kept(client: TestClient) -> None:
+    made = kept(client, "cut", name="by three", through="1,0,0:0,1,0:0,0,1")
+    point, _, normal = made["words"]["through"].partition(":")
+    assert point == "1,0,0" and [float(v) for v in normal.split(",")] == pytest.approx([3**-0.5] * 3, abs=1e-6)
 
 
 def test_a_cut_through_the_steps_is_a_table_with_the_force_on_it(client: TestClient) -> None:

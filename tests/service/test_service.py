@@ -18,7 +18,7 @@ from ironstone.service.app import create_app
 from ironstone.store import Review
 from tests.conftest import DATA
 
-FLEXURE = 5
+FLEXURE = 6
 STRESS = {"field": "stress", "measure": "von-mises", "step": 80}
 
 
@@ -140,6 +140,7 @@ def test_a_failed_intake_says_why_and_leaves_the_review(client: TestClient, bar_
         "lug, fine",
         "roof truss",
         "weather mast",
+        "roof truss, load cases",
         "flexure B2",
     ]
 

@@ -33,7 +33,7 @@ def test_what_is_seen_before_it_is_stored_is_what_is_seen_after(
     import sys
 
     if not small:
-        monkeypatch.setattr(sys.modules["ironstone.store.arrival"], "SMALL_STEP", 0)
+        monkeypatch.setattr(sys.modules["ironstone.store.runs_read"], "SMALL_STEP", 0)
     seen: dict[str, object] = {}
     with Review.create(tmp_path / "a.ironstone") as review:
 
@@ -91,7 +91,7 @@ def test_it_is_read_on_while_its_steps_go_into_the_review(tmp_path: Path) -> Non
     import sys
 
     files = [make(tmp_path / f"box_{i}.vtu", 3000) for i in range(6)]
-    module = sys.modules["ironstone.store.arrival"]
+    module = sys.modules["ironstone.store.runs_read"]
     kept, module.SMALL_STEP = module.SMALL_STEP, 0  # type: ignore[attr-defined]
     failed: list[BaseException] = []
     done = threading.Event()

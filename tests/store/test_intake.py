@@ -180,8 +180,8 @@ def leftovers(review: Review) -> tuple[int, int, int]:
 
 def test_a_file_of_another_mesh_leaves_the_review_as_it_was(bar_files: list[Path], review: Review, tmp_path: Path) -> None:
     points, cells, ids = bar_of_hexahedra(2)
-    other = write_vtu(tmp_path / "bar_11.vtu", points, cells, {"GlobalIds": ids})
-    with pytest.raises(IronstoneError, match=r"bar_11\.vtu holds another mesh than bar_9\.vtu: 2 elements against 3"):
+    other = write_vtu(tmp_path / "rod_11.vtu", points, cells, {"GlobalIds": ids})
+    with pytest.raises(IronstoneError, match=r"rod_11\.vtu holds another mesh than bar_9\.vtu: 2 elements against 3"):
         intake(review, [*bar_files, other])
     assert leftovers(review) == (0, 0, 0)
     assert not list(tmp_path.glob(".arriving-*"))

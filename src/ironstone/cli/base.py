@@ -118,6 +118,12 @@ def show(answer: dict[str, Any], as_json: bool, text: Callable[[], str]) -> None
     typer.echo(json.dumps(answer, ensure_ascii=False) if as_json else text())
 
 
+def told(answer: Answer, lines: list[str]) -> str:
+    """An answer for a person: its sentence, lines of what it holds, its verdict where it has one, its caveats."""
+    verdict = [f"  {answer.verdict}"] if answer.verdict else []
+    return "\n".join([answer.sentence, *lines, *verdict, *(f"  ! {c}" for c in answer.caveats)])
+
+
 def bytes_of(file: Path) -> bytes:
     """What a file holds. Raises IronstoneError where there is none."""
     try:

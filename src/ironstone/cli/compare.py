@@ -6,7 +6,7 @@ from typing import Annotated
 
 import typer
 
-from ironstone.cli.base import AsJson, ReviewFile, StepChoice, answered, app, guarded, show, value_text
+from ironstone.cli.base import AsJson, ResultName, ReviewFile, StepChoice, answered, app, guarded, show, told, value_text
 from ironstone.cli.words import Words, with_words
 
 PLACE = "node:ID, element:ID, point:X,Y,Z or set:NAME."
@@ -28,10 +28,9 @@ def difference_command(
     said, answer = answered(review, "difference", {**words.named, "result": of, "less": less, "at": at, "step": step})
 
     def text() -> str:
-        lines = [answer.sentence]
-        lines += [f"  {v['place']}  {value_text(v['value'], answer.unit)}" for v in said["values"]]
+        lines = [f"  {v['place']}  {value_text(v['value'], answer.unit)}" for v in said["values"]]
         lines += [f"  {f.label} {value_text(f.value, f.unit)}  ({f.how})" for f in answer.figures]
-        return "\n".join([*lines, f"  matched: {said['matched']}", *(f"  ! {c}" for c in answer.caveats)])
+        return told(answer, [*lines, f"  matched: {said['matched']}"])
 
     show(said, as_json, text)
 
@@ -56,11 +55,81 @@ def converge_command(
     said, answer = answered(review, "converge", {**words.named, **own})
 
     def text() -> str:
-        lines = [answer.sentence]
         rows = zip(said["results"], said["sizes"], said["values"], strict=True)
-        lines += [f"  {n}: elements of {s:.4g}, {value_text(v, answer.unit)}" for n, s, v in rows]
+        lines = [f"  {n}: elements of {s:.4g}, {value_text(v, answer.unit)}" for n, s, v in rows]
         lines += [f"  {f.label} {value_text(f.value, f.unit)}  ({f.how})" for f in answer.figures]
-        return "\n".join([*lines, f"  {answer.verdict}", *(f"  ! {c}" for c in answer.caveats)])
+        return told(answer, lines)
+
+    show(said, as_json, text)
+
+
+@app.command("governing")
+@with_words("over", "span", "when")
+@guarded
+def governing_command(
+    review: ReviewFile,
+    words: Words,
+    cases: Annotated[str, typer.Option("--cases", help="Steps by name or number from 0, A,B,C; none: all combinations.")] = "",
+    take: Annotated[str, typer.Option("--take", help="largest, smallest or magnitude.")] = "largest",
+    by: Annotated[str, typer.Option("--by", help="part, set or element.")] = "part",
+    result: ResultName = None,
+    as_json: AsJson = False,
+) -> None:
+    """Say which of several steps and combinations governs: the largest over them, by part, set or element."""
+    own = {"cases": [c.strip() for c in cases.split(",") if c.strip()], "take": take, "by": by, "result": result}
+    said, answer = answered(review, "governing", {**words.named, **own})
+
+    def text() -> str:
+        lines = [f"  {r['of']}: {value_text(r['value'], answer.unit)} by {r['case']}, element {r['element']}" for r in said["rows"]]
+        lines += [f"  {c['name']} governs {c['elements']} elements" for c in said["cases"]]
+        return told(answer, lines)
+
+    show(said, as_json, text)
+
+
+@app.command("front")
+@with_words("over", "span", "when")
+@guarded
+def front_command(
+    review: ReviewFile,
+    words: Words,
+    value: Annotated[float, typer.Option("--value", help="The value on the front.")],
+    along: Annotated[str, typer.Option("--along", help="The way it goes, X,Y,Z; none: where its middle goes.")] = "",
+    result: ResultName = None,
+    as_json: AsJson = False,
+) -> None:
+    """Follow where a reading has a value through the steps: how far it came, how long it is, how straight."""
+    said, answer = answered(review, "front", {**words.named, "value": value, "along": along, "result": result})
+    table = {c.name: {"unit": c.unit, "values": c.values} for c in answer.columns}
+
+    def text() -> str:
+        lines = []
+        for row in zip(*(c.values for c in answer.columns), strict=True):
+            shown = (f"{c.name} {value_text(v, c.unit)}" for c, v in zip(answer.columns, row, strict=True))
+            lines.append("  " + ", ".join(shown))
+        return told(answer, lines)
+
+    show({**said, "columns": table, "verdict": answer.verdict}, as_json, text)
+
+
+@app.command("penetration")
+@guarded
+def penetration_command(
+    review: ReviewFile,
+    between: Annotated[str, typer.Option("--between", help="Two parts, 'A|B'; none: every two parts of solids.")] = "",
+    step: StepChoice = "last",
+    result: ResultName = None,
+    as_json: AsJson = False,
+) -> None:
+    """Say whose nodes lie how deep inside whose faces, both ways, in the deformed shape at true scale."""
+    said, answer = answered(review, "penetration", {"between": between, "step": step, "result": result})
+
+    def text() -> str:
+        lines = []
+        for s in said["sides"]:
+            at = f", deepest {value_text(s['deepest'], said['unit'])} at node {s['node']}" if s["count"] else ""
+            lines.append(f"  {s['count']} nodes of {s['of']} inside {s['into']}{at}")
+        return told(answer, lines)
 
     show(said, as_json, text)
 

@@ -10,6 +10,7 @@ import typer
 from ironstone.cli.base import AsJson, ResultName, ReviewFile, app, bytes_of, guarded, named_numbers, open_review, point_of, show
 from ironstone.core.errors import IronstoneError, NotFound
 from ironstone.core.field.constants import CONSTANTS
+from ironstone.core.field.loadings import computed
 
 
 @app.command("intake")
@@ -138,6 +139,16 @@ def state_command(
     values: Annotated[
         str, typer.Option(help="With --steps: a value a step (0,0.5,1), first and increment (0:0.1), or names (of the files).")
     ] = "0:1",
+    combination: Annotated[
+        list[str] | None, typer.Option(help="NAME=STEP:FACTOR,STEP:FACTOR: a step made of others; several times.")
+    ] = None,
+    combinations: Annotated[
+        Path | None, typer.Option(help="A table of factors: a header with the steps, a row a combination (CSV, XLSX).")
+    ] = None,
+    no_combination: Annotated[str | None, typer.Option(help="A combination that is taken away.")] = None,
+    rigid: Annotated[list[str] | None, typer.Option(help="A part that is a rigid body: it has no stress; several times.")] = None,
+    gives: Annotated[list[str] | None, typer.Option(help="A part that is no rigid body after all.")] = None,
+    cost: Annotated[list[str] | None, typer.Option(help="What the run took: 'time [s]=340', 'memory [MB]=900'.")] = None,
     field: Annotated[str | None, typer.Option(help="The field whose entry is corrected by the next nine.")] = None,
     kind: Annotated[str | None, typer.Option(help="stress, strain, displacement, ...")] = None,
     order: Annotated[str | None, typer.Option(help="Components in the file's order, such as xx,yy,zz,xy,xz,yz.")] = None,
@@ -179,6 +190,8 @@ def state_command(
 ) -> None:
     """State what the files do not say: units, fields, materials, axes. Nothing stored is changed, and all can be undone."""
     from ironstone.core.field.axes import three_points
+    from ironstone.core.field.combined import combination_of
+    from ironstone.engine.compare.combinations import read_combinations
     from ironstone.engine.strength.stacks import bring_laminates
     from ironstone.store.describe import contents
 
@@ -186,6 +199,19 @@ def state_command(
         chosen = opened.result(result).id
         if units is not None:
             opened.set_units(chosen, units)
+        made = [combination_of(text) for text in combination or ()]
+        if combinations is not None:
+            made += read_combinations(combinations.read_bytes(), combinations.name, opened.result(chosen))
+        if made:
+            opened.set_combinations(chosen, made)
+        for part in rigid or ():
+            opened.set_rigid(chosen, part, True)
+        for part in gives or ():
+            opened.set_rigid(chosen, part, False)
+        for name, value in named_numbers(cost or []).items():
+            opened.set_cost(chosen, name, value)
+        if no_combination is not None:
+            opened.remove_combination(chosen, no_combination)
         if model is not None:
             opened.set_model(chosen, model)
         if steps is not None:
@@ -235,7 +261,7 @@ def export_command(
     with open_review(review) as opened:
         source = opened.result(result)
         if step is None and file.suffix.lower() not in SINGLE_STEP:
-            steps = range(len(source.steps))
+            steps = computed(source.steps)
         else:
             index = find_step(source, step or "last")
             steps = range(index, index + 1)

@@ -37,9 +37,10 @@ def demo_command(
     prepare: Annotated[bool, typer.Option("--prepare", help="Make the review and stop.")] = False,
 ) -> None:
     """Open the bench on the brake flexure of the Ironstone Ridge ropeway."""
-    from ironstone.demo_review import make
+    from ironstone import demo_review, demo_studies
     from ironstone.service.run import serve
 
-    make(review, data, fresh)
+    demo_studies.make(review.with_name("models_compared.ironstone"), data.parent, fresh)
+    demo_review.make(review, data, fresh)
     if not prepare:
         serve(review, port)

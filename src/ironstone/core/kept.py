@@ -28,6 +28,12 @@ def remembered(owner: object, name: str, key: Hashable, work: Callable[[], T], m
     return answer
 
 
+def is_kept(owner: object, name: str, key: Hashable) -> bool:
+    """Whether something is kept with its owner under a name and a key."""
+    with _LOCK:
+        return key in vars(owner).get(name, ())
+
+
 def kept_with(most: int, owner: int = 0) -> Callable[[F], F]:
     """Keep the last ``most`` answers of a function with the argument at position ``owner``; the other arguments must be hashable.
 

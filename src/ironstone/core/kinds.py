@@ -24,7 +24,8 @@ class Kind:
     by whoever wrote them. signed: the sign of the plain number means something. own: it belongs to an element and a ply, and is
     never averaged. limited: it fails at 1. worst: which of several plies is told, 'largest' or 'smallest'. naming: its whole
     numbers name something. portion: a share of a whole that falls to a node or an element of its mesh (a force), and is nothing
-    between them.
+    between them. adds: a single number of it is linear in the load. stays: it belongs to the model, whatever the load. strained: it
+    tells of a body that gives: a rigid one has none.
     """
 
     name: str
@@ -40,6 +41,9 @@ class Kind:
     worst: str = ""
     naming: bool = False
     portion: bool = False
+    adds: bool = False
+    stays: bool = False
+    strained: bool = False
 
 
 _TABLE = (
@@ -56,6 +60,7 @@ _TABLE = (
         ("plastic_strain", "equivalent_plastic_strain", "accumulated_plastic_strain"),
         choices=STRAINS,
         smoothed=True,
+        strained=True,
     ),
     Kind(
         "stress",
@@ -64,8 +69,16 @@ _TABLE = (
         "{stress}",
         STRESSES,
         smoothed=True,
+        strained=True,
     ),
-    Kind("strain", ("tensor", "scalar"), ("strain", "strains", "total_strain", "epsilon"), choices=STRAINS, smoothed=True),
+    Kind(
+        "strain",
+        ("tensor", "scalar"),
+        ("strain", "strains", "total_strain", "epsilon"),
+        choices=STRAINS,
+        smoothed=True,
+        strained=True,
+    ),
     Kind(
         "internal force",
         ("vector",),
@@ -85,19 +98,22 @@ _TABLE = (
         portion=True,
     ),
     Kind("pressure", ("scalar",), ("pressure", "contact_pressure"), "{stress}", STRESSES),
-    Kind("energy density", ("scalar",), ("energy_density", "strain_energy_density", "sed"), "{stress}", smoothed=True),
-    Kind("damage", ("scalar",), ("damage", "phase_field"), smoothed=True),
-    Kind("density", ("scalar",), ("density", "rho", "mass_density"), "{mass}/{length}³"),
+    Kind(
+        "energy density", ("scalar",), ("energy_density", "strain_energy_density", "sed"), "{stress}", smoothed=True, strained=True
+    ),
+    Kind("damage", ("scalar",), ("damage", "phase_field"), smoothed=True, strained=True),
+    Kind("density", ("scalar",), ("density", "rho", "mass_density"), "{mass}/{length}³", stays=True),
     Kind("contact gap", ("scalar",), ("gap", "contact_gap", "penetration"), "{length}", LENGTHS, signed=True),
-    Kind("thickness", ("scalar",), ("thickness", "shell_thickness"), "{length}", LENGTHS),
+    Kind("depth inside", ("scalar",), (), "{length}", LENGTHS),
+    Kind("thickness", ("scalar",), ("thickness", "shell_thickness"), "{length}", LENGTHS, stays=True),
     Kind("section force", ("vector",), ("section_force", "section_forces", "membrane_force"), "{force}/{length}"),
     Kind("section moment", ("vector",), ("section_moment", "section_moments"), "{force}"),
     Kind("transverse force", ("vector",), ("transverse_force", "transverse_forces", "transverse_shear_force"), "{force}/{length}"),
     Kind("mid-plane strain", ("vector",), ("midplane_strain", "mid_plane_strain", "membrane_strain"), choices=STRAINS),
     Kind("curvature", ("vector",), ("curvature", "curvatures"), "1/{length}"),
-    Kind("ply angle", ("scalar",), ("ply_angle", "ply_angles", "fibre_angle", "fibre_angles"), "deg", signed=True),
-    Kind("ply thickness", ("scalar",), ("ply_thickness", "ply_thicknesses"), "{length}", LENGTHS),
-    Kind("ply material", ("scalar",), ("ply_material", "ply_materials")),
+    Kind("ply angle", ("scalar",), ("ply_angle", "ply_angles", "fibre_angle", "fibre_angles"), "deg", signed=True, stays=True),
+    Kind("ply thickness", ("scalar",), ("ply_thickness", "ply_thicknesses"), "{length}", LENGTHS, stays=True),
+    Kind("ply material", ("scalar",), ("ply_material", "ply_materials"), stays=True),
     Kind(
         "failure index",
         ("scalar",),
@@ -119,12 +135,40 @@ _TABLE = (
     ),
     Kind("failure mode", ("scalar",), ("failure_mode", "mode_of_failure"), own=True, naming=True),
     Kind("status", ("scalar",), ("status", "ply_status", "failure_status", "contact_status"), own=True, naming=True),
-    Kind("axial force", ("scalar",), ("axial_force", "bar_force", "member_force", "normal_force"), "{force}", FORCES, signed=True),
-    Kind("fibre stress", ("scalar",), ("fibre_stress", "fiber_stress", "bending_stress"), "{stress}", STRESSES, signed=True),
-    Kind("axial stress", ("scalar",), ("axial_stress", "bar_stress", "member_stress"), "{stress}", STRESSES, signed=True),
+    Kind(
+        "axial force",
+        ("scalar",),
+        ("axial_force", "bar_force", "member_force", "normal_force"),
+        "{force}",
+        FORCES,
+        signed=True,
+        adds=True,
+    ),
+    Kind(
+        "fibre stress",
+        ("scalar",),
+        ("fibre_stress", "fiber_stress", "bending_stress"),
+        "{stress}",
+        STRESSES,
+        signed=True,
+        adds=True,
+        strained=True,
+    ),
+    Kind(
+        "axial stress",
+        ("scalar",),
+        ("axial_stress", "bar_stress", "member_stress"),
+        "{stress}",
+        STRESSES,
+        signed=True,
+        adds=True,
+        strained=True,
+    ),
     Kind("yielded share", ("scalar",), ("yielded_share", "plastic_share")),
-    Kind("section area", ("scalar",), ("section_area", "bar_area", "cross_section_area"), "{length}²"),
-    Kind("orientation", ("vector", "matrix"), ("orientation", "material_axes", "material_orientation", "fibre_direction")),
+    Kind("section area", ("scalar",), ("section_area", "bar_area", "cross_section_area"), "{length}²", stays=True),
+    Kind(
+        "orientation", ("vector", "matrix"), ("orientation", "material_axes", "material_orientation", "fibre_direction"), stays=True
+    ),
 )
 
 KINDS: dict[str, Kind] = {kind.name: kind for kind in _TABLE}

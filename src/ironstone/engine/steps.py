@@ -6,15 +6,18 @@ import math
 
 from ironstone.core.errors import NotFound
 from ironstone.core.field.fields import Source
-from ironstone.core.field.loadings import axis_of
+from ironstone.core.field.loadings import axis_of, computed
 from ironstone.engine.carrier import Column
 
 
 def find_step(source: Source, wanted: str | int) -> int:
     """Position of a step. Raises NotFound, with what can be written, for one there is not."""
     count, wanted = len(source.steps), str(wanted)
+    named = [s.index for s in source.steps if s.name == wanted] or [s.index for s in source.steps if wanted and s.loading == wanted]
+    if len(named) == 1:
+        return named[0]
     if wanted == "last":
-        return count - 1
+        return len(computed(source.steps)) - 1
     if wanted == "first":
         return 0
     try:
@@ -22,10 +25,10 @@ def find_step(source: Source, wanted: str | int) -> int:
             value = float(wanted[2:])
             if not math.isfinite(value):
                 raise ValueError(wanted)
-            return min(range(count), key=lambda i: abs(source.steps[i].value - value))
+            return min(computed(source.steps), key=lambda i: abs(source.steps[i].value - value))
         index = int(wanted)
     except ValueError as error:
-        raise NotFound(f"'{wanted}' is not a step.", "Write last, first, an index from 0, or t=VALUE.") from error
+        raise NotFound(f"'{wanted}' is not a step.", "Write last, first, an index from 0, t=VALUE, or its name.") from error
     if not 0 <= index < count:
         raise NotFound(f"There is no step {index}.", f"Steps run from 0 to {count - 1}.")
     return index

@@ -15,16 +15,16 @@ from vtkmodules.vtkCommonCore import vtkPoints
 from vtkmodules.vtkCommonDataModel import vtkCellArray, vtkUnstructuredGrid
 from vtkmodules.vtkIOXML import vtkXMLUnstructuredGridWriter
 
-from ironstone.core.errors import IronstoneError
+from ironstone.core.errors import Impossible, IronstoneError
 from ironstone.formats import universal_out
-from ironstone.formats.registry import RawArray, RawStep
+from ironstone.formats.registry import RawArray, RawStep, same_mesh
 from ironstone.formats.vtkhdf import Writer
 
 SINGLE_STEP = (".vtu",)
 
 
 def write(path: Path, steps: Iterator[RawStep], units: str = "") -> list[str]:
-    """Write steps of one mesh in the format the suffix names; returns what could not be carried, in words."""
+    """Write steps in the format the suffix names; returns what could not be carried, in words."""
     writer = WRITERS.get(path.suffix.lower())
     if writer is None:
         raise IronstoneError(f"'{path.suffix}' is not a format that is written here.", f"Formats written: {', '.join(WRITERS)}.")
@@ -147,7 +147,11 @@ def write_vtkhdf(path: Path, steps: Iterator[RawStep], units: str = "") -> list[
 
     first = shaped(step)
     with Writer(path, first.points, first.types, first.offsets, first.connectivity) as writer:
+        before = first
         for one in chain([first], (shaped(s) for s in steps)):
+            if not same_mesh(one, before):
+                writer.mesh(one.points, one.types, one.offsets, one.connectivity)
+            before = one
             writer.step(one.time or 0.0, one.point_data, one.cell_data)
     return lost
 
@@ -155,8 +159,16 @@ def write_vtkhdf(path: Path, steps: Iterator[RawStep], units: str = "") -> list[
 def write_universal(path: Path, steps: Iterator[RawStep], units: str = "") -> list[str]:
     """All steps as a universal file; its numbers have six digits."""
     first = next(steps)
-    lost = [*universal_out.write(path, chain([first], steps), units), *_lost_totals(first)]
+    lost = [*universal_out.write(path, chain([first], _of_one_mesh(first, steps)), units), *_lost_totals(first)]
     return [*lost, "more than six digits of a value", "names of parts and materials: they are numbered"]
+
+
+def _of_one_mesh(first: RawStep, steps: Iterator[RawStep]) -> Iterator[RawStep]:
+    """Steps as they come. Raises Impossible at one that has another mesh: this format has one."""
+    for step in steps:
+        if not same_mesh(step, first):
+            raise Impossible("The mesh changes from step to step, and a universal file has one.", "Write VTKHDF, or one step.")
+        yield step
 
 
 WRITERS: dict[str, Callable[[Path, Iterator[RawStep], str], list[str]]] = {

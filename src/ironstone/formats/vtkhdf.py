@@ -5,7 +5,7 @@ After the published description of the format (version 2): pieces and steps lie 
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Sequence
+from collections.abc import Iterator
 from pathlib import Path
 from typing import Any
 
@@ -207,7 +207,8 @@ def _left_out(root: Any) -> list[str]:
 
 
 class Writer:
-    """Writes a mesh once and then step after step: ``with Writer(path, ...) as w: w.step(0.5, points, cells)``."""
+    """Writes a mesh once and then step after step: ``with Writer(path, ...) as w: w.step(0.5, points, cells)``; a new mesh with
+    ``w.mesh(...)`` before the first step that has it."""
 
     def __init__(
         self,
@@ -221,31 +222,51 @@ class Writer:
         root = self.root = self.file.create_group("VTKHDF", track_order=True)
         root.attrs["Version"] = np.array([2, 0])
         root.attrs.create("Type", np.bytes_("UnstructuredGrid"))
-        for name, value in (("Points", len(points)), ("Cells", len(types)), ("ConnectivityIds", len(connectivity))):
-            root[f"NumberOf{name}"] = np.array([value])
-        root["Points"], root["Types"] = points, types
-        root["Offsets"], root["Connectivity"] = offsets, connectivity
         self.times: list[float] = []
-        self.names: dict[str, Sequence[str]] = {}
+        # Where the rows of each array begin, a step each; where the mesh of each step begins: part, points, cells, connectivity.
+        self.begins: dict[str, list[int]] = {}
+        self.at: list[tuple[int, int, int, int]] = []
+        self._now = (0, 0, 0, 0)
+        self.mesh(points, types, offsets, connectivity)
+
+    def mesh(
+        self,
+        points: NDArray[np.floating],
+        types: NDArray[np.uint8],
+        offsets: NDArray[np.int64],
+        connectivity: NDArray[np.int64],
+    ) -> None:
+        """The mesh of the steps that follow."""
+        root = self.root
+        if "Points" in root:
+            self._now = (len(root["NumberOfPoints"]), len(root["Points"]), len(root["Types"]), len(root["Connectivity"]))
+        for name, value in (("Points", len(points)), ("Cells", len(types)), ("ConnectivityIds", len(connectivity))):
+            self._add(f"NumberOf{name}", np.array([value]))
+        for name, values in (("Points", points), ("Types", types), ("Offsets", offsets), ("Connectivity", connectivity)):
+            self._add(name, values)
+
+    def _add(self, path: str, values: NDArray[Any]) -> int:
+        """Write rows behind those an array has; returns where they begin."""
+        if path not in self.root:
+            self.root.create_dataset(path, data=values, maxshape=(None, *values.shape[1:]), chunks=True)
+            return 0
+        stored = self.root[path]
+        begin = len(stored)
+        stored.resize(begin + len(values), axis=0)
+        stored[begin:] = values
+        return begin
 
     def step(self, time: float, point_data: dict[str, RawArray], cell_data: dict[str, RawArray]) -> None:
         for group, data in (("PointData", point_data), ("CellData", cell_data)):
             for name, array in data.items():
                 safe = name.replace("/", "_")
                 path = f"{group}/{safe}"
-                values = array.values[:, 0] if array.values.shape[1] == 1 else array.values
-                if path not in self.root:
-                    shape = (None, *values.shape[1:])
-                    stored = self.root.create_dataset(path, data=values, maxshape=shape, chunks=True)
-                    if array.components:
-                        stored.attrs[NAMES] = list(array.components)
-                else:
-                    stored = self.root[path]
-                    stored.resize(len(stored) + len(values), axis=0)
-                    stored[-len(values) :] = values
-                self.root.require_group(f"Steps/{group}Offsets")
-                self.names.setdefault(path, [])
+                begin = self._add(path, array.values[:, 0] if array.values.shape[1] == 1 else array.values)
+                if not begin and array.components:
+                    self.root[path].attrs[NAMES] = list(array.components)
+                self.begins.setdefault(path, []).append(begin)
         self.times.append(time)
+        self.at.append(self._now)
 
     def __enter__(self) -> Writer:
         return self
@@ -255,11 +276,11 @@ class Writer:
         steps = self.root.require_group("Steps")
         steps.attrs["NSteps"] = count
         steps["Values"] = np.array(self.times)
-        steps["PartOffsets"], steps["NumberOfParts"] = np.zeros(count, dtype=np.int64), np.ones(count, dtype=np.int64)
-        steps["PointOffsets"] = np.zeros(count, dtype=np.int64)
-        steps["CellOffsets"] = steps["ConnectivityIdOffsets"] = np.zeros((count, 1), dtype=np.int64)
-        for path in self.names:
+        at = np.array(self.at, dtype=np.int64).reshape(count, 4)
+        steps["PartOffsets"], steps["NumberOfParts"] = at[:, 0], np.ones(count, dtype=np.int64)
+        steps["PointOffsets"] = at[:, 1]
+        steps["CellOffsets"], steps["ConnectivityIdOffsets"] = at[:, 2:3], at[:, 3:4]
+        for path, begins in self.begins.items():
             group, name = path.split("/")
-            rows = len(self.root[path]) // max(count, 1)
-            steps[f"{group}Offsets/{name}"] = rows * np.arange(count)
+            steps.require_group(f"{group}Offsets")[name] = np.array(begins, dtype=np.int64)
         self.file.close()

@@ -112,6 +112,7 @@ def from_grid(grid: Any, alone: bool = False) -> RawStep:
         cell_data=arrays_of(grid.GetCellData()),
         time=moment,
         kind=kind,
+        loading=_loading(grid.GetFieldData()),
         totals=_totals(grid.GetFieldData()),
         notes=_left_out(grid),
     )
@@ -123,6 +124,14 @@ def _moment(data: Any) -> tuple[float | None, str]:
     if frequency is not None or mode is not None:
         return frequency if frequency is not None else mode, "mode" if mode is not None else "frequency"
     return (factor, "load factor") if factor is not None and time is None else (time, "time")
+
+
+def _loading(data: Any) -> str:
+    """The load case or stage a step belongs to, where its file names it; '' where it does not."""
+    text = data.GetAbstractArray("Loading")
+    if text is None or not hasattr(text, "GetValue") or text.GetNumberOfValues() != 1:
+        return ""
+    return str(text.GetValue(0)).strip()[:80] if text.IsA("vtkStringArray") else ""
 
 
 def _left_out(grid: Any) -> list[str]:

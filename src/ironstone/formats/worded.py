@@ -28,20 +28,26 @@ class Columns:
     what: str = "row"
 
 
+def rows_of(data: bytes, name: str, how: str) -> tuple[list[tuple[int, list[str]]], str]:
+    """The rows of a table as they are written, each with the number of its line, and the decimal sign. Raises IronstoneError with
+    ``how`` where there is none."""
+    text, separator = text_of(data, name)
+    lines = [(i, line) for i, line in enumerate(text.splitlines(), start=1) if line.strip() and not line.lstrip().startswith("#")]
+    if not lines:
+        raise IronstoneError(f"{name} is empty.", how)
+    if separator is None:
+        separator, decimal = dialect([line for _, line in lines])
+    else:
+        decimal = "."
+    return [(i, [c.strip() for c in next(csv.reader(io.StringIO(line), delimiter=separator))]) for i, line in lines], decimal
+
+
 def parse_worded(data: bytes, name: str, wanted: Columns) -> tuple[list[dict[str, Any]], dict[str, str | None]]:
     """The rows of a table by column (a number that is not there is None, the number of its line 'line'), and the units stated.
 
     Raises IronstoneError that says in which line and column something is wrong.
     """
-    text, separator = text_of(data, name)
-    lines = [(i, line) for i, line in enumerate(text.splitlines(), start=1) if line.strip() and not line.lstrip().startswith("#")]
-    if not lines:
-        raise IronstoneError(f"{name} is empty.", wanted.how)
-    if separator is None:
-        separator, decimal = dialect([line for _, line in lines])
-    else:
-        decimal = "."
-    rows = [(i, [c.strip() for c in next(csv.reader(io.StringIO(line), delimiter=separator))]) for i, line in lines]
+    rows, decimal = rows_of(data, name, wanted.how)
     heads = [name_and_unit(cell) for cell in rows[0][1]]
     columns: dict[str, int] = {}
     for j, (label, _) in enumerate(heads):

@@ -22,6 +22,7 @@ from ironstone.formats import end_ahead
 from ironstone.service import (
     routes_balance,
     routes_bars,
+    routes_compare,
     routes_curves,
     routes_drawn,
     routes_gauges,
@@ -96,6 +97,7 @@ def _below_api(*_kinds: type) -> APIRouter:
             routes_gauges.router,
             routes_made.router,
             routes_review.router,
+            routes_compare.router,
             routes_strength.router,
             asked(),
         ),

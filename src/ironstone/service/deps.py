@@ -14,6 +14,7 @@ from ironstone.engine.base import engine
 from ironstone.engine.carrier import Column
 from ironstone.formats.tables import write_table, write_workbook
 from ironstone.service.jobs import Jobs
+from ironstone.service.schemas import JobOut
 from ironstone.service.turns import Turns
 from ironstone.service.uploads import Uploads
 from ironstone.store import Review
@@ -52,13 +53,18 @@ OpenUploads = Annotated[Uploads, Depends(_uploads)]
 RunningTurns = Annotated[Turns, Depends(_turns)]
 
 
-def tagged(request: Request, depends_on: object, make: Callable[[], bytes]) -> Response:
-    """Raw bytes with an ETag of all they depend on; 304 when the browser has them."""
+def tagged(request: Request, depends_on: object, make: Callable[[], bytes], job: Callable[[], JobOut] | None = None) -> Response:
+    """Raw bytes with an ETag of all they depend on; 304 when the browser has them.
+
+    job: starts what has to be worked out first; who prefers not to wait for that (RFC 7240) gets it in their place, with 202.
+    """
     text = json.dumps([engine(), depends_on], sort_keys=True, default=str)
     tag = '"' + hashlib.sha256(text.encode()).hexdigest()[:32] + '"'
     headers = {"ETag": tag, "Cache-Control": "no-cache"}
     if request.headers.get("if-none-match") == tag:
         return Response(status_code=304, headers=headers)
+    if job is not None and "respond-async" in request.headers.get("prefer", ""):
+        return Response(job().model_dump_json(), status_code=202, media_type="application/json")
     return Response(make(), media_type="application/octet-stream", headers=headers)
 
 

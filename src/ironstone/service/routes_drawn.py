@@ -33,6 +33,7 @@ from ironstone.engine.reading.pictures import (
     drawn_arrows,
     on_surface,
     prepared,
+    takes_long,
 )
 from ironstone.engine.weight import weight
 from ironstone.engine.words import ReadingQuery
@@ -97,7 +98,10 @@ def drawn_deformation(result: int, query: Annotated[DrawnQuery, Query()], reques
 def drawn_values(
     result: int, query: Annotated[SurfaceQuery, Query()], request: Request, review: OpenReview, jobs: RunningJobs
 ) -> Response:
-    """A reading at every display vertex as raw numbers, NaN where there is no value; the head is ``ValuesHead``."""
+    """A reading at every display vertex as raw numbers, NaN where there is no value; the head is ``ValuesHead``.
+
+    With ``Prefer: respond-async`` what runs over many steps is answered by the job that works it out, with 202; ask again after it.
+    """
     source = review.result(result).at(query.step)
     resolved = resolve(query.reading(), source)
 
@@ -107,8 +111,12 @@ def drawn_values(
         jobs.looked_at(result)
         return packed
 
+    def begin() -> JobOut:
+        return jobs.start(lambda tell: prepared(source, query, tell) and result, weight(review, "whole", result))
+
     look = query.model_dump(include=set(SurfaceQuery.model_fields) - set(ReadingQuery.model_fields))
-    return tagged(request, ["values", resolved.revisions, resolved.reading.to_dict(), look], make)
+    depends_on = ["values", resolved.revisions, resolved.reading.to_dict(), look]
+    return tagged(request, depends_on, make, begin if takes_long(source, query) else None)
 
 
 @router.get("/results/{result}/values/head")
@@ -116,19 +124,6 @@ def drawn_values(
 def drawn_head(result: int, query: Annotated[SurfaceQuery, Query()], review: OpenReview) -> ValuesHead:
     """What travels beside the raw values of a view, alone."""
     return on_surface(review.result(result).at(query.step), query)[0]
-
-
-@router.post("/results/{result}/prepare")
-def prepare(result: int, query: Annotated[SurfaceQuery, Query()], review: OpenReview, jobs: RunningJobs) -> JobOut:
-    """Work out a reading over many steps, with progress and a way to stop; its values are then ready to be asked for."""
-    source = review.result(result).at(query.step)
-    resolve(query.reading(), source)
-
-    def work(tell: Any) -> int:
-        prepared(source, query, tell)
-        return result
-
-    return jobs.start(work, weight(review, "whole", result))
 
 
 @router.get("/results/{result}/arrows", response_class=Response)

@@ -12,6 +12,7 @@ from fastapi.responses import FileResponse
 from starlette.background import BackgroundTask
 
 from ironstone.core.errors import Impossible
+from ironstone.core.field.loadings import computed
 from ironstone.engine.base import unreadable
 from ironstone.engine.reading import answers
 from ironstone.engine.reading.axes import AxesIn, make_axes
@@ -23,23 +24,18 @@ from ironstone.formats.tables import SUFFIXES
 from ironstone.service.deps import Form, OpenReview, OpenUploads, RunningJobs, safe_name, table
 from ironstone.service.jobs import Progress
 from ironstone.service.schemas import (
-    ConstantsIn,
     ContentsOut,
-    FieldEntryIn,
     FormatsOut,
     IntakeIn,
     JobOut,
     MadeAxes,
-    MirrorIn,
-    ModelIn,
     NameIn,
     ResultBrief,
     ReviewOut,
     SetQuery,
-    StepsIn,
-    UnitsIn,
     UploadOut,
 )
+from ironstone.service.stated import ConstantsIn, FieldEntryIn, MirrorIn, ModelIn, RigidIn, StepsIn, UnitsIn
 from ironstone.service.turns import InTurn, reaches
 from ironstone.store.arrival import intake
 from ironstone.store.describe import contents, rail
@@ -161,6 +157,13 @@ def state_constants(result: int, stated: ConstantsIn, review: OpenReview) -> Con
     return result_contents(result, review)
 
 
+@router.put("/results/{result}/rigid")
+def state_rigid(result: int, stated: RigidIn, review: OpenReview) -> ContentsOut:
+    """State that a part is a rigid body, or that it gives."""
+    review.set_rigid(result, stated.part, stated.rigid)
+    return result_contents(result, review)
+
+
 @router.put("/results/{result}/model")
 def state_model(result: int, stated: ModelIn, review: OpenReview) -> ContentsOut:
     """State what a planar model stands for."""
@@ -198,7 +201,7 @@ def exported(result: int, suffix: str, review: OpenReview, step: int | None = No
     folder = tempfile.TemporaryDirectory(prefix=".export-", dir=review.path.parent)
     try:
         target = Path(folder.name) / f"{safe_name(source.name)}{'' if step is None else f' step {step + 1}'}.{suffix}"
-        lost = export(source, target, range(len(source.steps)) if step is None else [step])
+        lost = export(source, target, computed(source.steps) if step is None else [step])
     except BaseException:
         folder.cleanup()
         raise

@@ -12,7 +12,8 @@ from ironstone.engine.strength.stacks import bring_laminates
 from ironstone.service.deps import OpenReview, RunningTurns
 from ironstone.service.routes_asked import KeptOut, out
 from ironstone.service.routes_results import result_contents
-from ironstone.service.schemas import BasisIn, ContentsOut, LaminatesIn
+from ironstone.service.schemas import ContentsOut
+from ironstone.service.stated import BasisIn, LaminatesIn
 from ironstone.service.turns import InTurn, reaches
 from ironstone.service.uploads import bounded
 from ironstone.store import Review

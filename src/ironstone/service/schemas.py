@@ -24,6 +24,7 @@ class SetQuery(ReadingQuery):
 class PartOut(BaseModel):
     name: str
     elements: int
+    rigid: bool = Field(False, description="It is a rigid body: it has no stress.")
 
 
 class SetOut(BaseModel):
@@ -42,6 +43,9 @@ class StepOut(BaseModel):
     value: float
     unit: str
     label: str
+    name: str = Field("", description="Of a step made of others.")
+    made_of: str = Field("", description="What is added, as it is written; empty of a step the result came with.")
+    notes: list[str] = Field([], description="What is to be said wherever it is read.")
 
 
 class MeasureChoice(BaseModel):
@@ -305,58 +309,6 @@ class IntakeIn(Strict):
     name: str | None = Field(None, max_length=200)
     system: str | None = None
     look: bool = False
-
-
-class UnitsIn(Strict):
-    system: str
-
-
-class FieldEntryIn(Strict):
-    """What is corrected of the entries of fields in the dictionary, by the names of entries; what is left out stays."""
-
-    fields: list[str]
-    entries: dict[str, str]
-
-
-class StepsIn(Strict):
-    """What the steps stand for: a kind, and a value a step ('0, 0.5, 1'), the first and the increment ('0:0.1'), or 'names', the
-    numbers in the files' names. A kind of '' takes the statement back."""
-
-    kind: str
-    values: str = ""
-
-
-class ConstantsIn(Strict):
-    """Constants by name, in the result's units; none takes them back."""
-
-    material: str
-    constants: dict[str, float] = {}
-
-
-class ModelIn(Strict):
-    model: str
-
-
-class MirrorIn(Strict):
-    """The plane a half is mirrored at; an axis of '' takes the statement back."""
-
-    axis: Literal["", "x", "y", "z"]
-    at: float = 0.0
-
-
-class LaminatesIn(Strict):
-    """Laminates as their file holds them, and what they are called; no content takes them back."""
-
-    name: str = Field("laminates", max_length=200)
-    content: dict[str, Any] | None = None
-
-
-class BasisIn(Strict):
-    """A material's strengths from coupons that are kept: which, of what material, and which of their numbers."""
-
-    coupons: int
-    material: str = Field(max_length=200)
-    number: Literal["mean", "b", "a"]
 
 
 class MadeAxes(BaseModel):

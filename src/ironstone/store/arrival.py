@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections import Counter
 from collections.abc import Callable, Sequence
 from concurrent.futures import ThreadPoolExecutor
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from pathlib import Path
 from typing import Any
 
@@ -14,23 +14,19 @@ from numpy.typing import NDArray
 from sqlalchemy import insert, select
 
 from ironstone.core.errors import IronstoneError
-from ironstone.core.field.fields import Field, Memory
-from ironstone.core.field.recover import internal_force
 from ironstone.core.field.stacked import Stack
 from ironstone.core.kinds import kind_of
 from ironstone.core.mesh.mesh import Mesh
-from ironstone.core.mesh.weld import as_meant
-from ironstone.core.reading.corners import corner_components
 from ironstone.core.statics.sense import mesh_warnings
 from ironstone.core.units import SYSTEMS
 from ironstone.formats import load, numbered_order, read_series
 from ironstone.formats.registry import RawArray, RawStep, apart, reader_for
 from ironstone.store import arrays
 from ironstone.store.companions import places_alone
-from ironstone.store.doings import Doings
 from ironstone.store.held import WithReader
 from ironstone.store.joined import joined
 from ironstone.store.lease import ARRIVING, leased
+from ironstone.store.left import forces_left
 from ironstone.store.mesh_rows import write_mesh
 from ironstone.store.models import FieldRow, ResultRow, StepRow
 from ironstone.store.naming import Given, described, given
@@ -39,7 +35,6 @@ from ironstone.store.plan import (
     as_field,
     divides,
     field_values,
-    first_look,
     gaps_in_numbers,
     lay,
     look,
@@ -51,31 +46,18 @@ from ironstone.store.plan import (
 from ironstone.store.prover import Prover
 from ironstone.store.review import Review
 from ironstone.store.roles import NAMES
+from ironstone.store.runs import gathered
+from ironstone.store.runs_read import Read, Run, run_for
 from ironstone.store.watch import Watch
 
 Tell = Callable[[float, str], None]
 Shown = Callable[[int], None]
 GUESSED_SYSTEM = "mm-N-s-t-MPa"
 LOG_BYTES = 32 * 1024**2
-# Below this a step stays mapped between the two passes: to open it again would cost more than it holds.
-SMALL_STEP = 2 * 1024**2
 
 
 class Cancelled(IronstoneError):
     """The analyst stopped it."""
-
-
-@dataclass
-class _Read:
-    """A step as the reader left it: in a file, and mapped from it where it is small."""
-
-    stored: Path
-    size: int
-    step: RawStep | None
-
-    def __post_init__(self) -> None:
-        if self.size > SMALL_STEP:
-            self.step = None
 
 
 def intake(
@@ -109,22 +91,22 @@ def intake(
         raise IronstoneError("These files name each other, and none of them is the first.", "Choose the one that names the others.")
     with leased(review.path.parent, ARRIVING) as scratch, ThreadPoolExecutor(1) as aside:
         sources = given([*ordered, *beside], aside)
-        read: list[_Read] = []
-        plan: Plan | None = None
+        runs: list[Run] = []
         stacks: dict[str, Stack] = {}
-        doings = Doings()
         place = {path: i for i, path in enumerate(ordered, start=1)}
         alone: list[tuple[Path, Path, RawStep]] = []
         places: RawStep | None = None
 
+        count = 0
+
         def take(path: Path, stored: Path, raw: RawStep) -> None:
-            nonlocal plan
-            if plan is None:
-                plan = first_look(raw)
-                plan.stacks = stacks
-            look(plan, raw, len(read), path, ordered[0])
-            doings.look(plan, raw, len(read))
-            read.append(_Read(stored, stored.stat().st_size, raw))
+            nonlocal count
+            run = run_for(runs, raw, count, path, ordered, stacks)
+            look(run.plan, raw, len(run.read), path, run.path)
+            run.doings.look(run.plan, raw, len(run.read))
+            run.read.append(Read(stored, stored.stat().st_size, raw))
+            run.steps.append(count)
+            count += 1
 
         for path, stored in read_series(ordered, scratch):
             raw = joined(load(stored), stacks)
@@ -135,32 +117,33 @@ def intake(
             else:
                 take(path, stored, raw)
             share = place[path] / len(ordered) if len(ordered) > 1 else 0.5
-            tell(0.6 * share, f"read {path.name}, step {len(read) + len(alone)}")
-        if plan is None:
+            tell(0.6 * share, f"read {path.name}, step {count + len(alone)}")
+        if not runs:
             # Points alone, and nothing they could be laid on: they are what is looked at.
             for path, stored, raw in alone:
                 take(path, stored, raw)
             alone.clear()
-        assert plan is not None
         if alone:
-            lay(plan, [(path.name, raw) for path, _, raw in alone])
+            lay(runs[0].plan, [(path.name, raw) for path, _, raw in alone])
             ordered = [path for path in ordered if path not in {path for path, _, _ in alone}]
-        settle(plan, len(read))
-        plan.warnings += gaps_in_numbers(ordered)
-
+        for run in runs:
+            settle(run.plan, len(run.read))
+        runs[0].plan.warnings += gaps_in_numbers(ordered)
         wanted = name or series_name(ordered)
-        result_id = _store(review, plan, read, doings, sources, wanted, system, tell, shown, aside, scratch.name)
+        result_id = _stored(review, runs, count, sources, wanted, system, tell, shown, aside, scratch.name)
     naming = review.naming.follow(result_id, sources)
     if named is not None:
         naming.add_done_callback(lambda _: named())
     return result_id
 
 
-def _store(
+Finish = Callable[[dict[str, Any]], None]
+
+
+def _stored(
     review: Review,
-    plan: Plan,
-    read: Sequence[_Read],
-    doings: Doings,
+    runs: Sequence[Run],
+    count: int,
     sources: Sequence[Given],
     name: str,
     system: str | None,
@@ -169,6 +152,45 @@ def _store(
     aside: ThreadPoolExecutor,
     scratch: str,
 ) -> int:
+    """Store all runs of a result; it is there when the last one is. One whose mesh changes is looked at once it is stored."""
+    first, *others = runs
+    several = len(runs) > 1
+    if several:
+        said = f"The mesh is another one at {count - len(first.steps)} of {count} steps ({len(runs)} meshes in all)."
+        first.plan.warnings.append(f"{said} Numbers of nodes and elements are those of each mesh.")
+    result_id, summary, finish = _store(review, first, sources, name, system, tell, None if several else shown, aside, scratch)
+    try:
+        parts = [(first.steps, summary)]
+        told = [{"result": 0, "steps": first.steps}]
+        for number, run in enumerate(others, start=2):
+            own, gathered_here, done = _store(
+                review, run, sources, f"{name}, mesh {number}", system, tell, None, aside, scratch, result_id
+            )
+            done({})
+            parts.append((run.steps, gathered_here))
+            told.append({"result": own, "steps": run.steps})
+        finish({} if not several else {**gathered(parts, count), "runs": told})
+    except BaseException:
+        review.remove_result(result_id)
+        raise
+    return result_id
+
+
+def _store(
+    review: Review,
+    run: Run,
+    sources: Sequence[Given],
+    name: str,
+    system: str | None,
+    tell: Tell,
+    shown: Shown | None,
+    aside: ThreadPoolExecutor,
+    scratch: str,
+    run_of: int | None = None,
+) -> tuple[int, dict[str, Any], Finish]:
+    """Store the steps of one mesh. Returns the row's number, what was gathered over its steps, and what makes it ready, with what
+    is to be written of it besides. run_of: the result whose steps on another mesh these are."""
+    plan, read, doings = run.plan, run.read, run.doings
     with review.session() as session:
         names = [*session.scalars(select(ResultRow.name)), *(i.payload["name"] for i in review.items("result"))]
     unique, count = name, 1
@@ -192,17 +214,18 @@ def _store(
             warnings=plan.warnings,
             part_names=list(mesh.part_names),
             summary={**known, "arriving in": scratch},
+            run_of=run_of,
         )
         session.add(row)
         session.flush()
         result_id = row.id
     try:
         fields = _declare(review, rows, result_id)
-        _time(review, plan, result_id, timed)
+        _time(review, run, result_id, timed)
         if shown is not None:
             _show(review, plan, read, fields, result_id, mesh)
             shown(result_id)
-        patches = doings.found(plan, mesh, lambda: _forces_left(plan, mesh, rows, _raw(plan, read[doings.step])))
+        patches = doings.found(plan, mesh, lambda: forces_left(plan, mesh, rows, _raw(plan, read[doings.step])))
         found = {set_name: patch.nodes for set_name, patch in patches.items()}
         # The one that is looked at gets them once all is stored: until then others read it.
         shown_mesh, mesh = mesh, replace(mesh, node_sets={**mesh.node_sets, **found})
@@ -246,26 +269,26 @@ def _store(
         }
         shown_mesh.node_sets.update(found)
         files, changed = described(sources)
-        review.ready(result_id, unique, summary, plan.warnings + checked.result() + changed, files)
+        said = plan.warnings + checked.result() + changed
     except BaseException:
         review.remove_result(result_id)
         raise
-    return result_id
+    return result_id, summary, lambda more: review.ready(result_id, unique, {**summary, **more}, said, files)
 
 
-def _time(review: Review, plan: Plan, result_id: int, timed: bool) -> None:
-    """Rows of the steps."""
+def _time(review: Review, run: Run, result_id: int, timed: bool) -> None:
+    """Rows of the steps, at their places in the whole."""
     rows = [
-        {"result_id": result_id, "position": index, "kind": kind if timed else "number", "loading": loading,
-         "value": plan.times[index] if timed else float(index)}
-        for index, (kind, loading) in enumerate(plan.moments)
+        {"result_id": result_id, "position": at, "kind": kind if timed else "number", "loading": loading,
+         "value": run.plan.times[index] if timed else float(at)}
+        for index, (at, (kind, loading)) in enumerate(zip(run.steps, run.plan.moments, strict=True))
     ]  # fmt: skip
     with review.session() as session:
         session.execute(insert(StepRow), rows)
 
 
 def _show(
-    review: Review, plan: Plan, read: Sequence[_Read], fields: list[tuple[str, str, FieldRow]], result_id: int, mesh: Mesh
+    review: Review, plan: Plan, read: Sequence[Read], fields: list[tuple[str, str, FieldRow]], result_id: int, mesh: Mesh
 ) -> None:
     """Let the result be looked at from what the reader has left."""
     by_id = {row.id: (attribute, array, row) for attribute, array, row in fields}
@@ -278,7 +301,7 @@ def _show(
     review.show_arriving(result_id, WithReader(review, result_id, get), mesh)
 
 
-def _raw(plan: Plan, one: _Read) -> RawStep:
+def _raw(plan: Plan, one: Read) -> RawStep:
     """A step as it was read, with what lies on it."""
     return plan.companions.added_to(one.step or joined(load(one.stored), plan.stacks))
 
@@ -294,36 +317,6 @@ def _groups(sizes: Sequence[int]) -> list[list[int]]:
         groups[-1].append(index)
         size += here
     return groups
-
-
-# A mesh of more elements than these is not asked what its stress leaves: it takes longer than one waits for.
-MOST_LEFT = 200_000
-
-
-def _forces_left(plan: Plan, mesh: Mesh, rows: list[tuple[str, str, FieldRow]], raw: RawStep) -> NDArray[np.float64] | None:
-    """The forces (nodes, 3) that the stress of a step leaves at the nodes of solids; None where there is no such stress."""
-    if len(mesh.types) > MOST_LEFT or not len(mesh.types) or mesh.dimensions.min() < 3:
-        return None
-    found = [r for r in rows if r[2].kind == "stress" and r[2].rank == "tensor"]
-    plain = [r for r in found if not any(r[2].more[word] for word in ("flat", "layers", "harmonic"))]
-    described = min(plain, key=lambda r: r[2].averaged_before, default=None)
-    if described is None:
-        return None
-    row = described[2]
-    told = {r.name: field_values(plan, at, getattr(raw, at).get(array), r) for at, array, r in rows}
-    prover = Prover(mesh)
-    for _, _, r in rows:
-        if (values := told[r.name]) is not None:
-            prover.look(r, values)
-    prover.step_is_over()
-    values = told[row.name]
-    if values is None:
-        return None
-    order = prover.found.get(row.name, {}).get("order") or None
-    values = as_meant(values, order, False, row.more["layout"]).reshape(len(values), -1)
-    stress = Field(row.name, row.kind, row.rank, row.location, tuple(row.components), "", points=row.more["points"])
-    source = Memory(mesh, [stress], {row.name: np.asarray(values)[None]})
-    return internal_force(source, 0, corner_components(source, row.name, 0, np.arange(len(mesh.connectivity))))
 
 
 def _declare(review: Review, rows: list[tuple[str, str, FieldRow]], result_id: int) -> list[tuple[str, str, FieldRow]]:

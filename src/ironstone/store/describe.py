@@ -11,7 +11,8 @@ from ironstone.core.curves.events import driver_history, marks
 from ironstone.core.field.axes import ELEMENT, GLOBAL, MATERIAL
 from ironstone.core.field.classify import AVERAGED
 from ironstone.core.field.constants import CONSTANTS
-from ironstone.core.field.fields import MODELS, Field, displacement_of, opening_field
+from ironstone.core.field.fields import COMBINATION, MODELS, Field, Step, displacement_of, opening_field
+from ironstone.core.field.loadings import computed
 from ironstone.core.field.titles import field_title
 from ironstone.core.kinds import kind_of
 from ironstone.core.moments import KINDS
@@ -49,7 +50,7 @@ def contents(source: ReviewSource) -> dict[str, Any]:
         "nodes": len(mesh.points),
         "elements": len(mesh.types),
         "cells": {b.cell.name: len(b.elements) for b in mesh.blocks},
-        "parts": [{"name": n, "elements": int((mesh.part == i).sum())} for i, n in enumerate(mesh.part_names)],
+        "parts": [_part(source, i, n) for i, n in enumerate(mesh.part_names)],
         "sets": [
             {"name": n, "of": "nodes", "count": len(v),
              "held": held.get(n, {}).get("held") or (held_state(source, v) if n in made else "unknown"),
@@ -61,7 +62,7 @@ def contents(source: ReviewSource) -> dict[str, Any]:
            for n, v in mesh.element_sets.items()],
         "removed_sets": sorted(source.correction.get("removed sets", {})),
         "meshes": list(source.meshes),
-        "steps": [{"index": s.index, "kind": s.kind, "value": s.value, "unit": s.unit, "label": s.label} for s in source.steps],
+        "steps": [_step(source, s) for s in source.steps],
         "fields": [
             {
                 "name": f.name,
@@ -135,6 +136,20 @@ def contents(source: ReviewSource) -> dict[str, Any]:
     }  # fmt: skip
 
 
+def _part(source: ReviewSource, position: int, name: str) -> dict[str, Any]:
+    own = source.mesh.part == position
+    return {"name": name, "elements": int(own.sum()), "rigid": source.rigid is not None and bool(source.rigid[own].all())}
+
+
+def _step(source: ReviewSource, step: Step) -> dict[str, Any]:
+    """A step, and of one that is made of others what it is made of."""
+    plain = {"index": step.index, "kind": step.kind, "value": step.value, "unit": step.unit, "label": step.label}
+    if step.kind != COMBINATION:
+        return plain
+    made = source.combinations[step.index - len(computed(source.steps))]
+    return plain | {"name": step.name, "made_of": ",".join(t.words for t in made.terms), "notes": list(step.notes)}
+
+
 def _materials(source: ReviewSource) -> list[dict[str, Any]]:
     """Materials (parts, where the file names none) and the constants stated of them."""
     mesh = source.mesh
@@ -159,15 +174,15 @@ def units_of(measure: Measure, field: Field) -> list[str]:
 
 def rail(source: ReviewSource) -> dict[str, Any]:
     """What the step rail shows: the driver's history and the events found, and the step that matters most."""
-    sets = source.summary.get("sets", {})
-    means = {n: np.array(v) for n, v in source.summary.get("set_means", {}).items() if len(v) == len(source.steps)}
-    sums = {n: np.array(v) for n, v in source.summary.get("set_sums", {}).items() if len(v) == len(source.steps)}
+    sets, own = source.summary.get("sets", {}), computed(source.steps)
+    means = {n: np.array(v) for n, v in source.summary.get("set_means", {}).items() if len(v) == len(own)}
+    sums = {n: np.array(v) for n, v in source.summary.get("set_sums", {}).items() if len(v) == len(own)}
     held = {n for n in means if sets.get(n, {}).get("held") == "held"}
     moving = {n for n in means if sets.get(n, {}).get("moves")}
     driver = driver_history(means, held, moving)
     supports = [sums[n] for n in sums if n in held and n not in moving]
     found = marks(driver[2] if driver else None, np.sum(supports, axis=0) if supports else None, source.summary.get("first_yield"))
-    peak = next((m.step for m in found if m.kind == "peak"), len(source.steps) - 1)
+    peak = next((m.step for m in found if m.kind == "peak"), len(own) - 1)
     return {
         "driver": None
         if driver is None

@@ -5,10 +5,10 @@ from __future__ import annotations
 from collections.abc import Iterable
 from typing import Any
 
-from sqlalchemy import delete, func, select
+from sqlalchemy import delete, func, or_, select
 from sqlalchemy.orm import Session
 
-from ironstone.store.models import ArrayRow, AttachmentRow, BlockRow, ChangeRow, ItemRow
+from ironstone.store.models import ArrayRow, AttachmentRow, BlockRow, ChangeRow, ItemRow, ResultRow
 from ironstone.store.review import Review
 
 # Where the payload of an item names a kept file.
@@ -40,10 +40,11 @@ def removed_bytes(review: Review) -> int:
     with review.session() as session:
         _, results, files = _going(session)
         kept = session.scalar(select(func.sum(func.length(AttachmentRow.data))).where(AttachmentRow.id.in_(files))) or 0
+        rows = select(ResultRow.id).where(or_(ResultRow.id.in_(results), ResultRow.run_of.in_(results)))
         held = session.scalar(
             select(func.sum(func.length(BlockRow.data)))
             .join(ArrayRow, ArrayRow.id == BlockRow.array_id)
-            .where(ArrayRow.result_id.in_(results))
+            .where(ArrayRow.result_id.in_(rows))
         )
     return int(kept) + int(held or 0)
 

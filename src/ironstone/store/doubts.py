@@ -7,6 +7,7 @@ from dataclasses import dataclass
 from typing import Any
 
 from ironstone.core.field.fields import Field
+from ironstone.core.field.loadings import computed
 from ironstone.core.field.titles import field_title
 from ironstone.store.entries import GUESSED, Offer, Way, offers
 from ironstone.store.source import ReviewSource
@@ -77,11 +78,12 @@ def _model(source: ReviewSource) -> Iterator[Doubt]:
 
 
 def _steps(source: ReviewSource) -> Iterator[Doubt]:
-    if len(source.steps) < 2 or source.correction.get("steps") or any(s.kind != "number" for s in source.steps):
+    own = [source.steps[i] for i in computed(source.steps)]
+    if len(own) < 2 or source.correction.get("steps") or any(s.kind != "number" for s in own):
         return
     acts = [Act("they are numbers", "steps", {"kind": "number", "values": "1:1"}), Act("state them", "steps", {})]
     yield Doubt(
-        f"The files give {len(source.steps)} steps no time, load factor or frequency: counted.",
+        f"The files give {len(own)} steps no time, load factor or frequency: counted.",
         "Curves and rates over the steps need it.",
         tuple(acts),
     )

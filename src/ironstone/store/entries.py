@@ -17,6 +17,7 @@ from ironstone.core.errors import IronstoneError
 from ironstone.core.field.classify import LAYOUTS, TWO_BY_TWO
 from ironstone.core.field.fields import Field
 from ironstone.core.field.gauss_fields import gauss_count
+from ironstone.core.field.loadings import computed
 from ironstone.core.field.shell_axes import SAID, ways_of
 from ironstone.core.field.sliced import usual_split, ways_to_split
 from ironstone.core.kinds import kind_of, kinds_of_rank
@@ -359,7 +360,7 @@ def _taken_at_nodes(source: ReviewSource, found: Field, stored: FieldRow, kind: 
     if not kind_of(kind).single_valued:
         return {"location": "corner"}
     mesh, reach, apart = source.mesh, 0.0, 0.0
-    for step in range(len(source.steps)):
+    for step in computed(source.steps):
         values = np.nan_to_num(np.asarray(source.as_taken_in(found.name, step), dtype=np.float64))
         reach = max(reach, float(np.abs(values).max(initial=0.0)))
         apart = max(apart, float(np.abs(values - values[mesh.first_corner][mesh.connectivity]).max(initial=0.0)))

@@ -22,9 +22,10 @@ def export(source: ReviewSource, path: Path, steps: Sequence[int]) -> list[str]:
 
 def raw_steps(source: ReviewSource, steps: Sequence[int]) -> Iterator[RawStep]:
     """Steps of a result in the neutral form of readers and writers."""
-    mesh = source.mesh
+    whole = source
     for index in steps:
-        step = source.steps[index]
+        source = whole.at(index)
+        mesh, step = source.mesh, source.steps[index]
         raw = RawStep(
             points=mesh.points,
             types=mesh.types,
@@ -41,7 +42,7 @@ def raw_steps(source: ReviewSource, steps: Sequence[int]) -> Iterator[RawStep]:
             element_ids=mesh.element_ids,
             node_sets=mesh.node_sets,
             element_sets=mesh.element_sets,
-            totals={n: v[index] for n, v in source.summary.get("totals", {}).items() if v[index] is not None},
+            totals={n: v[index] for n, v in whole.summary.get("totals", {}).items() if v[index] is not None},
         )
         for field in source.fields.values():
             if not field.stored:

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Iterator, Sequence
 from functools import cached_property
-from typing import TYPE_CHECKING, Any, Protocol
+from typing import Any, Protocol
 
 from numpy.typing import NDArray
 from sqlalchemy import select
@@ -12,9 +12,7 @@ from sqlalchemy import select
 from ironstone.core.mesh.mesh import Int
 from ironstone.store import arrays, known, seal
 from ironstone.store.models import ArrayRow, BlockRow, FieldRow, ResultRow
-
-if TYPE_CHECKING:
-    from ironstone.store.review import Review
+from ironstone.store.opened import OpenReview
 
 
 class Held(Protocol):
@@ -28,7 +26,7 @@ class Held(Protocol):
 class InReview:
     """Arrays as blocks of the review: whole ones, and a few rows by seeking inside a block."""
 
-    def __init__(self, review: Review, result_id: int) -> None:
+    def __init__(self, review: OpenReview, result_id: int) -> None:
         self.review = review
         self.result_id = result_id
 
@@ -97,7 +95,7 @@ class InReview:
 class WithReader:
     """Arrays as the reader left them, asked for by ``get(field_id, step)``; once a step is stored they are the review's."""
 
-    def __init__(self, review: Review, result_id: int, get: Callable[[int, int], NDArray[Any] | None]) -> None:
+    def __init__(self, review: OpenReview, result_id: int, get: Callable[[int, int], NDArray[Any] | None]) -> None:
         self.review = review
         self.result_id = result_id
         self._get = get

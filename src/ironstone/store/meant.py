@@ -2,30 +2,61 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
-from typing import TYPE_CHECKING, cast
+from typing import Any, Protocol, cast
 
 import numpy as np
 from numpy.typing import NDArray
 
 from ironstone.core.field.classify import FOUR, IN_THE_PLANE
-from ironstone.core.field.fields import Field, Source, constant_at
+from ironstone.core.field.fields import Field, Setup, Source, Step, constant_at
 from ironstone.core.field.gauss_fields import gauss_count
 from ironstone.core.field.sliced import split_of
 from ironstone.core.kinds import kind_of
 from ironstone.core.mesh.cells import Cell
 from ironstone.core.mesh.gauss_order import FIRST, columns_of
-from ironstone.core.mesh.mesh import Int
+from ironstone.core.mesh.mesh import Int, Mesh
 from ironstone.core.mesh.weld import as_meant, third_direction
+from ironstone.core.units import UnitSystem
 from ironstone.store.models import FieldRow
 from ironstone.store.roles import NUMBERS, SAID
 
-if TYPE_CHECKING:
-    from ironstone.store.source import ReviewSource
+
+class TakenIn(Protocol):
+    """A result as it was taken in, with what is stated of it since: all that says how its numbers are meant."""
+
+    correction: dict[str, Any]
+    stored_summary: dict[str, Any]
+    system: UnitSystem
+    system_guessed: bool
+
+    @property
+    def mesh(self) -> Mesh: ...
+
+    @property
+    def steps(self) -> Sequence[Step]: ...
+
+    @property
+    def setup(self) -> Setup: ...
+
+    @property
+    def is_shell(self) -> bool: ...
+
+    @property
+    def rigid(self) -> NDArray[np.bool_] | None: ...
+
+    @property
+    def field_rows(self) -> Mapping[str, FieldRow]: ...
+
+    def at(self, step: int) -> TakenIn: ...
+
+    def as_taken_in(self, field: str, step: int) -> NDArray[np.floating]: ...
+
+    def columns_of_points(self, described: Field) -> dict[int, Int]: ...
 
 
-def described(source: ReviewSource, r: FieldRow) -> Field:
+def described(source: TakenIn, r: FieldRow) -> Field:
     """A field of the file as it stands in the dictionary."""
     stated = source.correction.get("fields", {}).get(r.name, {})
     kind = stated.get("kind", r.kind)
@@ -77,14 +108,14 @@ def described(source: ReviewSource, r: FieldRow) -> Field:
     )
 
 
-def role_of(source: ReviewSource, row: FieldRow) -> str:
+def role_of(source: TakenIn, row: FieldRow) -> str:
     """What whole numbers are for: as stated, else as they were taken; '' of a field that holds no such numbers."""
     taken: str = (row.more or {}).get("role", "")
     stated: str = source.correction.get("fields", {}).get(row.name, {}).get("role", taken)
     return stated if taken else ""
 
 
-def convention(source: ReviewSource, row: FieldRow) -> tuple[list[str] | None, str]:
+def convention(source: TakenIn, row: FieldRow) -> tuple[list[str] | None, str]:
     """Order of a tensor's columns and its shear: as stated, else as the file itself proves; None and '' where neither does."""
     stated = source.correction.get("fields", {}).get(row.name, {})
     proof = source.stored_summary.get("proved", {}).get(row.name, {})
@@ -95,7 +126,7 @@ def convention(source: ReviewSource, row: FieldRow) -> tuple[list[str] | None, s
     return order, stated.get("shear") or proof.get("shear", "")
 
 
-def _flat_note(source: ReviewSource, kind: str, layered: bool) -> str:
+def _flat_note(source: TakenIn, kind: str, layered: bool) -> str:
     model = _flat_model(source, layered)
     if not source.setup.model and model:
         return "in the plane of the shell: no stress across it" if kind == "stress" else "in the plane of the shell"
@@ -104,7 +135,7 @@ def _flat_note(source: ReviewSource, kind: str, layered: bool) -> str:
     return "the third direction is not in the file: state the model (plane stress, plane strain)"
 
 
-def _flat_model(source: ReviewSource, layered: bool) -> str:
+def _flat_model(source: TakenIn, layered: bool) -> str:
     """What gives the third direction of a tensor whose file leaves it out: what is stated, or the plane stress of shells."""
     if layered or (not source.setup.model and source.is_shell):
         return "plane stress"
@@ -131,7 +162,7 @@ class PointsOrder:
         return None if found is None or (found == np.arange(count)).all() else found
 
 
-def points_order(source: ReviewSource, row: FieldRow) -> PointsOrder:
+def points_order(source: TakenIn, row: FieldRow) -> PointsOrder:
     """The order of a field's Gauss points: as stated, else as the file itself proves, else the usual one."""
     stated = source.correction.get("fields", {}).get(row.name, {})
     if "points_order" in stated:
@@ -145,8 +176,12 @@ def points_order(source: ReviewSource, row: FieldRow) -> PointsOrder:
 class _AsListed:
     """A result whose Gauss points are still in the order of the file: enough to count them."""
 
-    def __init__(self, source: ReviewSource) -> None:
+    def __init__(self, source: TakenIn) -> None:
         self.mesh, self.steps, self._source = source.mesh, source.steps, source
+
+    def at(self, step: int) -> _AsListed | None:
+        """Itself at the steps of this mesh."""
+        return self if self._source.at(step) is self._source else None
 
     def values(self, field: str, step: int) -> NDArray[np.floating]:
         return self._source.as_taken_in(field, step)
@@ -155,7 +190,7 @@ class _AsListed:
         return self.values(field, step)[entities]
 
 
-def shape_columns(source: ReviewSource, described: Field) -> dict[int, Int]:
+def shape_columns(source: TakenIn, described: Field) -> dict[int, Int]:
     """By the number of a shape, which of the file's columns each Gauss point of a field is, where that is not the same one."""
     order = points_order(source, source.field_rows[described.name])
     found = {}
@@ -168,9 +203,7 @@ def shape_columns(source: ReviewSource, described: Field) -> dict[int, Int]:
     return found
 
 
-def _in_our_order(
-    source: ReviewSource, described: Field, stored: NDArray[np.floating], entities: Int | None
-) -> NDArray[np.floating]:
+def _in_our_order(source: TakenIn, described: Field, stored: NDArray[np.floating], entities: Int | None) -> NDArray[np.floating]:
     """Rows of Gauss points (n, points x components) brought from the order of the file to ours."""
     columns = source.columns_of_points(described)
     if not columns:
@@ -183,7 +216,38 @@ def _in_our_order(
     return table.reshape(len(stored), -1)
 
 
-def understood(source: ReviewSource, described: Field, stored: NDArray[np.floating], entities: Int | None) -> NDArray[np.floating]:
+def rigid_elements(mesh: Mesh, parts: Sequence[str]) -> NDArray[np.bool_] | None:
+    """Which elements are of rigid bodies: of the parts that are stated, or of an element set named rigid; None where none are."""
+    found = np.isin(mesh.part, [k for k, name in enumerate(mesh.part_names) if name in parts])
+    for name, members in mesh.element_sets.items():
+        if name.lower().replace("_", " ").strip() in ("rigid", "rigid body", "is rigid"):
+            found[members] = True
+    return found if found.any() else None
+
+
+def of_what_gives(source: TakenIn, described: Field, values: NDArray[np.floating], entities: Int | None) -> NDArray[np.floating]:
+    """Numbers with those of rigid bodies left out where the kind tells of a body that gives: a stress of 0 is something else."""
+    if source.rigid is None or not kind_of(described.kind).strained:
+        return values
+    mesh, rigid = source.mesh, source.rigid
+    if described.location == "corner":
+        left_out = rigid[mesh.corner_element]
+    elif described.location == "node":
+        gives = np.zeros(len(mesh.points), dtype=bool)
+        gives[mesh.connectivity[~rigid[mesh.corner_element]]] = True
+        left_out = ~gives
+    else:
+        left_out = rigid
+    here = left_out if entities is None else left_out[entities]
+    return np.where(here[:, None], np.nan, values) if here.any() else values
+
+
+def understood(source: TakenIn, described: Field, stored: NDArray[np.floating], entities: Int | None) -> NDArray[np.floating]:
+    """Stored numbers as the field dictionary says they are meant, those of rigid bodies left out where they mean nothing."""
+    return of_what_gives(source, described, _understood(source, described, stored, entities), entities)
+
+
+def _understood(source: TakenIn, described: Field, stored: NDArray[np.floating], entities: Int | None) -> NDArray[np.floating]:
     """Stored numbers as the field dictionary says they are meant: order of points, of components, shear, the third direction."""
     if described.points > 1:
         stored = _in_our_order(source, described, stored, entities)

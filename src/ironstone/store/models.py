@@ -47,6 +47,8 @@ class ResultRow(Base):
     part_names: Mapped[list[Any]] = mapped_column(default=list)
     summary: Mapped[dict[str, Any]] = mapped_column(default=dict)
     seal: Mapped[str | None]
+    # The result whose steps on another mesh these are: it is no result of its own.
+    run_of: Mapped[int | None] = mapped_column(ForeignKey("result.id", ondelete="CASCADE"))
 
     @property
     def whole(self) -> bool:

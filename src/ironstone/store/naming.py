@@ -11,15 +11,13 @@ from concurrent.futures import Executor, Future, ThreadPoolExecutor
 from contextlib import suppress
 from dataclasses import dataclass
 from pathlib import Path
-from typing import TYPE_CHECKING, Any
+from typing import Any
 
 import xxhash
 
 from ironstone.store.cells import Broken
 from ironstone.store.models import ResultRow, seal_result
-
-if TYPE_CHECKING:
-    from ironstone.store.review import Review
+from ironstone.store.opened import OpenReview
 
 PIECE = 1024**2
 # How much less urgent than others the naming is to the system.
@@ -80,7 +78,7 @@ def described(files: Sequence[Given]) -> tuple[list[dict[str, Any]], list[str]]:
 class Naming:
     """What names the files of one open review, one after the other, in a thread that gives way to all others."""
 
-    def __init__(self, review: Review) -> None:
+    def __init__(self, review: OpenReview) -> None:
         self._review = review
         self._stopped = threading.Event()
         self._work: ThreadPoolExecutor | None = None

@@ -178,9 +178,7 @@ def _breaks(raw: RawStep) -> NDArray[np.int32] | None:
 
 
 def look(plan: Plan, raw: RawStep, index: int, path: Path, first: Path) -> None:
-    """Check one step against the first and watch the copies of its nodes."""
-    if not raw.same_mesh and index:
-        _same_mesh(plan.first, raw, path, first)
+    """Check one step, which is on the mesh of the first, and watch the copies of its nodes."""
     plan.times.append(raw.time)
     plan.moments.append((raw.kind, raw.loading))
     for where, attribute, guesses in plan.guesses():
@@ -225,23 +223,40 @@ def look(plan: Plan, raw: RawStep, index: int, path: Path, first: Path) -> None:
         check.look(index, values, plan.weld)
 
 
-def _same_mesh(first: RawStep, raw: RawStep, path: Path, first_path: Path) -> None:
-    def differs(what: str) -> IronstoneError:
-        return IronstoneError(
-            f"{path.name} holds another mesh than {first_path.name}: {what}.",
-            "Take it in as a result of its own; series whose mesh changes are not read yet.",
-        )
-
+def differs(first: RawStep, raw: RawStep) -> str:
+    """In what a step has another mesh than a first one, '' where it is the same."""
     if len(raw.types) != len(first.types):
-        raise differs(f"{len(raw.types)} elements against {len(first.types)}")
+        return f"{len(raw.types)} elements against {len(first.types)}"
     if len(raw.points) != len(first.points):
-        raise differs(f"{len(raw.points)} points against {len(first.points)}")
+        return f"{len(raw.points)} points against {len(first.points)}"
     if not np.array_equal(raw.types, first.types) or not np.array_equal(raw.connectivity, first.connectivity):
-        raise differs("its elements join other points")
+        return "its elements join other points"
     size = float(np.ptp(first.points, axis=0).max(initial=0.0))
     away = float(np.abs(raw.points.astype(np.float64) - first.points).max(initial=0.0))
-    if away > 1e-5 * size:
-        raise differs(f"its points lie up to {away:.3g} elsewhere")
+    return f"its points lie up to {away:.3g} elsewhere" if away > 1e-5 * size else ""
+
+
+# A mesh whose box is so many times larger or smaller than that of the step before is of another body.
+ANOTHER_BODY = 10.0
+
+
+def another_body(before: RawStep, raw: RawStep) -> bool:
+    """Whether a mesh cannot be of the body of the one before: it lies wholly elsewhere, or is of quite another size."""
+    (low, high), (lowest, highest) = ((p.min(0), p.max(0)) for p in (before.points, raw.points))
+    size, other = (float(np.linalg.norm(top - bottom)) for bottom, top in ((low, high), (lowest, highest)))
+    slack = 1e-3 * max(size, other)
+    apart = bool((lowest > high + slack).any() or (highest < low - slack).any())
+    return apart or not 1.0 / ANOTHER_BODY <= other / max(size, 1e-300) <= ANOTHER_BODY
+
+
+def one_series(paths: Sequence[Path]) -> bool:
+    """Whether files are the numbered steps of one run, or one file that holds them all."""
+    return len(paths) == 1 or (bool(series_name(paths)) and all(re.search(r"\d", p.stem) for p in paths) and _stems_agree(paths))
+
+
+def _stems_agree(paths: Sequence[Path]) -> bool:
+    """Whether names are alike but for their last number."""
+    return len({re.sub(r"\d+(?=\D*$)", "", p.stem) for p in paths}) == 1
 
 
 def settle(plan: Plan, count: int) -> None:

@@ -30,8 +30,10 @@ from ironstone.store.models import (
 )
 from ironstone.store.naming import Naming
 from ironstone.store.settling import is_open
-from ironstone.store.source import ReviewSource, describe_fields, describe_steps
+from ironstone.store.source import ReviewSource
+from ironstone.store.stated import stated
 from ironstone.store.statements import Statements
+from ironstone.store.step_rows import describe_fields, describe_steps
 from ironstone.store.transactions import Transactions, in_one
 
 
@@ -173,7 +175,8 @@ class Review(Transactions, Statements):
         return len(orphans)
 
     def ready(self, result_id: int, name: str, summary: dict[str, Any], warnings: list[str], files: list[dict[str, Any]]) -> None:
-        """Show a result that has arrived whole: it is ready and among the review's items in one step."""
+        """Show a result that has arrived whole: it is ready and among the review's items in one step. A run of steps of another
+        result is no item of its own."""
         with self.writing() as session:
             steps = session.scalars(select(StepRow).where(StepRow.result_id == result_id).order_by(StepRow.position)).all()
             fields = session.scalars(select(FieldRow).where(FieldRow.result_id == result_id).order_by(FieldRow.id)).all()
@@ -185,7 +188,10 @@ class Review(Transactions, Statements):
             }
             answer = {"state": "ready", "summary": summary, "warnings": warnings, "files": files}
             session.execute(update(ResultRow).where(ResultRow.id == result_id).values(**answer))
-            seal_result(session.get_one(ResultRow, result_id, populate_existing=True))
+            row = session.get_one(ResultRow, result_id, populate_existing=True)
+            seal_result(row)
+            if row.run_of is not None:
+                return
             self._add(session, "result", {"result": result_id, "name": name}, f"Result '{name}' taken in")
         self._has_arrived(result_id)
 
@@ -260,6 +266,18 @@ class Review(Transactions, Statements):
             there = set(session.scalars(ready))
         found = [(i.payload["result"], i.payload["name"]) for i in self.items("result") if i.payload["result"] in there]
         return dict(sorted(found))
+
+    def run(self, row_id: int, of: ReviewSource) -> ReviewSource:
+        """The steps of a result that are on another mesh: what is stated of the result holds for them."""
+        with self.session() as session:
+            row = session.get_one(ResultRow, row_id)
+        if not row.whole:
+            raise Damaged(f"What the review says of {row.name} is damaged on the disk.", f"To get it back, {way_back(row.files)}")
+        found = ReviewSource(self, row, of.correction, name=of.name, whole=of)
+        assert found.runs is not None
+        # The way back to the steps one came from.
+        found.runs.sources.setdefault(found.runs.rows.index(of.row_id), of)
+        return found
 
     def source(self, row: ResultRow) -> ReviewSource:
         """A result as it was taken in and corrected, whether it is shown or not."""
@@ -338,9 +356,10 @@ class Review(Transactions, Statements):
         with self._lock:
             source = self._sources.get(row.id)
             correction = self.correction(row.id)
-            if source is None or source.correction != correction or source.name != shown[number]:
+            beside = self._beside(correction, shown)
+            if source is None or (source.correction, source.name, source.beside) != (correction, shown[number], beside):
                 before = source
-                source = ReviewSource(self, row, correction, name=shown[number])
+                source = ReviewSource(self, row, correction, name=shown[number], beside=beside)
                 if before is not None and before.mesh_cache is not None and before.roles == source.roles:
                     source.mesh_cache = before.mesh_cache
                     for name in before.correction.get("sets", {}):
@@ -349,6 +368,11 @@ class Review(Transactions, Statements):
                 self._sources[row.id] = source
             source.files = row.files
             return source
+
+    def _beside(self, correction: dict[str, Any], shown: dict[int, str]) -> tuple[str, ...]:
+        """What is stated of the other results whose steps are part of a result's combinations."""
+        others = {t[2] for made in correction.get("combinations", {}).values() for t in made["terms"] if t[2]}
+        return tuple(f"{n} {shown.get(int(n))} {stated(self.correction(int(n)))}" for n in sorted(others))
 
     def correction(self, result_id: int) -> dict[str, Any]:
         """What the analyst has corrected of a result's guesses."""

@@ -2,22 +2,20 @@
 
 from __future__ import annotations
 
-import hashlib
-import json
 import threading
 from collections import OrderedDict
-from collections.abc import Mapping, Sequence
-from dataclasses import replace
+from collections.abc import Callable, Mapping, Sequence
 from functools import cached_property
-from typing import TYPE_CHECKING, Any
+from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
 from sqlalchemy import select
 
-from ironstone.core.field.axes import Axes
+from ironstone.core.field.combined import Combination, Term, made_step, summed
 from ironstone.core.field.constants import ELASTIC, lacking
-from ironstone.core.field.fields import Field, Mirror, Setup, Source, Step, partition_values, partitions
+from ironstone.core.field.fields import COMBINATION, Field, Setup, Source, Step, partition_values, partitions
+from ironstone.core.field.loadings import computed
 from ironstone.core.field.plies import offered_plies
 from ironstone.core.field.recover import offered
 from ironstone.core.mesh.mesh import Int, Mesh
@@ -30,40 +28,18 @@ from ironstone.core.reading.where import parse, place_of
 from ironstone.core.strength.zones import Laminates
 from ironstone.core.units import SYSTEMS, UnitSystem
 from ironstone.core.wanted import still_wanted
-from ironstone.formats.laminates import parse_laminates
 from ironstone.store import arrays, meant, seal
 from ironstone.store.held import Held, InReview
 from ironstone.store.mesh_rows import read_mesh
 from ironstone.store.models import FieldRow, ResultRow, StepRow
+from ironstone.store.opened import OpenReview, Other
 from ironstone.store.roles import MATERIALS, NAMES, NUMBERS, with_roles
+from ironstone.store.runs import HeldOfRun, Runs, runs_in
+from ironstone.store.stated import fingerprint, laminates_of, setup_of, stated
+from ironstone.store.step_rows import describe_fields, describe_steps, steps_of
 from ironstone.store.watch import Watch
 
-if TYPE_CHECKING:
-    from ironstone.store.review import Review
-
 CACHED_ARRAYS = 6
-
-
-def describe_fields(rows: Sequence[FieldRow]) -> list[Any]:
-    """What is sealed of the rows of a result's fields."""
-    return [
-        [r.id, r.name, r.kind, r.rank, r.location, r.components, r.precision, r.guessed, r.averaged_before, r.notes, r.more]
-        for r in rows
-    ]
-
-
-def describe_steps(rows: Sequence[StepRow]) -> list[Any]:
-    """What is sealed of the rows of a result's steps."""
-    return [[r.position, r.kind, r.value, r.loading] for r in rows]
-
-
-def stated(correction: Mapping[str, Any]) -> str:
-    """A mark of what is stated of a result: the same for the same statements, however they came about."""
-    return _fingerprint({name: value for name, value in correction.items() if name not in ("revision", "result")})
-
-
-def _fingerprint(content: object) -> str:
-    return hashlib.sha256(json.dumps(content, sort_keys=True, default=str).encode()).hexdigest()[:24]
 
 
 class ReviewSource:
@@ -71,27 +47,32 @@ class ReviewSource:
 
     def __init__(
         self,
-        review: Review,
+        review: OpenReview,
         row: ResultRow,
         correction: dict[str, Any],
         held: Held | None = None,
         mesh: Mesh | None = None,
         name: str = "",
+        beside: tuple[str, ...] = (),
+        whole: ReviewSource | None = None,
     ) -> None:
         """held: where the fields' arrays are; in the review where not given. mesh: where it is known already.
 
-        name: what the analyst calls it; as it was taken in where not given.
+        name: what the analyst calls it; as it was taken in where not given. beside: what is stated of other results it reads.
+        whole: the result whose steps on another mesh these are.
         """
         self.review = review
         self.arriving = row.state == "arriving"
-        self._held = held or InReview(review, row.id)
-        self.id = row.id
+        self.row_id = row.id
+        self.id: int = row.id if whole is None else whole.id
+        self.runs: Runs | None = runs_in(row.summary, row.id) if whole is None else whole.runs
+        self._plain = held or InReview(review, row.id)
         self.name = name or row.name
         self.created = row.created
         self.files: list[Any] = row.files
         self.stored_summary: dict[str, Any] = row.summary
         self.warnings: list[str] = list(row.warnings)
-        self.correction = correction
+        self.correction, self.beside = correction, beside
         self.system: UnitSystem = SYSTEMS[correction.get("system", row.system)]
         self.system_guessed = row.system_guessed and "system" not in correction
         self._part_names = tuple(row.part_names)
@@ -103,7 +84,7 @@ class ReviewSource:
     @cached_property
     def identity(self) -> str:
         """Which intake this is: results of two reviews may have one number, not one moment as well."""
-        return _fingerprint([self.id, str(self.created), self.name])
+        return fingerprint([self.id, str(self.created), self.name, *([self.row_id] if self.row_id != self.id else [])])
 
     @cached_property
     def revision(self) -> str:
@@ -111,7 +92,7 @@ class ReviewSource:
 
         Told by what was stated, not by how often: after an undo something else may be stated as often.
         """
-        return _fingerprint([self.identity, self.stated])
+        return fingerprint([self.identity, self.stated, *self.beside])
 
     @property
     def stated(self) -> str:
@@ -121,9 +102,19 @@ class ReviewSource:
     @cached_property
     def field_rows(self) -> dict[str, FieldRow]:
         with self.review.session() as session:
-            rows = session.scalars(select(FieldRow).where(FieldRow.result_id == self.id).order_by(FieldRow.id)).all()
-        self._still("fields", describe_fields(rows))
-        return {r.name: r for r in rows}
+            ids = [self.row_id] if self.runs is None else self.runs.rows
+            rows = session.scalars(select(FieldRow).where(FieldRow.result_id.in_(ids)).order_by(FieldRow.id)).all()
+        own = [r for r in rows if r.result_id == self.row_id]
+        self._still("fields", describe_fields(own))
+        return {r.name: r for r in [*reversed(rows), *own]} if len(ids) > 1 else {r.name: r for r in own}
+
+    @cached_property
+    def _held(self) -> Held:
+        """Where the arrays are, by the steps of the whole result."""
+        if self.runs is None:
+            return self._plain
+        own = frozenset(r.id for r in self.field_rows.values() if r.result_id == self.row_id)
+        return HeldOfRun(self._plain, self.runs, self.runs.rows.index(self.row_id), own, self.steps)
 
     def _still(self, what: str, described: list[Any]) -> None:
         """Raise Damaged where the rows that describe this result are not those it was taken in with."""
@@ -154,7 +145,7 @@ class ReviewSource:
         if not changed:
             return self.stored_summary
         watch = Watch(self.mesh)
-        for step in range(len(self.steps)):
+        for step in computed(self.steps):
             for f in self.fields.values():
                 if f.kind in watched and f.stored and f.plain:
                     watch.look(step, f.name, f.kind, f.location, f.precision, self.values(f.name, step))
@@ -162,33 +153,22 @@ class ReviewSource:
 
     @property
     def made_sets(self) -> dict[str, Int]:
-        """Node sets the analyst made."""
+        """Node sets the analyst made: of a mesh that is another one at other steps, its numbers mean nothing there."""
+        if self.row_id != self.id:
+            return {}
         return {n: np.array(e["nodes"], dtype=np.int64) for n, e in self.correction.get("sets", {}).items()}
 
     @cached_property
     def setup(self) -> Setup:
         """Axes, material constants and model as the analyst stated them."""
-        axes = {
-            name: Axes(name, a["kind"], tuple(a["origin"]), tuple(tuple(r) for r in a["matrix"]))
-            for name, a in self.correction.get("axes", {}).items()
-        }
-        constants = {n: dict(c) for n, c in self.correction.get("constants", {}).items()}
-        stated = self.correction.get("fields", {})
-        orientation = (n for n, r in self.field_rows.items() if stated.get(n, {}).get("kind", r.kind) == "orientation")
-        half = self.correction.get("mirror")
-        mirror = Mirror(half["axis"], half["at"]) if half else None
-        return Setup(
-            axes, constants, self.correction.get("model", ""), next(orientation, ""), mirror, self.laminates, self.system.length
-        )
+        stated_kinds = self.correction.get("fields", {})
+        orientation = (n for n, r in self.field_rows.items() if stated_kinds.get(n, {}).get("kind", r.kind) == "orientation")
+        return setup_of(self.correction, next(orientation, ""), self.laminates, self.system.length)
 
     @cached_property
     def laminates(self) -> Laminates | None:
         """The laminates as stated, in the result's units; None where none are."""
-        stated = self.correction.get("laminates")
-        if not stated:
-            return None
-        found = parse_laminates(json.dumps(stated["content"]).encode(), stated["name"]).told_in(self.system)
-        return replace(found, edited=stated["name"] if stated.get("edited") else "")
+        return laminates_of(self.correction, self.system)
 
     @cached_property
     def dictionary(self) -> Mapping[str, Field]:
@@ -199,13 +179,26 @@ class ReviewSource:
     def fields(self) -> Mapping[str, Field]:
         shown = ("", NAMES, NUMBERS, MATERIALS)
         declared = {n: f for n, f in self.dictionary.items() if meant.role_of(self, self.field_rows[n]) in shown}
-        bars_alone = bool((self.mesh.dimensions < 2).all())
+        mesh, system = self.mesh, self.system
+        bodies = sum(mesh.encloses(k) for k in range(len(mesh.part_names)))
         recovered = offered(
-            declared, not lacking(ELASTIC, self.setup.constants), self.system.stress, self.system.force, self.steps, bars_alone
+            declared,
+            not lacking(ELASTIC, self.setup.constants),
+            system.stress,
+            system.force,
+            self.steps,
+            bool((mesh.dimensions < 2).all()),
+            bodies,
+            system.length,
         )
         named = {f.name: f for f in partitions(self.mesh) if f.name not in declared}
         plies = offered_plies(declared, self.laminates, self.system.stress, self.system.length)
         return declared | {f.name: f for f in (*recovered, *plies)} | named
+
+    @cached_property
+    def rigid(self) -> NDArray[np.bool_] | None:
+        """Which elements are of rigid bodies, as stated or as a set of the file named rigid has them; None where none are."""
+        return meant.rigid_elements(self.mesh, self.correction.get("rigid", []))
 
     @cached_property
     def is_shell(self) -> bool:
@@ -225,15 +218,28 @@ class ReviewSource:
     @cached_property
     def steps(self) -> Sequence[Step]:
         with self.review.session() as session:
-            rows = session.scalars(select(StepRow).where(StepRow.result_id == self.id).order_by(StepRow.position)).all()
-        self._still("steps", describe_steps(rows))
-        unit = {"time": self.system.time, "frequency": "Hz", "mode": "Hz"}
-        stated = self.correction.get("steps")
-        if stated and len(stated["values"]) == len(rows):
-            kind = stated["kind"]
-            values = stated["values"]
-            return tuple(Step(r.position, kind, v, unit.get(kind, ""), r.loading) for r, v in zip(rows, values, strict=True))
-        return tuple(Step(r.position, r.kind, r.value, unit.get(r.kind, ""), r.loading) for r in rows)
+            ids = [self.row_id] if self.runs is None else self.runs.rows
+            rows = session.scalars(select(StepRow).where(StepRow.result_id.in_(ids)).order_by(StepRow.position)).all()
+        self._still("steps", describe_steps([r for r in rows if r.result_id == self.row_id]))
+        own = steps_of(rows, self.correction.get("steps"), self.system)
+        return (*own, *(made_step(c, self, own, k) for k, c in enumerate(self.combinations)))
+
+    @cached_property
+    def combinations(self) -> list[Combination]:
+        """The steps that are made of others, as they are stated."""
+        return [
+            Combination(name, tuple(Term(*t) for t in stated["terms"]), tuple(stated["doubts"]))
+            for name, stated in self.correction.get("combinations", {}).items()
+        ]
+
+    def _made_of(self, step: int) -> Combination | None:
+        """What a step is made of; None of one the result came with."""
+        if self.steps[step].kind != COMBINATION:
+            return None
+        return self.combinations[step - len(computed(self.steps))]
+
+    def _summed(self, field: str, made: Combination, get: Callable[[Source, int], Any]) -> NDArray[np.floating]:
+        return summed(self.fields[field], made.terms, lambda t: get(self.other(t.result) if t.result else self, t.step))
 
     @property
     def mesh(self) -> Mesh:
@@ -245,7 +251,7 @@ class ReviewSource:
     def _read_mesh(self) -> Mesh:
         names = tuple(self.stored_summary.get("material names", ()))
         with self.review.session() as session:
-            mesh, lost = read_mesh(session, self.id, self._part_names, names)
+            mesh, lost = read_mesh(session, self.row_id, self._part_names, names)
         self.warnings += lost
         mesh = with_roles(mesh, self._stated_roles())
         mesh.node_sets.update(self.made_sets)
@@ -287,18 +293,28 @@ class ReviewSource:
 
     def _kept_at(self, field: str, step: int) -> int:
         """The step an array is kept at: what says what is where is kept once."""
-        return 0 if (self.field_rows[field].more or {}).get("role", NAMES) != NAMES else step
+        once = (self.field_rows[field].more or {}).get("role", NAMES) != NAMES
+        first = 0 if self.runs is None else self.runs.run_of.index(self.runs.rows.index(self.row_id))
+        return first if once else step
 
     @property
     def meshes(self) -> tuple[int, ...]:
         """For each step the first one that has its mesh; nothing where the mesh is one at all steps."""
-        return ()
+        return () if self.runs is None else self.runs.begins
 
     def at(self, step: int) -> ReviewSource:
-        """This result as it is at a step. What a review holds has one mesh at all steps."""
-        return self
+        """This result as it is at a step, with the mesh of that step."""
+        runs = self.runs
+        if runs is None or not 0 <= step < len(runs.run_of) or runs.rows[runs.run_of[step]] == self.row_id:
+            return self
+        with self._lock:
+            number = runs.run_of[step]
+            if number not in runs.sources:
+                runs.sources[number] = self.review.run(runs.rows[number], self)
+            found: ReviewSource = runs.sources[number]
+            return found
 
-    def other(self, name: str) -> Source:
+    def other(self, name: str) -> Other:
         """Another result of the same review, by name or number."""
         return self.review.result(int(name) if name.isdigit() and not any(r.name == name for r in self.review.results()) else name)
 
@@ -311,8 +327,11 @@ class ReviewSource:
         described = self.fields[field]
         if described.labels and not described.recovered:
             return partition_values(self.mesh, field)
+        made = self._made_of(step)
         if described.recovered:
-            values: NDArray[np.floating] = recovered_values(self, field, step)
+            values: NDArray[np.floating] = meant.of_what_gives(self, described, recovered_values(self, field, step), None)
+        elif made is not None:
+            values = self._summed(field, made, lambda source, s: source.values(field, s))
         else:
             stored = self.as_taken_in(field, step)
             if described.location == "node" and self.field_rows[field].location == "corner":
@@ -333,7 +352,10 @@ class ReviewSource:
         if described.labels and not described.recovered:
             return partition_values(self.mesh, field)[entities]
         if described.recovered:
-            return recovered_rows(self, field, step, entities)
+            return meant.of_what_gives(self, described, recovered_rows(self, field, step, entities), entities)
+        made = self._made_of(step)
+        if made is not None:
+            return self._summed(field, made, lambda source, s: source.rows(field, s, entities))
         moved = described.location == "node" and self.field_rows[field].location == "corner"
         places = self.mesh.first_corner[entities] if moved else entities
         (stored,) = self._held.rows(self.field_rows[field].id, [self._kept_at(field, step)], places)
@@ -345,7 +367,8 @@ class ReviewSource:
         """A few entities at many steps through one connection, without reading any step as a whole."""
         described = self.fields[field]
         moved = described.stored and described.location == "node" and self.field_rows[field].location == "corner"
-        if not described.stored or moved or self._kept_at(field, 1) == 0:
+        alike = not described.stored or moved or self._kept_at(field, 1) == 0
+        if alike or any(self.steps[int(s)].kind == COMBINATION for s in steps):
             return np.stack([self.rows(field, int(step), entities) for step in steps])
         result = np.full((len(steps), len(entities), self._width(field)), np.nan)
         for i, found in enumerate(self._held.rows(self.field_rows[field].id, steps.tolist(), entities)):

@@ -13,10 +13,14 @@ from sqlalchemy.orm import Session
 
 from ironstone.core.errors import IronstoneError, NotFound
 from ironstone.core.field.axes import Axes
+from ironstone.core.field.combined import Combination
+from ironstone.core.field.combined import checked as _checked
 from ironstone.core.field.constants import checked
 from ironstone.core.field.fields import MODELS
+from ironstone.core.field.loadings import computed
 from ironstone.core.mesh.mesh import Int
 from ironstone.core.moments import KINDS, values_of
+from ironstone.core.reading.elsewhere import matched
 from ironstone.core.strength.zones import placed
 from ironstone.core.units import SYSTEMS
 from ironstone.formats.laminates import parse_laminates
@@ -24,7 +28,8 @@ from ironstone.store import stale
 from ironstone.store.entries import checked as checked_entry
 from ironstone.store.items import Items
 from ironstone.store.models import ItemRow
-from ironstone.store.source import ReviewSource, stated
+from ironstone.store.source import ReviewSource
+from ironstone.store.stated import stated
 from ironstone.store.transactions import in_one
 
 
@@ -115,11 +120,58 @@ class Statements(Items):
             return
         if kind not in KINDS:
             raise IronstoneError(f"A step is no '{kind}'.", f"Choose one of: {', '.join(KINDS)}.")
-        values, how = values_of(written, len(source.steps), [f["name"] for f in source.files])
+        values, how = values_of(written, len(computed(source.steps)), [f["name"] for f in source.files])
         if kind in ("frequency", "mode") and min(values) < 0:
             raise IronstoneError(f"A {kind} of {min(values):g} Hz does not exist.", "Give values of zero or more.")
         entry = {"kind": kind, "values": values, "how": how}
         self._correct(result_id, lambda _: {"steps": entry}, f"Steps stated: {kind}, {how}")
+
+    def set_combinations(self, result_id: int, made: Sequence[Combination]) -> None:
+        """State steps that are made of others, each under its name; one made before under that name is replaced.
+
+        Raises IronstoneError where one cannot be formed: nothing is stated then.
+        """
+        source = self.result(result_id)
+        known = [_checked(c, source, len(computed(source.steps)), matched) for c in made]
+        if len({c.name for c in known}) != len(known):
+            raise IronstoneError("Two combinations have one name.", "Give each its own.")
+        # By its number a result is known whatever it is called later.
+        numbers = {t.result: str(source.other(t.result).id) if t.result else "" for c in known for t in c.terms}
+        entries = {
+            c.name: {"terms": [[t.step, t.factor, numbers[t.result]] for t in c.terms], "doubts": list(c.doubts)} for c in known
+        }
+        names = ", ".join(repr(c.name) for c in known[:3]) + (f" and {len(known) - 3} more" if len(known) > 3 else "")
+        label = f"Combination{'s' if len(known) > 1 else ''} {names} stated"
+        self._correct(result_id, lambda now: {"combinations": {**now.get("combinations", {}), **entries}}, label)
+
+    @in_one
+    def remove_combination(self, result_id: int, name: str) -> None:
+        if name not in self.correction(result_id).get("combinations", {}):
+            raise NotFound(f"There is no combination '{name}' of this result.")
+        self._correct(
+            result_id,
+            lambda now: {"combinations": with_entry(now.get("combinations"), name, None)},
+            f"Combination '{name}' removed",
+        )
+
+    def set_cost(self, result_id: int, name: str, value: float | None) -> None:
+        """State what a run took that its files do not say, such as 'time [s]'; None takes it back."""
+        self.result(result_id)
+        if not name.strip() or len(name) > 60 or (value is not None and not (np.isfinite(value) and value >= 0)):
+            raise IronstoneError("What a run took has a name and a number of zero or more.", "Write time [s]=340.")
+        self._correct(result_id, lambda now: {"cost": with_entry(now.get("cost"), name.strip(), value)}, f"Cost stated: {name}")
+
+    def set_rigid(self, result_id: int, part: str, rigid: bool) -> None:
+        """State that a part is a rigid body: it has no stress and no strain, which is not zero. False takes it back."""
+        names = self.result(result_id).mesh.part_names
+        if part not in names:
+            raise NotFound(f"There is no part '{part}' in this result.", f"Here: {', '.join(names)}.")
+
+        def stated_as(now: dict[str, Any]) -> dict[str, Any]:
+            others = [p for p in now.get("rigid", []) if p != part]
+            return {"rigid": [*others, part] if rigid else others}
+
+        self._correct(result_id, stated_as, f"Part '{part}' {'is rigid' if rigid else 'gives'}")
 
     def set_mirror(self, result_id: int, axis: str, at: float) -> None:
         """State that a result is half of a body, mirrored at the plane where 'x', 'y' or 'z' is ``at``; '' takes it back.

@@ -9,6 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ironstone.core.errors import IronstoneError
+from ironstone.core.words import listed
 
 
 @dataclass(frozen=True)
@@ -54,8 +55,7 @@ def checked(values: Mapping[str, float]) -> dict[str, float]:
 
 def labels(names: Iterable[str]) -> str:
     """Constants in a sentence: Young's modulus and Poisson's ratio."""
-    answer = [CONSTANTS[name].label for name in names]
-    return f"{', '.join(answer[:-1])} and {answer[-1]}" if len(answer) > 1 else "".join(answer)
+    return listed(CONSTANTS[name].label for name in names)
 
 
 def lacking(names: Iterable[str], stated: Mapping[str, Mapping[str, float]]) -> list[str]:

@@ -185,18 +185,33 @@ def constant_at(mesh: Mesh, setup: Setup, name: str, location: str) -> Float:
     return table
 
 
+# The kind of a step that is made of others.
+COMBINATION = "combination"
+
+
 @dataclass(frozen=True)
 class Step:
-    """One stored state. ``kind`` is time, load factor, frequency, mode or number."""
+    """One state. ``kind`` is time, load factor, frequency, mode, number, or combination of one made of others.
+
+    name: of a combination, or of a load case that has one step. notes: what is to be said wherever it is read.
+    """
 
     index: int
     kind: str
     value: float
     unit: str = ""
     loading: str = ""
+    name: str = ""
+    notes: tuple[str, ...] = ()
 
     @property
     def label(self) -> str:
+        if self.kind == COMBINATION:
+            return f"combination {self.name}"
+        if self.name:
+            return self.name
+        if self.kind == "number" and self.loading:
+            return f"{self.loading}, step {self.index + 1}"
         if self.kind == "time":
             return f"t = {self.value:.4g} {self.unit}".rstrip()
         if self.kind == "number":

@@ -5,6 +5,7 @@ from __future__ import annotations
 import numpy as np
 
 from ironstone.core.field.fields import Field, Source, rows_of
+from ironstone.core.field.loadings import computed
 from ironstone.core.kept import kept_with
 from ironstone.core.mesh.cells import CELLS, Cell
 from ironstone.core.mesh.gauss import extrapolation, gauss_points, known_counts
@@ -30,7 +31,7 @@ def gauss_count(source: Source, field: Field, cell: Cell) -> int:
         return field.points
     mine = np.flatnonzero(mesh.types == cell.vtk)
     filled = 0
-    for step in range(len(source.steps)):
+    for step in (s for s in computed(source.steps) if source.at(s) is source):
         there = ~np.isnan(gauss_rows(source, field, step, mine)).all(axis=(0, 2))
         filled = max(filled, int(np.flatnonzero(there)[-1]) + 1 if there.any() else 0)
         if filled == field.points:

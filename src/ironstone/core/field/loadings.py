@@ -11,7 +11,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from ironstone.core.field.fields import Step
+from ironstone.core.field.fields import COMBINATION, Step
 from ironstone.core.mesh.mesh import Float
 
 # The axis of steps that have none in common: their numbers.
@@ -25,6 +25,11 @@ class Axis:
     kind: str
     unit: str
     values: Float
+
+
+def computed(steps: Sequence[Step]) -> range:
+    """The steps, by position, a result came with. Those made of others come after them, and are no part of its history."""
+    return range(sum(s.kind != COMBINATION for s in steps))
 
 
 def loading_of(steps: Sequence[Step], step: int) -> tuple[int, ...]:
@@ -44,13 +49,14 @@ def loadings(steps: Sequence[Step]) -> list[tuple[str, tuple[int, ...]]]:
 
 def loading_name(steps: Sequence[Step], step: int) -> str:
     """What the loading of a step is called where there are several; '' where there is one."""
-    known = loadings(steps)
-    return "" if len(known) < 2 else next(name for name, of in known if step in of)
+    known = loadings([steps[i] for i in computed(steps)])
+    return "" if steps[step].kind == COMBINATION or len(known) < 2 else next(name for name, of in known if step in of)
 
 
 def axis_of(steps: Sequence[Step]) -> Axis:
     """What curves over steps are drawn over: what all of them are told by, or their numbers from 1 where they are of several
     loadings."""
+    steps = [steps[i] for i in computed(steps)]
     if len(loadings(steps)) > 1:
         return Axis(NUMBER, "", np.arange(1.0, len(steps) + 1))
     return Axis(steps[0].kind, steps[0].unit, np.array([s.value for s in steps]))

@@ -13,7 +13,7 @@ from numpy.typing import NDArray
 
 from ironstone.core.errors import Impossible
 from ironstone.core.field.fields import Field, Source, Step, constants_of, displacement_of, stress_of, thickness_of
-from ironstone.core.field.loadings import loadings
+from ironstone.core.field.loadings import computed, loadings
 from ironstone.core.field.tensors import components, matrices
 from ironstone.core.mesh.mesh import Block, Float, Int, Mesh, quadrature_weights
 
@@ -22,6 +22,7 @@ SMALL, GREEN_LAGRANGE, LOGARITHMIC = "strain from displacement", "Green-Lagrange
 ELASTIC_STRESS = "elastic stress from strain"
 INTERNAL_FORCE = "internal force"
 VELOCITY, ACCELERATION = "velocity from displacement", "acceleration from displacement"
+PENETRATION = "penetration into other parts"
 RATES = {VELOCITY: "velocity", ACCELERATION: "acceleration"}
 STRAINS = (SMALL, GREEN_LAGRANGE, LOGARITHMIC)
 
@@ -33,10 +34,13 @@ def offered(
     force_unit: str,
     steps: Sequence[Step] = (),
     bars_alone: bool = False,
+    bodies: int = 0,
+    length_unit: str = "",
 ) -> list[Field]:
     """Which fields can be recovered from those a result has.
 
-    constants: the materials' are stated. bars_alone: the mesh has nothing but bars, which have no strain tensor.
+    constants: the materials' are stated. bars_alone: the mesh has nothing but bars, which have no strain tensor. bodies: how many
+    parts enclose something.
     """
     moved = displacement_of(source_fields)
     strain = next((f for f in source_fields.values() if f.kind == "strain" and f.rank == "tensor" and f.plain), None)
@@ -72,6 +76,13 @@ def offered(
         found.append(
             Field(INTERNAL_FORCE, "internal force", "vector", "node", ("x", "y", "z"), force_unit, stress.precision,
                   unit_guessed=guessed, recovered=f"the integral of B'S over the elements, of '{stress.name}'")
+        )  # fmt: skip
+    if bodies > 1:
+        shape = f"of the shape at true scale, of '{moved.name}'" if moved is not None else "of the shape as it is"
+        found.append(
+            Field(PENETRATION, "depth inside", "scalar", "node", ("value",), moved.unit if moved is not None else length_unit,
+                  moved.precision if moved is not None else "double", unit_guessed=guessed,
+                  recovered=f"the shortest way out of any other part through its faces, {shape}; no value outside")
         )  # fmt: skip
     return [f for f in found if f.name not in source_fields]
 
@@ -276,7 +287,7 @@ def rate(name: str, source: Source, step: int, nodes: Int | None = None) -> Floa
     """
     moved = displacement_of(source.fields)
     assert moved is not None
-    count = len(source.steps)
+    count = len(computed(source.steps))
     middle = min(max(step, 1), count - 2)
     near = [middle - 1, middle, middle + 1]
     t = np.array([source.steps[i].value for i in near]) - source.steps[step].value

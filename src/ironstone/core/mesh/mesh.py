@@ -150,6 +150,11 @@ class Mesh:
         flat = all(block.cell.dimension == 2 for block in self.blocks)
         return flat and bool(np.ptp(self.points[:, 2]) <= 1e-9 * max(self.size, 1e-300))
 
+    def encloses(self, part: int) -> bool:
+        """Whether a part, by position, has an inside: solids, or the faces of a planar model."""
+        own = self.dimensions[self.part == part]
+        return bool(len(own)) and bool((own == (2 if self.planar else 3)).all())
+
     @cached_property
     def size(self) -> float:
         """Diagonal of the box that holds the model."""

@@ -4,10 +4,13 @@ from __future__ import annotations
 
 import numpy as np
 
+from ironstone.core.field.combined import adds, stays
 from ironstone.core.field.constants import CONSTANTS
-from ironstone.core.field.fields import Source
+from ironstone.core.field.fields import COMBINATION, Source
 from ironstone.core.field.gauss_fields import unplaced
 from ironstone.core.field.plies import COUNT, THICKNESS, ZONE
+from ironstone.core.field.recover import PENETRATION
+from ironstone.core.kinds import kind_of
 from ironstone.core.mesh.mesh import Float
 from ironstone.core.reading.resolved import Resolved
 
@@ -41,10 +44,16 @@ def _of_gauss(resolved: Resolved, source: Source) -> list[str]:
 def _why_missing(resolved: Resolved, source: Source) -> str:
     """The likeliest reasons a value is missing, most certain first."""
     reading, field = resolved.reading, resolved.field
+    if kind_of(field.kind).strained and getattr(source, "rigid", None) is not None:
+        return "a rigid body has no stress and no strain"
     if reading.region != "all":
         return f"the reading is of {resolved.words['region']} alone"
     if set(resolved.measure.needs) & set(CONSTANTS) or reading.of == "error":
         return "no material constants are stated there"
+    if field.name == PENETRATION and field.recovered:
+        return "no other body is inside or beside it there"
+    if source.steps[reading.step].kind == COMBINATION and not adds(field) and not stays(field):
+        return f"'{field.name}' of a sum of loads is not the sum of theirs"
     if field.recovered and source.mesh.planar and resolved.measure.direction not in (0, 1, 3):
         return "the strain across a planar model is not known until its model and Poisson's ratio are stated"
     if field.of_plies:

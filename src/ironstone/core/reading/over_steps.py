@@ -16,7 +16,7 @@ from ironstone.core.field.fields import Source
 from ironstone.core.mesh.mesh import Float
 from ironstone.core.reading.elsewhere import read_elsewhere, refuse_what_is_of_its_mesh
 from ironstone.core.reading.reduced import replaces
-from ironstone.core.reading.resolve import resolve
+from ironstone.core.reading.resolve import resolve, told_by_name
 from ironstone.core.reading.resolved import Resolved, Values
 
 Tell = Callable[[float, str], None]
@@ -29,6 +29,7 @@ def over_steps(resolved: Resolved, source: Source, place: Any, at_one_step: OneS
     best: Values | None = None
     when = held = np.zeros(0)
     steps, others, absent = resolved.span, 0, 0.0
+    named = told_by_name(source, steps)
     for count, step in enumerate(steps):
         if tell is not None:
             tell(count / len(steps), f"step {count + 1} of {len(steps)}")
@@ -42,13 +43,14 @@ def over_steps(resolved: Resolved, source: Source, place: Any, at_one_step: OneS
             values, gone = read_elsewhere(source, there, place, partial(_values, asked, there, at_one_step))
             others, absent = others + 1, max(absent, gone)
             now = replace(_shape(resolved, source, place, at_one_step), values=values) if best is None else best
+        moment = float(step) if named else source.steps[step].value
         if best is None:
             best, held = now, values.copy()
-            when = np.where(np.isnan(values), np.nan, source.steps[step].value)
+            when = np.where(np.isnan(values), np.nan, moment)
             continue
         beyond = replaces(resolved.reading.over, held, values)
         held = np.where(beyond, values, held)
-        when = np.where(beyond, source.steps[step].value, when)
+        when = np.where(beyond, moment, when)
     assert best is not None
     said = []
     if others:

@@ -92,6 +92,26 @@ def check_all(state: PlyState, check: Check, places: int) -> tuple[Float, NDArra
     return exposure, mode
 
 
+@dataclass(frozen=True, eq=False)
+class Worst:
+    """Of each element the ply and place of the largest exposure, with that exposure and its mode, (n,) each; NaN where none has a
+    value. Of equals the first counts: the lowest ply, and in it the lowest place."""
+
+    exposure: Float
+    mode: NDArray[np.int64]
+    ply: NDArray[np.int64]
+    place: NDArray[np.int64]
+
+
+def worst_of(exposure: Float, mode: NDArray[np.int64]) -> Worst:
+    """The worst of what ``check_all`` answers, (plies, places, n)."""
+    _, places, count = exposure.shape
+    flat, each = exposure.reshape(-1, count), np.arange(count)
+    at = np.where(np.isnan(flat), -np.inf, flat).argmax(0)
+    ply, place = np.divmod(at, places)
+    return Worst(flat[at, each], mode.reshape(-1, count)[at, each], ply, place)
+
+
 def _against(stress: Float, material: PlyMaterial, check: Check, bonds: NDArray[np.bool_]) -> tuple[Float, NDArray[np.int64]]:
     """Exposure and position of the mode of stresses (n, 5) all of which scale, bond lines included where they are asked for and the
     place is on one (n,)."""
@@ -152,23 +172,34 @@ def _worked_out(resolved: Resolved, source: Source) -> Float:
     result = np.full(len(source.mesh.types), np.nan)
     for state in runs(source, reading.step):
         value, rank = (np.full(len(state.elements), np.nan) for _ in range(2))
-        for layer, place in resolved.layers.slices:
-            for ply in laminates.plies_of(state.zone, layer):
-                if check is None:
-                    now = by = _component(state, resolved, ply, place)
+        plies = state.zone.laminate.plies
+        chosen = [(ply, place) for layer, place in resolved.layers.slices for ply in laminates.plies_of(state.zone, layer)]
+        whole = len(set(chosen)) == len(plies) * len(resolved.field.places) and resolved.layers.how in ("", "largest")
+        if check is not None and whole and measure.name != "index":
+            worst = worst_of(*check_all(state, check, len(resolved.field.places)))
+            value = worst.exposure
+            if measure.name == "mode":
+                value = np.where(np.isnan(value), np.nan, worst.mode)
+            elif measure.name == "first-ply":
+                names = np.array([named[ply_name(own, k)] for k, own in enumerate(plies)])
+                value = np.where(np.isnan(value), np.nan, names[worst.ply])
+            chosen = []
+        for ply, place in chosen:
+            if check is None:
+                now = by = _component(state, resolved, ply, place)
+            else:
+                found = check_ply(state, ply, place, check, index=measure.name == "index")
+                by = found.exposure
+                if measure.name == "mode":
+                    now = np.where(np.isnan(by), np.nan, found.mode)
+                elif measure.name == "first-ply":
+                    now = np.where(np.isnan(by), np.nan, named[ply_name(plies[ply], ply)])
+                elif measure.name == "index":
+                    now = by = found.index
                 else:
-                    found = check_ply(state, ply, place, check, index=measure.name == "index")
-                    by = found.exposure
-                    if measure.name == "mode":
-                        now = np.where(np.isnan(by), np.nan, found.mode)
-                    elif measure.name == "first-ply":
-                        now = np.where(np.isnan(by), np.nan, named[ply_name(state.zone.laminate.plies[ply], ply)])
-                    elif measure.name == "index":
-                        now = by = found.index
-                    else:
-                        now = by
-                beyond = replaces(resolved.layers.how or "largest", rank, by)
-                value, rank = np.where(beyond, now, value), np.where(beyond, by, rank)
+                    now = by
+            beyond = replaces(resolved.layers.how or "largest", rank, by)
+            value, rank = np.where(beyond, now, value), np.where(beyond, by, rank)
         if measure.name == "reserve":
             with np.errstate(divide="ignore"):
                 value = 1.0 / value

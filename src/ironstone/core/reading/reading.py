@@ -76,7 +76,7 @@ class Reading:
     weight: str = _word("plain", "What counts in a mean at a node: plain, or by volume.", choices=WEIGHTS, carried=True)
     fold: float = _word(FOLD, "Degrees above which shells are not averaged across a fold.", low=0.0, high=180.0, carried=True)
     over: str = _word("step", "step, or largest, smallest, magnitude over many steps.", choices=OVER)
-    span: str = _word("all", "Which steps: all, so-far (up to the step), or A:B counted from 0.", goes_with="over")
+    span: str = _word("all", "Which steps: all, so-far (up to the step), A:B, or A,B,C, counted from 0.", goes_with="over")
     when: bool = _word(False, "The step at which, in place of the value.", goes_with="over")
     against: Reading | None = _word(None, TAKEN_OFF, optional=True)  # noqa: RUF009 (a field, as all here)
     together: bool = False
@@ -87,6 +87,11 @@ class Reading:
 
     def to_dict(self) -> dict[str, Any]:
         return asdict(self)
+
+    @property
+    def over_many(self) -> bool:
+        """Whether it, or what is taken from it, runs over many steps."""
+        return self.over != "step" or (self.against is not None and self.against.over != "step")
 
     def at(self, step: int) -> Reading:
         """The same reading at another step; a second reading goes along where the two are taken together, else it stays."""

@@ -6,11 +6,12 @@ import numpy as np
 
 from ironstone.core.errors import Impossible
 from ironstone.core.field.constants import ELASTIC
-from ironstone.core.field.fields import Source, constants_of, stress_of
+from ironstone.core.field.fields import Source, constants_of, displacement_of, stress_of
 from ironstone.core.field.plies import COUNT, PLY_STRAIN, PLY_STRESS, THICKNESS, ZONE, of_laminates
 from ironstone.core.field.recover import (
     ELASTIC_STRESS,
     INTERNAL_FORCE,
+    PENETRATION,
     RATES,
     SMALL,
     STRAINS,
@@ -34,6 +35,13 @@ def recovered_values(source: Source, name: str, step: int, elements: Int | None 
     if name in (PLY_STRESS, PLY_STRAIN):
         raise Impossible(f"'{name}' has layers that are read one at a time.", "Name a ply, or the worst of them.")
     mesh = source.mesh
+    if name == PENETRATION:
+        # What finds the nearest face takes its time to load: only who asks for this pays for it.
+        from ironstone.core.geometry.penetration import moved, of_all
+
+        moves = displacement_of(source.fields)
+        displacement = None if moves is None else np.asarray(source.values(moves.name, step), dtype=np.float64)
+        return of_all(moved(mesh, displacement))[:, None]
     if name == ELASTIC_STRESS:
         given = next(
             (f for f in source.fields.values() if f.kind == "strain" and f.rank == "tensor" and f.plain and not f.recovered), None

@@ -2,13 +2,14 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import replace
 
 from ironstone.core.errors import Impossible
 from ironstone.core.field.axes import BY_ELEMENT, GLOBAL, MATERIAL, Axes
 from ironstone.core.field.constants import CONSTANTS, ELASTIC, labels, lacking
-from ironstone.core.field.fields import Field, Source
-from ironstone.core.field.loadings import loading_name, loading_of
+from ironstone.core.field.fields import COMBINATION, Field, Source
+from ironstone.core.field.loadings import computed, loading_name, loading_of
 from ironstone.core.field.shell_axes import SAID
 from ironstone.core.field.sliced import WORST, layers_of, phase_of
 from ironstone.core.field.titles import field_title
@@ -19,6 +20,7 @@ from ironstone.core.reading.reading import AVERAGINGS, GROUPED, WEIGHTS, Reading
 from ironstone.core.reading.resolved import OF_WORDS, OVER_WORDS, Resolved
 from ironstone.core.strength.criteria import USUAL, check_of, mode_words
 from ironstone.core.units import conversion, difference_unit
+from ironstone.core.words import listed
 
 
 def resolve(reading: Reading, source: Source) -> Resolved:
@@ -86,6 +88,7 @@ def resolve(reading: Reading, source: Source) -> Resolved:
         factor=scale,
         offset=0.0 if reading.of != "value" else offset,
         step_label=step.label,
+        step_notes=step.notes,
         step_count=len(source.steps),
         step_kind=step.kind,
         model=source.setup.model,
@@ -95,6 +98,7 @@ def resolve(reading: Reading, source: Source) -> Resolved:
         by_place=turns and axes.kind not in BY_ELEMENT,
         span=span,
         span_words=span_words,
+        cases=tuple(s.name or s.label for s in source.steps) if reading.when and told_by_name(source, span) else (),
         against=against,
         materials_named=mesh.material is not None,
         groups=groups,
@@ -118,7 +122,7 @@ def _taken_off(reading: Reading, unit: str, source: Source) -> Resolved:
         return resolve(replace(second, result=""), source)
     if reading.together:
         now = second.over == "step" or second.span == "so-far"
-        last = len(theirs.steps) - 1
+        last = len(computed(theirs.steps)) - 1
         second = second.at(same_moment(source.steps[reading.step], theirs) if now else min(reading.step, last))
     if second.region == reading.region:
         # It is read at the places of the first, wherever these lie in it.
@@ -205,6 +209,8 @@ def _span(reading: Reading, source: Source) -> tuple[tuple[int, ...], str]:
         return (reading.step,), ""
     loading = loading_name(source.steps, reading.step)
     of_loading = f" of {loading}" if loading else ""
+    if reading.span == "all" and source.steps[reading.step].kind == COMBINATION:
+        return loading_of(source.steps, reading.step), "all combinations"
     if reading.span == "all":
         return loading_of(source.steps, reading.step), f"all steps{of_loading}"
     if reading.span == "so-far":
@@ -212,12 +218,34 @@ def _span(reading: Reading, source: Source) -> tuple[tuple[int, ...], str]:
         where = "" if now.kind == "number" else f"{now.label}, "
         before = tuple(i for i in loading_of(source.steps, reading.step) if i <= reading.step)
         return before, f"the steps so far{of_loading}, up to {where}step {reading.step + 1} of {count}"
+    if "," in reading.span:
+        return _listed(reading.span, source)
     first, _, last = reading.span.partition(":")
     if not first.isdigit() or not last.isdigit() or not int(first) <= int(last) < count:
         raise Impossible(
-            f"'{reading.span}' is no span of steps.", f"Write all, so-far, or two steps like 0:{count - 1}, counted from 0."
+            f"'{reading.span}' is no span of steps.",
+            f"Write all, so-far, two steps like 0:{count - 1}, or some like 0,{count - 1}, counted from 0.",
         )
     return tuple(range(int(first), int(last) + 1)), f"steps {int(first) + 1} to {int(last) + 1}"
+
+
+def _listed(span: str, source: Source) -> tuple[tuple[int, ...], str]:
+    """Steps that are named one by one, as of cases that have no order."""
+    words, count = span.split(","), len(source.steps)
+    if not all(w.isdigit() and int(w) < count for w in words) or len(set(words)) < len(words):
+        raise Impossible(f"'{span}' is no list of steps.", f"Write each once, counted from 0 to {count - 1}, like 0,{count - 1}.")
+    chosen = tuple(int(w) for w in words)
+    steps = [source.steps[i] for i in chosen]
+    made = all(s.kind == COMBINATION for s in steps)
+    if made and len(chosen) == sum(s.kind == COMBINATION for s in source.steps):
+        return chosen, "all combinations"
+    named = [s.name if made else s.label for s in steps]
+    return chosen, f"{'combinations ' if made else ''}{listed(named)}"
+
+
+def told_by_name(source: Source, span: Sequence[int]) -> bool:
+    """Whether the steps of a span are cases that have names and no order, so that *when* is a name and no number."""
+    return any(source.steps[i].kind == COMBINATION for i in span) or len({source.steps[i].loading for i in span}) > 1
 
 
 def usual_measure(chosen: Field) -> str:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from typing import Any
 
 import numpy as np
@@ -57,7 +57,8 @@ class Resolved:
     groups: how many groups the averaging keeps apart. at_points: answered at Gauss points themselves. in_mean: answered as the mean
     of each element. factor, offset: from the field's unit to the reading's, value * factor + offset. name: the field's, in words.
     layers, phase: which slices of the field's axes are read. revisions: of all results that are read. elsewhere: the other
-    result that a second reading is of, as it was asked for; called: its name.
+    result that a second reading is of, as it was asked for; called: its name. cases: what the steps are called by position, of a
+    reading that answers which of them it is.
     """
 
     reading: Reading
@@ -66,6 +67,7 @@ class Resolved:
     unit: str
     factor: float
     step_label: str
+    step_notes: tuple[str, ...]
     step_count: int
     step_kind: str = "time"
     model: str = ""
@@ -88,6 +90,14 @@ class Resolved:
     revisions: tuple[str, ...] = ()
     elsewhere: str = ""
     called: str = ""
+    cases: tuple[str, ...] = ()
+
+    @property
+    def naming(self) -> Field | None:
+        """The field whose names the answers are the numbers of; None of answers that are no names."""
+        if self.cases:
+            return replace(self.field, names=True, labels=self.cases)
+        return self.field if self.field.names else None
 
     def scaled(self, values: Float) -> Float:
         """Values of the measure in the field's unit, brought to the reading's."""
@@ -138,7 +148,7 @@ class Resolved:
         if self.reading.over == "step":
             return ""
         words = f"{OVER_WORDS[self.reading.over]} {self.span_words}"
-        return f"step at which it is {words}" if self.reading.when else words
+        return f"{'case' if self.cases else 'step'} at which it is {words}" if self.reading.when else words
 
     @property
     def against_words(self) -> str:
@@ -194,7 +204,7 @@ class Resolved:
     @property
     def step_words(self) -> str:
         label = self.step_label
-        if self.step_kind == "number":
+        if self.step_kind == "number" and label.startswith("step "):
             return f"at step {self.reading.step + 1} of {self.step_count}"
         return f"at {label} (step {self.reading.step + 1} of {self.step_count})"
 
@@ -235,14 +245,14 @@ class Resolved:
         answer = [words for words in parts.values() if words]
         if self.against is not None:
             answer.append(self.taken_off)
-        if not self.measure.names:
+        if not self.measure.names and not self.cases:
             answer.append(f"in {self.unit}" if self.unit else "a pure number")
         return ", ".join(answer)
 
     @property
     def caveats(self) -> list[str]:
-        notes = []
         reading, field = self.reading, self.field
+        notes = list(self.step_notes) if reading.over == "step" else []
         if field.averaged_before:
             notes.append("The file holds node values: they were averaged before import and cannot be un-averaged.")
         if field.recovered:

@@ -10,6 +10,7 @@ import numpy as np
 
 from ironstone.core.errors import Impossible
 from ironstone.core.field.fields import Source
+from ironstone.core.field.loadings import computed
 from ironstone.core.mesh.interpolation import positions
 from ironstone.core.mesh.mesh import Float, Int
 from ironstone.core.mesh.places import AtGauss, AtNodes, AtSamples, Place
@@ -41,7 +42,7 @@ def trace(reading: Reading, source: Source, place: Place, reduce: str | None = N
     """
     if reduce is not None and reduce not in REDUCTIONS:
         raise Impossible(f"'{reduce}' is not a way to reduce a set.", f"Choose one of: {', '.join(REDUCTIONS)}.")
-    chosen = np.array(list(range(len(source.steps)) if steps is None else steps), dtype=np.int64)
+    chosen = np.array(list(computed(source.steps) if steps is None else steps), dtype=np.int64)
     resolved = said_at(resolve(reading, source), place)
     if reduce == "sum" and resolved.field.location != "node":
         raise Impossible(
@@ -97,7 +98,7 @@ def _is_one_place(source: Source, place: AtSamples) -> bool:
 
 def trace_at_gauss(reading: Reading, source: Source, element: int, point: int) -> Trace:
     """One Gauss point of an element (by position), numbered from 1, followed through all steps."""
-    chosen = np.arange(len(source.steps))
+    chosen = np.array(computed(source.steps))
     values = np.full(len(chosen), np.nan)
     for i, step in enumerate(chosen):
         reply = evaluate(reading.at(int(step)), source, AtGauss(np.array([element]))).values

@@ -14,7 +14,8 @@ from typing import ClassVar
 import numpy as np
 
 from ironstone.core.errors import Impossible, NotFound
-from ironstone.core.field.fields import Source
+from ironstone.core.field.fields import Source, other_mesh
+from ironstone.core.field.loadings import computed
 from ironstone.core.geometry.locate import find
 from ironstone.core.mesh.mesh import Int, Mesh
 from ironstone.core.mesh.places import AtCorners, AtElements, AtGauss, AtNodes, Place
@@ -28,6 +29,8 @@ class Where(ABC):
 
     kind: ClassVar[str]
     form: ClassVar[str]
+    # Whether it is the same place in another mesh of the same body.
+    stays: ClassVar[bool] = False
 
     @classmethod
     @abstractmethod
@@ -55,8 +58,34 @@ class Where(ABC):
         return self
 
     def trace(self, reading: Reading, source: Source, reduce: str | None) -> Trace:
-        """The reading followed through the steps at this place; reduce: of several answers."""
-        return trace(reading, source, self.place(reading, source))
+        """The reading followed through the steps at this place; reduce: of several answers.
+
+        Where the mesh is another one at some steps a place that stays is found in each; where it is not in one, there is no value.
+        Raises Impossible of a place that is a number of one mesh.
+        """
+        meshes = _by_mesh(source)
+        if len(meshes) == 1:
+            return self.followed(reading, source, reduce, None)
+        if not self.stays:
+            raise other_mesh(source.steps[next(steps[0] for there, steps in meshes if there is not meshes[0][0])])
+        values = np.full(sum(len(steps) for _, steps in meshes), np.nan)
+        resolved, absent = None, None
+        for there, steps in meshes:
+            try:
+                found = self.followed(reading.at(steps[0]), there, reduce, steps)
+            except (Impossible, NotFound) as error:
+                absent = error
+                continue
+            values[steps] = found.values
+            resolved = resolved or found.resolved
+        if resolved is None:
+            assert absent is not None
+            raise absent
+        return Trace(np.arange(len(values)), values, resolved)
+
+    def followed(self, reading: Reading, source: Source, reduce: str | None, steps: list[int] | None) -> Trace:
+        """The reading followed through steps that have one mesh; None is all."""
+        return trace(reading, source, self.place(reading, source), None, steps)
 
 
 WHERES: dict[str, type[Where]] = {}
@@ -117,8 +146,8 @@ class Node(Where):
     def place(self, reading: Reading, source: Source) -> Place:
         return AtNodes(np.array([source.mesh.node_position(self.number)]))
 
-    def trace(self, reading: Reading, source: Source, reduce: str | None) -> Trace:
-        return trace(reading, source, self.place(reading, source), reduce)
+    def followed(self, reading: Reading, source: Source, reduce: str | None, steps: list[int] | None) -> Trace:
+        return trace(reading, source, self.place(reading, source), reduce, steps)
 
 
 @where("element", "element:ID")
@@ -175,7 +204,7 @@ class Gauss(Where):
     def one(self) -> Where:
         return self if self.point else Gauss(self.number, 1)
 
-    def trace(self, reading: Reading, source: Source, reduce: str | None) -> Trace:
+    def followed(self, reading: Reading, source: Source, reduce: str | None, steps: list[int] | None) -> Trace:
         return trace_at_gauss(reading, source, source.mesh.element_position(self.number), max(self.point, 1))
 
 
@@ -184,6 +213,7 @@ class Gauss(Where):
 class Point(Where):
     """A point in the body."""
 
+    stays: ClassVar[bool] = True
     xyz: tuple[float, float, float]
 
     @classmethod
@@ -209,6 +239,7 @@ class Point(Where):
 class NamedSet(Where):
     """A set: of nodes its nodes, of elements those elements and their corners, not what lies beside them."""
 
+    stays: ClassVar[bool] = True
     name: str
 
     @classmethod
@@ -239,11 +270,20 @@ class NamedSet(Where):
     def of_row(self, mesh: Mesh, row: int, element: int, node: int) -> str:
         return f"node:{mesh.node_ids[node]}" if node >= 0 else f"element:{mesh.element_ids[element]}"
 
-    def trace(self, reading: Reading, source: Source, reduce: str | None) -> Trace:
+    def followed(self, reading: Reading, source: Source, reduce: str | None, steps: list[int] | None) -> Trace:
         if reduce is None:
             of, members = elements_or_nodes(source.mesh, self.name)
             raise Impossible(f"The set '{self.name}' has {len(members)} {of}.", "Reduce it: sum, mean, max or min.")
-        return trace(reading, source, self.place(reading, source), reduce)
+        return trace(reading, source, self.place(reading, source), reduce, steps)
+
+
+def _by_mesh(source: Source) -> list[tuple[Source, list[int]]]:
+    """The steps a result came with by the mesh they have: the result as it is there, and which steps those are."""
+    found: dict[int, tuple[Source, list[int]]] = {}
+    for step in computed(source.steps):
+        there = source.at(step)
+        found.setdefault(id(there), (there, []))[1].append(step)
+    return list(found.values()) or [(source, [])]
 
 
 def elements_or_nodes(mesh: Mesh, name: str) -> tuple[str, Int]:

@@ -9,6 +9,7 @@ import numpy as np
 
 from ironstone.core.errors import Impossible
 from ironstone.core.field.fields import Field, Mirror, Source, displacement_of, stress_of
+from ironstone.core.field.loadings import computed
 from ironstone.core.field.recover import INTERNAL_FORCE
 from ironstone.core.kept import kept_with
 from ironstone.core.mesh.mesh import Float, Int
@@ -340,8 +341,8 @@ def held_state(source: Source, nodes: Int) -> str:
 
 @kept_with(4)
 def largest_reactions(source: Source, name: str) -> Float:
-    """The largest component of a reaction field at each node over all steps, (nodes,)."""
+    """The largest component of a reaction field at each node over all steps of its mesh, (nodes,)."""
     best = np.zeros(len(source.mesh.points))
-    for step in range(len(source.steps)):
+    for step in (s for s in computed(source.steps) if source.at(s) is source):
         best = np.maximum(best, np.abs(np.nan_to_num(source.values(name, step))).max(1))
     return best

@@ -10,8 +10,10 @@ import numpy as np
 
 from ironstone.core.errors import Impossible, NotFound
 from ironstone.core.field.fields import Field, Source, stress_of
+from ironstone.core.field.loadings import computed
 from ironstone.core.field.tensors import von_mises
 from ironstone.core.field.volumes import is_turned, volume_per_size
+from ironstone.core.kept import remembered
 from ironstone.core.mesh.mesh import Float, Int, quadrature_weights
 from ironstone.core.mesh.places import AtCorners, AtElements, AtSamples
 from ironstone.core.reading.evaluate import evaluate
@@ -127,6 +129,23 @@ def at_step(source: Source, limits: Mapping[str, Mapping[str, Float]], step: int
             row = _row(source, which, limit, int(corners.element[top]), float(peaks[top])) | {"part": part}
             rows.append(row | {"over_share": _share(volume[here], share[here])})
     return AtStep(rows, over, yielded)
+
+
+def every_step(source: Source, limits: Mapping[str, Mapping[str, Float]]) -> list[AtStep]:
+    """Every step of a result against the limits; kept for the last few."""
+
+    def work() -> list[AtStep]:
+        found, there, samples = [], source, samples_of(source)
+        for step in computed(source.steps):
+            if source.at(step) is not there:
+                there = source.at(step)
+                samples = samples_of(there)
+            found.append(at_step(there, limits, step, *samples))
+        return found
+
+    key = tuple((of, which, table.tobytes()) for of, tables in limits.items() for which, table in tables.items())
+    found: list[AtStep] = remembered(source, "against limits", key, work, most=4)
+    return found
 
 
 def _row(source: Source, which: str, limit: Float, element: int, utilisation: float) -> dict[str, Any]:

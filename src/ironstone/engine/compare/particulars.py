@@ -31,3 +31,95 @@ class ConvergeMore(Particulars):
     band: float | None
     verdict: Verdict
     exponent: float | None
+
+
+class Case(Particulars):
+    """A step or combination of an envelope: its name, its position, and how many elements it governs."""
+
+    name: str
+    step: int
+    elements: int
+
+
+class GovernedRow(Particulars):
+    """Of a part, a set or an element: the value, the case that makes it, and the element it is in."""
+
+    of: str
+    value: float | None
+    case: str
+    element: int
+
+
+class GoverningMore(Particulars):
+    """span: the cases as a reading's span has them."""
+
+    cases: list[Case]
+    rows: list[GovernedRow]
+    span: str
+
+
+class PenetratingSide(Particulars):
+    """Whose nodes (of) lie inside whose faces (into): the deepest, how many, and at which node; a node of none is None. at, looks:
+    the middle of the faces that are faced, and the way they look; None where the two are not near each other, or in a plane."""
+
+    of: str
+    into: str
+    deepest: float
+    count: int
+    node: int | None
+    at: list[float] | None
+    looks: list[float] | None
+
+
+class PenetrationMore(Particulars):
+    """share_of_element: the deepest as a share of the elements' size there. stiffness: pressure over penetration."""
+
+    unit: str
+    sides: list[PenetratingSide]
+    share_of_element: float | None
+    stiffness: float | None
+
+
+class SideBySideRow(Particulars):
+    """One quantity of each result, in their order. spread: largest less smallest over the mean magnitude. odd: position of the
+    result that stands apart. refused: why a result has no value."""
+
+    name: str
+    unit: str
+    sentence: str
+    values: Numbers
+    places: list[str]
+    spread: float | None
+    odd: int | None
+    refused: list[str]
+
+
+class SideBySideMore(Particulars):
+    """rows: what was asked. costs: what each run took."""
+
+    results: list[str]
+    rows: list[SideBySideRow]
+    costs: list[SideBySideRow]
+
+
+class MatchedStepsMore(Particulars):
+    """Of each step the one that goes with it, by position, and whether it is the same moment."""
+
+    steps: list[int]
+    same: list[bool]
+
+
+class FrontLine(Particulars):
+    """A front at a step, seen across its way: x along it, y across, pieces parted by None."""
+
+    step: int
+    label: str
+    x: Numbers
+    y: Numbers
+
+
+class FrontMore(Particulars):
+    """along: the direction its way is measured in."""
+
+    along: list[float]
+    fronts: list[FrontLine]

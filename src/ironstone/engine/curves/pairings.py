@@ -8,7 +8,7 @@ from pydantic import BaseModel, Field
 
 from ironstone.core.curves.curves import Curve
 from ironstone.core.errors import IronstoneError
-from ironstone.core.field.loadings import axis_of
+from ironstone.core.field.loadings import axis_of, computed
 from ironstone.engine.base import Kept, Question, by_name, readable
 from ironstone.engine.carrier import Answer, Column, Figure
 from ironstone.engine.curves import curve_answers
@@ -129,7 +129,7 @@ def pairings_of(review: Review, result: int) -> list[PairingOut]:
 def paired(review: Review, spec: PairingIn, item: Item | None = None) -> tuple[Curve, PairingOut]:
     """A pairing's curve, and all there is to say of it; ``item`` where it is kept."""
     source = review.result(spec.result)
-    count = len(source.steps)
+    count = len(computed(source.steps))
     last = count - 1 if spec.last is None else min(spec.last, count - 1)
     if last <= spec.first:
         raise IronstoneError(f"Steps {spec.first} to {last} leave no curve.", f"Steps run from 0 to {count - 1}.")

@@ -14,3 +14,22 @@ class CyclesMore(Particulars):
 
 class AgreementMore(Particulars):
     agrees: bool | None
+
+
+class CurveOf(Particulars):
+    """The curve of one result in the units of the first. ratios: the first's figures over its own. deviation: RMS, as a share.
+    error: why it has none."""
+
+    id: int
+    result: str
+    x: Numbers
+    y: Numbers
+    ratios: dict[str, float]
+    deviation: float | None
+    verdict: str
+    state: str
+    error: str
+
+
+class CurvesOfMore(Particulars):
+    curves: list[CurveOf]

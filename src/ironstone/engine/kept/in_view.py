@@ -63,10 +63,18 @@ class InView(BaseModel):
     gauges: int | None = None
     along: bool = False
     pairing: int | None = Field(None, alias="curve")
+    also: Positions = Field([], description="The results the curve is drawn of beside this one.")
     test: int | None = Field(None, alias="record")
     member: int | None = None
     second: int | None = Field(None, description="The result it is compared with.")
     study: str = Field(":highest:length", description="Results of a study (none: all of the same body), which value, what by.")
+    front: str = Field("", description="The front that is followed: the value on it, and the way it goes.")
+    between: str = Field("", description="Two bodies whose contact is looked at.")
+    twin: str = Field("", max_length=4000, description="The second pane, as its own address; none: one pane.")
+    active: int = Field(1, ge=1, le=2, description="The pane that is worked in.")
+    untied: Words = Field([], description="What the two panes do not do together.")
+    table: int | None = Field(None, description="The table of several results in view.")
+    governing: str = Field("largest:part", description="What governs over steps and combinations: which value, and by what.")
     cut: int | None = None
     element: int | None = None
     criterion: str = Field("hashin", alias="by")

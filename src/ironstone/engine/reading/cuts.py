@@ -9,6 +9,7 @@ from pydantic import BaseModel, Field, ValidationError
 
 from ironstone.core.errors import Impossible, IronstoneError
 from ironstone.core.field.fields import displacement_of, stress_of
+from ironstone.core.field.loadings import computed
 from ironstone.core.geometry.cut import Pieces
 from ironstone.core.geometry.cut_faces import faces_of, faces_of_band
 from ironstone.core.mesh.interpolation import positions
@@ -32,7 +33,7 @@ from ironstone.store.source import ReviewSource
 
 # What a piece of so many dimensions has, and its unit.
 SIZES = {3: ("volume", "{}³"), 2: ("area", "{}²"), 1: ("length", "{}"), 0: ("count", "")}
-HOW = "Write a plane as X,Y,Z:NX,NY,NZ, a band as LOW:HIGH."
+HOW = "Write a plane as X,Y,Z:NX,NY,NZ or by three points, X,Y,Z:X,Y,Z:X,Y,Z; a band as LOW:HIGH."
 
 
 class Cut(ReadingWords, Question):
@@ -67,9 +68,9 @@ class Cut(ReadingWords, Question):
     def through_steps(self, source: ReviewSource) -> Answer:
         """The cut at every step; where it is not at a step, that row is empty."""
         rows: list[dict[str, Any]] = []
-        for step in range(len(source.steps)):
+        for step in computed(source.steps):
             try:
-                rows.append(cut_answer(self.reading().at(step), source, self.through, self.iso, self.band))
+                rows.append(cut_answer(self.reading().at(step), source.at(step), self.through, self.iso, self.band))
             except Impossible:
                 rows.append({})
         known = next((r for r in rows if r), None)
@@ -120,7 +121,10 @@ class CutIn(Kept):
         if sum((bool(self.through), bool(self.iso), bool(self.band))) != 1:
             raise Impossible("A cut is a plane, values or a band: one of them.", HOW)
         if self.through:
-            plane_words(self.through)
+            # Three points are how it was made; what is kept, and can be moved, is the plane.
+            at, along = plane_words(self.through)
+            if self.through.count(":") == 2:
+                self.through = ":".join(",".join(f"{v:.7g}" for v in words) for words in (at, along))
         if self.band:
             low, high = band_words(self.band)
             if not low < high:
@@ -213,9 +217,18 @@ def _iso_pieces(source: ReviewSource, reading: Reading, values: list[float]) -> 
 
 
 def plane_words(text: str) -> tuple[Float, Float]:
-    """Point and normal of a plane. Raises Impossible where the text is none."""
-    origin, _, normal = text.partition(":")
-    at, along = np.array(_numbers(origin, 3)), np.array(_numbers(normal, 3))
+    """Point and normal of a plane, of its text or of three points on it. Raises Impossible where the text is none."""
+    first, *others = (np.array(_numbers(word, 3)) for word in text.split(":"))
+    if len(others) == 2:
+        sides = [p - first for p in others]
+        at, along = first, np.cross(*sides)
+        size = np.prod([np.linalg.norm(s) for s in sides])
+        if not np.linalg.norm(along) > 1e-9 * size:
+            raise Impossible("The three points lie on one line: no plane goes through them.", "Choose a third one beside it.")
+        return at, along / np.linalg.norm(along)
+    if len(others) != 1:
+        raise Impossible(f"'{text}' is no plane.", HOW)
+    at, along = first, others[0]
     if not np.linalg.norm(along):
         raise Impossible("The normal of the plane points nowhere.", "Write three numbers, like 0,0,1.")
     return at, along

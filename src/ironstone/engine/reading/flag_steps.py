@@ -10,6 +10,7 @@ import numpy as np
 from pydantic import BaseModel, Field
 
 from ironstone.core.errors import IronstoneError, NotFound
+from ironstone.core.field.loadings import computed
 from ironstone.core.mesh.mesh import Float
 from ironstone.core.mesh.places import AtSamples
 from ironstone.core.reading.caveats import caveats as answer_caveats
@@ -69,7 +70,10 @@ class FlagSteps(ReadingWords, Question):
         found = resolve(reading, source)
         places = [_At(source, flag, number=numbered[flag.id], nodal=found.field.location == "node") for flag in planted]
         whole = AtSamples(np.concatenate([p.place.element for p in places]), np.concatenate([p.place.xi for p in places]))
-        values = np.array([evaluate(reading.at(s.index), source, whole).values for s in source.steps], dtype=np.float64)
+        values = np.array(
+            [evaluate(reading.at(s.index), source, whole).values for s in source.steps[: len(computed(source.steps))]],
+            dtype=np.float64,
+        )
         columns = [steps_column(source)]
         groups, begin = [], 0
         for at in places:

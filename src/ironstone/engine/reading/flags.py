@@ -124,21 +124,22 @@ def flag_answer(source: ReviewSource, query: ReadingQuery, flag: FlagIn) -> Flag
     mesh, reading = source.mesh, replace(query.reading(), of="value")
     place, where, at = place_of_flag(source, flag)
     resolved = resolve(reading, source)
-    averages = not resolved.field.names and resolved.field.location != "node"
+    naming = resolved.naming
+    averages = naming is None and resolved.field.location != "node"
     other = replace(reading, averaging="off" if reading.averaging != "off" else "part")
     seen = evaluate(reading, source, place).values if len(place.element) else np.zeros(0)
     beside = evaluate(other, source, place).values if averages and len(place.element) else np.full(len(seen), np.nan)
     raw, mean = (seen, beside) if reading.averaging == "off" else (beside, seen)
     _, low, high = extremes(reading, source)
     span = high.value - low.value if low and high else 0.0
-    single = not averages and flag.node is not None and not resolved.field.names
+    single = not averages and flag.node is not None and naming is None
     entries = [
         MeetingEntry(
             value=answers.number(v),
             other=answers.number(m) if averages else None,
             element=None if single else int(mesh.element_ids[e]),
             part=mesh.part_names[mesh.part[e]],
-            name=name_of(resolved.field, float(v)) if resolved.field.names else None,
+            name=name_of(naming, float(v)) if naming is not None else None,
         )
         for v, m, e in zip(raw if averages else seen, mean, place.element, strict=True)
     ]

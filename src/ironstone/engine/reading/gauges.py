@@ -14,6 +14,7 @@ from ironstone.core.curves.agreement import Limits, deviation_of
 from ironstone.core.curves.curves import Curve
 from ironstone.core.errors import Impossible, IronstoneError
 from ironstone.core.field.fields import displacement_of
+from ironstone.core.field.loadings import computed
 from ironstone.core.geometry.nearest import Nearest, is_on, nearest
 from ironstone.core.mesh.interpolation import positions
 from ironstone.core.mesh.mesh import Float
@@ -207,7 +208,7 @@ class Gauges(ReadingWords, Question):
         )
 
     def through_steps(self, source: ReviewSource, gauges: GaugeList) -> Answer:
-        reads = [read_at(source, self.reading().at(step), gauges, self.along) for step in range(len(source.steps))]
+        reads = [read_at(source.at(step), self.reading().at(step), gauges, self.along) for step in computed(source.steps)]
         table = np.stack([r.value for r in reads])
         columns = [steps_column(source)]
         columns += [
@@ -327,7 +328,7 @@ def write_moved(source: ReviewSource, gauges: GaugeList, path: Path) -> None:
     moved = np.stack(
         [
             positions(source.mesh, at.place, np.asarray(source.values(field.name, step), dtype=np.float64))
-            for step in range(len(source.steps))
+            for step in computed(source.steps)
         ]
     )
     title = f"{source.name}, {gauges.name}, displacement in {source.system.length}"

@@ -75,7 +75,7 @@ def reading_line(source: ReviewSource, reading: Reading) -> Line:
     step = source.steps[min(reading.step, len(source.steps) - 1)]
     place = f"{step.index + 1}/{len(source.steps)}"
     words.append(Word(name="step", title="Step", label=f"{step.label} ({place})", value=str(step.index), before=" "))
-    if not (found.field if found else field).names:
+    if not (found.naming is not None if found else field.names):
         words.append(_unit(source, field, reading, measure, found))
     words.append(_against(source, field, reading, found))
     words[0].before = ""

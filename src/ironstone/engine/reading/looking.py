@@ -10,6 +10,7 @@ from pydantic import BaseModel, Field
 
 from ironstone.core.errors import Impossible, IronstoneError
 from ironstone.core.field.categories import name_of
+from ironstone.core.field.loadings import computed
 from ironstone.core.geometry.measuring import angle, area, length, volume
 from ironstone.core.geometry.surface import face_point
 from ironstone.core.kept import remembered
@@ -122,12 +123,12 @@ def range_of(source: ReviewSource, reading: Reading, tell: Tell | None) -> Range
 
 def _range_of(source: ReviewSource, reading: Reading, tell: Tell | None) -> RangeOut:
     answer = RangeOut(low=None, high=None, low_step=None, high_step=None)
-    count = len(source.steps)
+    count = len(computed(source.steps))
     # A reading over steps is the same at all of them.
     for step in range(count) if reading.over == "step" else [reading.step]:
         if tell is not None:
             tell(step / count, f"step {step + 1} of {count}")
-        _, low, high = extremes(reading.at(step), source)
+        _, low, high = extremes(reading.at(step), source.at(step))
         if low and (answer.low is None or low.value < answer.low):
             answer.low, answer.low_step = low.value, step
         if high and (answer.high is None or high.value > answer.high):
@@ -166,9 +167,10 @@ def probe(source: ReviewSource, query: ProbeQuery) -> ProbeOut:
     value = evaluate(query.reading(), source, place)
     mesh = source.mesh
     element = int(place.element[0])
+    naming = value.resolved.naming
     return ProbeOut(
         value=answers.number(float(value.values[0])),
-        name=name_of(value.resolved.field, float(value.values[0])) if value.resolved.field.names else None,
+        name=None if naming is None else name_of(naming, float(value.values[0])),
         unit=value.unit,
         element=int(mesh.element_ids[element]),
         node=int(mesh.node_ids[_nearest_node(source, place)]),

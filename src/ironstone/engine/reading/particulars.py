@@ -180,3 +180,9 @@ class FlagColumns(Particulars):
 
 class FlagStepsMore(Particulars):
     groups: list[FlagColumns]
+
+
+class StepsWhereMore(Particulars):
+    """The steps at which the condition holds, by position."""
+
+    steps: list[int]

@@ -9,7 +9,7 @@ from pydantic import BaseModel, Field
 
 from ironstone.core.field.categories import names_of, places_in
 from ironstone.core.field.fields import displacement_of
-from ironstone.core.kept import remembered
+from ironstone.core.kept import is_kept, remembered
 from ironstone.core.mesh.interpolation import positions
 from ironstone.core.mesh.mesh import Float
 from ironstone.core.mesh.places import AtCorners
@@ -19,6 +19,7 @@ from ironstone.core.reading.evaluate import evaluate
 from ironstone.core.reading.extremes import Extreme, extremes
 from ironstone.core.reading.over_steps import Tell
 from ironstone.core.reading.resolve import resolve
+from ironstone.core.reading.resolved import Resolved
 from ironstone.core.statics.arrows import arrows
 from ironstone.core.statics.set_arrows import set_arrows
 from ironstone.engine.reading import answers
@@ -73,7 +74,11 @@ class ValuesHead(BaseModel):
     limit: float | None = Field(None, description="Where the colours break: 1 of what fails there.")
     error_total: float | None = None
     categories: list[CategoryOut] | None = Field(None, description="Of names: values are places in this list.")
+    names_of: str = Field("", description="What the names are of.")
     base: float = Field(0.0, description="What the values are sent without: single precision holds what differs between them.")
+
+
+PREPARED = "prepared readings"
 
 
 def displacement_name(source: ReviewSource) -> str | None:
@@ -84,10 +89,12 @@ def displacement_name(source: ReviewSource) -> str | None:
 
 def on_surface(source: ReviewSource, query: SurfaceQuery) -> tuple[ValuesHead, Float]:
     """Values at the drawn vertices, (vertices,), and all that stands beside them."""
-    reading = query.reading()
-    if reading.over == "step" and (reading.against is None or reading.against.over == "step"):
-        return _worked_out(source, query, None)
-    return prepared(source, query, None)
+    return prepared(source, query, None) if query.reading().over_many else _worked_out(source, query, None)
+
+
+def takes_long(source: ReviewSource, query: SurfaceQuery) -> bool:
+    """Whether a reading is over many steps, and not worked out yet."""
+    return query.reading().over_many and not is_kept(source, PREPARED, _key_of(source, query))
 
 
 def prepared(source: ReviewSource, query: SurfaceQuery, tell: Tell | None) -> tuple[ValuesHead, Float]:
@@ -96,8 +103,17 @@ def prepared(source: ReviewSource, query: SurfaceQuery, tell: Tell | None) -> tu
     def work() -> tuple[ValuesHead, Float]:
         return _worked_out(source, query, tell)
 
-    key = (*resolve(query.reading(), source).revisions, query.model_dump_json())
-    return remembered(source, "prepared readings", key, work, most=6)
+    return remembered(source, PREPARED, _key_of(source, query), work, most=6)
+
+
+def _key_of(source: ReviewSource, query: SurfaceQuery) -> tuple[str, ...]:
+    return (*resolve(query.reading(), source).revisions, query.model_dump_json())
+
+
+def _names_of(resolved: Resolved) -> str:
+    if resolved.cases:
+        return "governing case"
+    return resolved.words["measure"] if resolved.criterion_words else resolved.name
 
 
 def _worked_out(source: ReviewSource, query: SurfaceQuery, tell: Tell | None) -> tuple[ValuesHead, Float]:
@@ -110,8 +126,11 @@ def _worked_out(source: ReviewSource, query: SurfaceQuery, tell: Tell | None) ->
     values = answer.values
     everywhere, low, high = extremes(reading, source, rest)
     categories = None
-    if resolved.field.names and reading.of == "value" and not reading.when:
-        known = names_of(resolved.field, everywhere.values)
+    naming = resolved.naming
+    if naming is not None and reading.of == "value" and (resolved.cases or not reading.when):
+        known = names_of(naming, everywhere.values)
+        if resolved.cases:
+            known = [k for k in known if int(k.number) in resolved.span]
         values = places_in(known, values)
         portions = distribution(skin, values, -0.5, len(known) - 0.5, len(known))
         categories = [
@@ -137,6 +156,7 @@ def _worked_out(source: ReviewSource, query: SurfaceQuery, tell: Tell | None) ->
             "shares": shares.tolist(),
             "missing": 1.0 - len(finite) / max(len(values), 1),
             "categories": categories,
+            "names_of": _names_of(resolved) if categories is not None else "",
             "base": base_of(values) if categories is None else 0.0,
             "limit": 1.0 if resolved.limited else None,
             "error_total": answers.number(error_estimate(reading, source).total) if reading.of == "error" else None,

@@ -9,8 +9,10 @@ import numpy as np
 from pydantic import BaseModel, Field
 
 from ironstone.core.errors import Impossible, IronstoneError, NotFound
+from ironstone.core.field.loadings import computed
 from ironstone.core.field.plies import ply_state, zones_with_elements
 from ironstone.core.mesh.mesh import Float
+from ironstone.core.reading.failing import basis_places, exposure_through_steps, laminates_in
 from ironstone.core.strength.coupons import Sample, sample_of
 from ironstone.core.strength.criteria import BOND_WORDS, Criterion, check_of
 from ironstone.core.strength.envelope import PLANES, envelope
@@ -20,7 +22,7 @@ from ironstone.engine.base import Kept, Question, by_name, readable
 from ironstone.engine.carrier import Answer, Column
 from ironstone.engine.reading.answers import number
 from ironstone.engine.said import CRITERION
-from ironstone.engine.strength.failure import basis_places, first_failure, history, laminated, laminates_in
+from ironstone.engine.strength.failure import first_failure, laminated
 from ironstone.engine.strength.particulars import EnvelopeMore
 from ironstone.engine.weight import Reach
 from ironstone.engine.words import Strict
@@ -222,7 +224,7 @@ class Envelope(Question):
                     for p in points
                     if p["stress"][first] or p["stress"][second]
                 ],
-                "steps": [s.label for s in source.steps],
+                "steps": [source.steps[i].label for i in computed(source.steps)],
             },
         )
 
@@ -239,14 +241,14 @@ class Envelope(Question):
     def _way(self, source: ReviewSource) -> tuple[Float, dict[str, Any] | None]:
         """Stress (steps, 3) of the place that fails first, and where it is."""
         check = check_of(self.criterion)
-        found = first_failure(source, check, history(source, check)) if source.laminates else None
+        found = first_failure(source, check, exposure_through_steps(source, check)) if source.laminates else None
         if found is None:
             return np.zeros((0, 3)), None
         position = source.mesh.element_position(found["element"])
         zone = next(z for z, e in zones_with_elements(source) if position in e)
         ply, at = found["position"] - 1, basis_places(source).index(found["place"])
         rows, fixed = [], np.zeros(3)
-        for step in range(len(source.steps)):
+        for step in computed(source.steps):
             state = ply_state(source, zone, step, np.array([position]))
             residual = state.residual(ply, at)
             if residual is not None:

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import json
-from dataclasses import dataclass, field, replace
+from dataclasses import replace
 from typing import Any, ClassVar
 
 import numpy as np
@@ -11,14 +11,14 @@ from pydantic import BaseModel
 from pydantic import Field as Word
 
 from ironstone.core.errors import Impossible
-from ironstone.core.field.fields import Source, Step
-from ironstone.core.field.plies import Laminated, PlyState, basis_of, ply_state, zones_with_elements
+from ironstone.core.field.fields import Source
+from ironstone.core.field.plies import Laminated, basis_of, ply_state, zones_with_elements
 from ironstone.core.field.shell_axes import SAID, usual_way
-from ironstone.core.kept import remembered
 from ironstone.core.mesh.mesh import Float
-from ironstone.core.reading.plies import check_all, check_ply, first_between, has_shear, runs
+from ironstone.core.reading.failing import Where, basis_places, exposure_through_steps, first_failed, laminates_in, scan
+from ironstone.core.reading.first_met import when_met
+from ironstone.core.reading.plies import check_ply, has_shear
 from ironstone.core.strength.criteria import WITHOUT_LOAD, Check, check_of, mode_words, reserve_of
-from ironstone.core.strength.zones import Laminates
 from ironstone.engine.base import Question
 from ironstone.engine.carrier import Answer, Column, Figure
 from ironstone.engine.reading.answers import number
@@ -44,54 +44,6 @@ def laminated(source: ReviewSource, data: bytes | None, name: str = "the laminat
     return source
 
 
-def laminates_in(source: Source) -> Laminates:
-    """The laminates of a result that has some."""
-    assert source.setup.laminates is not None
-    return source.setup.laminates
-
-
-@dataclass(eq=False)
-class Scan:
-    """All plies of a step: the largest exposure and where (state, element in it, ply, place), plies there are and plies failed,
-    and of each element that fails its worst (element, exposure, ply, place, mode, zone)."""
-
-    most: float = -np.inf
-    at: tuple[PlyState, int, int, int] | None = None
-    present: int = 0
-    failed: int = 0
-    elements: list[tuple[int, float, int, int, str, str]] = field(default_factory=list)
-
-
-def scan(source: Source, check: Check, step: int) -> Scan:
-    """Every ply of every element against a criterion at a step."""
-    found = Scan()
-    places = basis_places(source)
-    words = mode_words(check, laminates_in(source).materials)
-    for state in runs(source, step):
-        exposure, mode = check_all(state, check, len(places))
-        count = exposure.shape[2]
-        known = ~np.isnan(exposure)
-        found.present += int(known.any(1).sum())
-        found.failed += int((known & (exposure >= 1.0)).any(1).sum())
-        flat = np.where(known, exposure, -np.inf).reshape(-1, count)
-        at, each = flat.argmax(0), np.arange(count)
-        best, mode_of = flat[at, each], mode.reshape(-1, count)[at, each]
-        ply_of, place_of = np.divmod(at, len(places))
-        if best.max(initial=-np.inf) > found.most:
-            e = int(np.argmax(best))
-            found.most, found.at = float(best[e]), (state, e, int(ply_of[e]), int(place_of[e]))
-        found.elements += [
-            (int(state.elements[e]), float(best[e]), int(ply_of[e]), int(place_of[e]), words[mode_of[e]], state.zone.name)
-            for e in np.flatnonzero(best >= 1.0)
-        ]
-    return found
-
-
-def basis_places(source: Source) -> tuple[str, ...]:
-    """The places in a ply that are answered."""
-    return next(f.places for f in source.fields.values() if f.of_plies)
-
-
 def checked_by(source: Source, criterion: str) -> Check:
     """A criterion that can be asked of a result. Raises Impossible where a strength or the plies' stress is not known."""
     check = check_of(criterion)
@@ -105,22 +57,13 @@ def checked_by(source: Source, criterion: str) -> Check:
     return check
 
 
-def history(source: Source, check: Check) -> Float:
-    """The largest exposure of any ply at each step, (steps,); 0 where nothing has a value."""
-
-    def work() -> Float:
-        return np.array([max(scan(source, check, s).most, 0.0) for s in range(len(source.steps))])
-
-    return remembered(source, "exposure through the steps", check.name, work, most=16)
-
-
 def strength_answer(source: ReviewSource, data: bytes | None, name: str, criterion: str, step: int) -> dict[str, Any]:
     """What fails of a result's laminates at a step, and when first: the keys of the command line."""
     shown = laminated(source, data, name)
     check = checked_by(shown, criterion)
     zones = zones_with_elements(shown)
     found = scan(shown, check, step)
-    through = history(shown, check)
+    through = exposure_through_steps(shown, check)
     places = basis_places(shown)
     mesh = source.mesh
     plies = {z.name: z.laminate.plies for z, _ in zones}
@@ -168,7 +111,7 @@ def assumed(source: Source) -> list[str]:
     return said
 
 
-def _told(source: Source, check: Check, at: tuple[PlyState, int, int, int]) -> dict[str, Any]:
+def _told(source: Source, check: Check, at: Where) -> dict[str, Any]:
     """One ply at one place of an element against a criterion, in plain data."""
     state, e, ply, place = at
     one = slice(e, e + 1)
@@ -202,7 +145,7 @@ def first_failure(source: Source, check: Check, through: Float) -> dict[str, Any
     stress going straight from step to step, the first. Of what never fails, how far the largest is."""
     over = np.flatnonzero(through >= 1.0)
     if len(over) and over[0] > 0:
-        share, at = _first_between(source, check, int(over[0]))
+        share, at = first_failed(source, check, int(over[0]))
     else:
         share, at = None, scan(source, check, int(over[0]) if len(over) else int(np.argmax(through))).at
     met = when_met(source, through, share)
@@ -210,56 +153,6 @@ def first_failure(source: Source, check: Check, through: Float) -> dict[str, Any
         return None
     found = _told(source, check, at)
     return met | {k: found[k] for k in ("element", "zone", "sheet", "position", "place", "mode", "index", "reserve", "state")}
-
-
-def _first_between(source: Source, check: Check, step: int) -> tuple[float, tuple[PlyState, int, int, int] | None]:
-    """Of a step and the one before: at which share of the way a ply first fails, and which (its state in the later step, the
-    element in it, ply, place)."""
-    best, at = np.inf, None
-    for before, after in zip(runs(source, step - 1), runs(source, step), strict=True):
-        for ply in range(len(after.zone.laminate.plies)):
-            for place in range(len(basis_places(source))):
-                share = first_between(before, after, ply, place, check)
-                if not np.isnan(share).all() and float(np.nanmin(share)) < best:
-                    e = int(np.nanargmin(share))
-                    best, at = float(share[e]), (after, e, ply, place)
-    return min(best, 1.0), at
-
-
-def when_met(source: Source, through: Float, share: float | None = None) -> dict[str, Any] | None:
-    """When what grows with the load first comes to 1, of its largest at each step (steps,): the step it is met in, where between
-    that and the step before (share of the way), and the load factor. Of what never comes there, the step of the largest and what
-    the loads of it may be multiplied by. None where all is 0."""
-    over = np.flatnonzero(through >= 1.0)
-    step = int(over[0]) if len(over) else int(np.argmax(through))
-    fails = len(over) > 0
-    if not through[step] > 0.0:
-        return None
-    here = source.steps[step]
-    value = here.value
-    if fails and step > 0 and share is not None:
-        before = source.steps[step - 1]
-        value = before.value + share * (here.value - before.value)
-    stepped = here.kind == "load factor" and fails and step > 0
-    return {
-        "fails": fails,
-        "step": step,
-        "at": float(value) if fails else None,
-        "kind": here.kind,
-        "unit": here.unit,
-        "moment": _moment(here, float(value), step),
-        # Between steps of a load factor each place is taken as straight; else the loads of the step are scaled.
-        "load_factor": float(
-            value if stepped else here.value / through[step] if here.kind == "load factor" else 1.0 / through[step]
-        ),
-    }
-
-
-def _moment(here: Step, value: float, step: int) -> str:
-    """When something is met, in words: steps that are only counted have nothing between them."""
-    if here.kind == "number":
-        return f"in step {step + 1}" if step == 0 or value == here.value else f"between step {step} and step {step + 1}"
-    return f"at {here.kind} {value:#.4g} {here.unit}".rstrip()
 
 
 class Strength(Question):

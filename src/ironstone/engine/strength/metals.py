@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import json
 from collections.abc import Mapping
 from typing import Any, ClassVar
 
@@ -10,71 +9,19 @@ import numpy as np
 from pydantic import BaseModel
 from pydantic import Field as Word
 
-from ironstone.core.errors import Impossible, IronstoneError
+from ironstone.core.errors import Impossible
 from ironstone.core.field.fields import Source, thickness_of
 from ironstone.core.field.volumes import is_turned, volume_per_size
-from ironstone.core.kept import remembered
 from ironstone.core.mesh.mesh import Float
-from ironstone.core.statics.limits import AtStep, at_step, first_between, samples_of
-from ironstone.core.units import SYSTEMS, convert
+from ironstone.core.reading.first_met import when_met
+from ironstone.core.statics.limits import AtStep, every_step, first_between
 from ironstone.engine.base import Question
 from ironstone.engine.carrier import Answer, Column, Figure
 from ironstone.engine.steps import find_step, steps_column
-from ironstone.engine.strength.failure import when_met
 from ironstone.engine.strength.particulars import UtilisationMore
+from ironstone.formats.allowables import parse_allowables
 from ironstone.store import Review
 from ironstone.store.source import ReviewSource
-
-LIMITS = ("yield", "ultimate", "plastic_strain")
-HOW = (
-    'The file is JSON: {"version": 1, "units": "mm-N-s-t-MPa", "parts": {NAME or "all": {"yield", "ultimate", "plastic_strain"}}}.'
-)
-
-
-def parse_allowables(data: bytes, name: str, system: str) -> dict[str, dict[str, Float]]:
-    """Limits by part, each as (temperatures, values) (2, n) in a unit system; one number holds at all temperatures.
-
-    Raises IronstoneError that says where in the file something is wrong.
-    """
-    try:
-        stated = json.loads(data.decode("utf-8-sig"))
-    except (UnicodeDecodeError, json.JSONDecodeError, RecursionError) as error:
-        raise IronstoneError(f"{name}: this is no JSON.", HOW) from error
-    if (
-        not isinstance(stated, dict)
-        or stated.get("version") != 1
-        or not isinstance(stated.get("parts"), dict)
-        or not stated["parts"]
-    ):
-        raise IronstoneError(f"{name} holds no allowables of version 1.", HOW)
-    units = SYSTEMS.get(str(stated.get("units")))
-    if units is None:
-        raise IronstoneError(f"{name} states no units.", f"Write one of {', '.join(SYSTEMS)}.")
-    found: dict[str, dict[str, Float]] = {}
-    for part, limits in stated["parts"].items():
-        if not isinstance(limits, dict) or not set(limits) & set(LIMITS):
-            raise IronstoneError(f"{name}: '{part}' has no limit.", HOW)
-        found[part] = {}
-        for limit in LIMITS:
-            if limit in limits:
-                table = _table(limits[limit], f"{limit} of '{part}'")
-                if limit != "plastic_strain":
-                    table[1] = convert(table[1], units.stress, SYSTEMS[system].stress)
-                found[part][limit] = table
-    return found
-
-
-def _table(value: Any, where: str) -> Float:
-    rows = [[0.0, value]] if isinstance(value, int | float) else value
-    try:
-        table = np.array(rows, dtype=np.float64)
-    except (TypeError, ValueError) as error:
-        raise IronstoneError(f"{where} is no number.", "Write a number, or [[temperature, value], ...].") from error
-    if table.ndim != 2 or table.shape[1] != 2 or not np.isfinite(table).all() or not (table[:, 1] > 0).all():
-        raise IronstoneError(f"{where} is no limit above zero.", "Write a number, or [[temperature, value], ...].")
-    if (np.diff(table[:, 0]) <= 0).any():
-        raise IronstoneError(f"The temperatures of {where} do not rise.", "Write them from the coldest on.")
-    return table.T.copy()
 
 
 def stated_limits(source: ReviewSource) -> dict[str, dict[str, Float]]:
@@ -122,13 +69,7 @@ def through_steps(source: ReviewSource, data: bytes) -> list[AtStep]:
 
     Raises Impossible where no limits are stated, or nothing of the result can be held against them.
     """
-    limits = limits_of(source, data)
-
-    def work() -> list[AtStep]:
-        place, volume = samples_of(source)
-        return [at_step(source, limits, s, place, volume) for s in range(len(source.steps))]
-
-    found: list[AtStep] = remembered(source, "against limits", data, work, most=4)
+    found = every_step(source, limits_of(source, data))
     if not any(s.rows for s in found):
         raise Impossible("Nothing of this result can be held against these limits.", "It takes a stress, or a plastic strain.")
     return found

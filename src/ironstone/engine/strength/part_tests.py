@@ -9,6 +9,7 @@ from pydantic import BaseModel, Field
 
 from ironstone.core.errors import Impossible, IronstoneError
 from ironstone.core.field.plies import basis_of
+from ironstone.core.reading.failing import exposure_through_steps, laminates_in
 from ironstone.core.strength.coupons import B_BOUND, tolerance_factor
 from ironstone.core.strength.criteria import CRITERIA, check_of
 from ironstone.core.units import known
@@ -16,7 +17,7 @@ from ironstone.engine.base import Kept, Question, by_name
 from ironstone.engine.carrier import Answer, Column, Figure
 from ironstone.engine.reading.answers import number
 from ironstone.engine.said import ACCEPT, ACCEPT_SAID, CRITERION
-from ironstone.engine.strength.failure import first_failure, history, laminated, laminates_in
+from ironstone.engine.strength.failure import first_failure, laminated
 from ironstone.engine.strength.particulars import TestedMore
 from ironstone.engine.words import Strict
 from ironstone.formats.strength_tables import parse_parts
@@ -93,7 +94,7 @@ class Tested(Question):
             check = check_of(name + bond)
             if check.lacking(laminates_in(shown).materials):
                 continue
-            found = first_failure(source, check, history(source, check))
+            found = first_failure(source, check, exposure_through_steps(source, check))
             if found is not None:
                 rows.append(_against(tests, name, check.label, found))
         if not any(r["criterion"] == check_of(self.criterion).criterion.name for r in rows):

@@ -10,6 +10,7 @@ from pydantic import Field as Word
 
 from ironstone.core.errors import Impossible
 from ironstone.core.field.plies import ply_state, zones_with_elements
+from ironstone.core.reading.failing import basis_places, laminates_in
 from ironstone.core.reading.plies import check_ply
 from ironstone.core.strength.criteria import WITHOUT_LOAD, mode_words, reserve_of
 from ironstone.engine.base import Question
@@ -17,7 +18,7 @@ from ironstone.engine.carrier import Answer, Column
 from ironstone.engine.reading.answers import number
 from ironstone.engine.said import CRITERION
 from ironstone.engine.steps import find_step
-from ironstone.engine.strength.failure import LAMINATE, assumed, basis_places, checked_by, laminated, laminates_in
+from ironstone.engine.strength.failure import LAMINATE, assumed, checked_by, laminated
 from ironstone.engine.strength.particulars import StackMore
 from ironstone.engine.weight import Reach
 from ironstone.store import Review
