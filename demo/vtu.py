@@ -6,22 +6,34 @@ from pathlib import Path
 
 import numpy as np
 from vtkmodules.util.numpy_support import numpy_to_vtk
-from vtkmodules.vtkCommonCore import vtkPoints
+from vtkmodules.vtkCommonCore import vtkPoints, vtkStringArray
 from vtkmodules.vtkCommonDataModel import (
     VTK_BIQUADRATIC_QUAD,
     VTK_LINE,
+    VTK_QUAD,
     VTK_QUADRATIC_HEXAHEDRON,
+    VTK_QUADRATIC_QUAD,
+    VTK_TRIANGLE,
     vtkCellArray,
     vtkUnstructuredGrid,
 )
 from vtkmodules.vtkIOXML import vtkXMLUnstructuredGridWriter
 
+# The shape of an element by how many nodes it has.
+SHAPES = {
+    2: VTK_LINE,
+    3: VTK_TRIANGLE,
+    4: VTK_QUAD,
+    8: VTK_QUADRATIC_QUAD,
+    9: VTK_BIQUADRATIC_QUAD,
+    20: VTK_QUADRATIC_HEXAHEDRON,
+}
 TENSOR = ("xx", "yy", "zz", "xy", "yz", "xz")
 
 
 def write_unshared(
     path: Path,
-    time: float,
+    time: float | None,
     nodes: np.ndarray,
     connectivity: np.ndarray,
     node_data: dict[str, np.ndarray],
@@ -29,10 +41,12 @@ def write_unshared(
     cell_data: dict[str, np.ndarray],
     moment: str = "TimeValue",
     totals: dict[str, float] | None = None,
+    loading: str = "",
 ) -> None:
-    """One VTU file in single precision, of 20-node bricks, of bars or of 9-node shells; ``moment`` names what ``time`` is.
+    """One VTU file in single precision, of 20-node bricks, bars, faces of 3, 4 or 8 nodes, or 9-node shells.
 
-    totals: numbers of the whole model. Node data are copied to every corner, ``GlobalIds`` keep the node numbers from 1.
+    moment: what ``time`` is, None of a case that has none. totals: numbers of the whole model. loading: the load case it is. Node
+    data are copied to every corner, ``GlobalIds`` keep the node numbers from 1.
     """
     corners = connectivity.ravel()
     grid = vtkUnstructuredGrid()
@@ -45,7 +59,7 @@ def write_unshared(
         numpy_to_vtk(np.arange(0, corners.size + 1, per_cell, dtype=np.int32), deep=True),
         numpy_to_vtk(np.arange(corners.size, dtype=np.int32), deep=True),
     )
-    grid.SetCells({2: VTK_LINE, 9: VTK_BIQUADRATIC_QUAD, 20: VTK_QUADRATIC_HEXAHEDRON}[per_cell], cells)
+    grid.SetCells(SHAPES[per_cell], cells)
 
     def add(target, name: str, values: np.ndarray, components: tuple[str, ...] = ()) -> None:
         if values.dtype.kind == "f":
@@ -70,8 +84,13 @@ def write_unshared(
         array = numpy_to_vtk(ids.astype(np.int64), deep=True)
         array.SetName(name)
         target.SetGlobalIds(array)
-    for name, value in {moment: time, **(totals or {})}.items():
+    for name, value in {**({} if time is None else {moment: time}), **(totals or {})}.items():
         add(grid.GetFieldData(), name, np.array([value]))
+    if loading:
+        text = vtkStringArray()
+        text.SetName("Loading")
+        text.InsertNextValue(loading)
+        grid.GetFieldData().AddArray(text)
     writer = vtkXMLUnstructuredGridWriter()
     writer.SetFileName(str(path))
     writer.SetInputData(grid)

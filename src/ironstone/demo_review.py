@@ -9,6 +9,7 @@ import numpy as np
 from ironstone.core.curves.reversals import reversals
 from ironstone.core.errors import NotFound
 from ironstone.core.field.axes import three_points
+from ironstone.core.field.combined import combination_of
 from ironstone.core.mesh.interpolation import positions
 from ironstone.core.mesh.places import AtSamples
 from ironstone.core.reading.evaluate import evaluate
@@ -47,6 +48,7 @@ def make(review: Path, data: Path, fresh: bool = False) -> None:
         _take_lugs(opened, data.parent / "lug")
         _take_truss(opened, data.parent / "truss")
         _take_mast(opened, data.parent / "mast")
+        _take_cases(opened, data.parent / "cases")
         result = opened.result(intake(opened, files, "flexure B2", SYSTEM))
         loop = {
             "result": result.id,
@@ -171,6 +173,26 @@ def _take_truss(opened: Review, data: Path) -> None:
         ("work", None, "integral(snow, sinking)"),
     ):
         opened.add("named", {"result": truss, "name": name, "trace": trace, "expression": expression}, f"Curve '{name}' named")
+
+
+# Factors of the cases by the name of the combination, as is common practice in roofs; the loads themselves are invented.
+COMBINED = (
+    "heavy snow=0:1.35,1:1.5,3:0.9",
+    "drifted snow=0:1.35,2:1.5,3:0.9",
+    "uplift=0:1,3:1.5",
+    "every day=0:1",
+)
+
+
+def _take_cases(opened: Review, data: Path) -> None:
+    """The roof truss under single loads, and the combinations it is checked by."""
+    files = sorted(data.glob("case_*.vtu"))
+    if not files:
+        return
+    cases = intake(opened, files, "roof truss, load cases", SYSTEM)
+    for part in opened.result(cases).mesh.material_or_part_names:
+        opened.set_constants(cases, part, {"young": 210_000.0, "poisson": 0.30})
+    opened.set_combinations(cases, [combination_of(text) for text in COMBINED])
 
 
 def _trace(field: str, measure: str, at: str, reduce: str, unit: str, sign: int) -> dict[str, object]:
