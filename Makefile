@@ -76,6 +76,10 @@ demo-data: setup
 	$(PYTHON) -m demo.lug
 	$(PYTHON) -m demo.gauges
 	$(PYTHON) -m demo.truss
+	$(PYTHON) -m demo.cases
+	$(PYTHON) -m demo.grip
+	$(PYTHON) -m demo.window
+	$(PYTHON) -m demo.peel
 	$(PYTHON) -m demo.mast
 	$(PYTHON) -m demo.untidy
 

@@ -20,9 +20,13 @@ VIEWS = (
     InView(result=1, reading=STRESS, nodes=True, apart=True, solid=True, mesh_lines=False, undeformed=False, weigh="volume"),
     InView(bay="path", result=1, reading=STRESS, paths=[3, 5], gauges=7, along=True, drawer="gauges", distance="relative"),
     InView(bay="path", result=1, reading=STRESS, paths=[], linearise=True, formula="90*(1+3/x**2)", profile_test=4),
-    InView(bay="trace", result=1, reading=STRESS, pairing=4, test=6, plot="cycles", strata=False, flags="3:max"),
+    InView(bay="trace", result=1, reading=STRESS, pairing=4, also=[2, 3], test=6, plot="cycles", strata=False, flags="3:max"),
     InView(bay="strength", result=4, reading=STRESS, element=12, criterion="puck", envelope="11-22,free", drawer="stack"),
+    InView(result=2, reading=STRESS, twin="result=1&field=stress&measure=von-mises&step=3", active=2, untied=["step", "limits"]),
+    InView(bay="trace", result=2, reading=STRESS, front="0.05:1,0,0", plot="front"),
+    InView(bay="balance", result=2, reading=STRESS, between="part 1|part 2", drawer="contact"),
     InView(bay="compare", result=2, reading=STRESS, second=1, study="1,2:lowest:unknowns", drawer="meshes"),
+    InView(bay="compare", result=2, reading=STRESS, governing="magnitude:element", drawer="cases", table=3),
     InView(result=1, reading=STRESS, camera=[1, -2.5, 3, 0, 0, 0.25, 4.125], cut=5, member=2, iso="alone", drawer="cuts"),
 )
 

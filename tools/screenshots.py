@@ -5,11 +5,9 @@ from __future__ import annotations
 import shutil
 import tempfile
 from collections.abc import Callable
-from io import BytesIO
 from pathlib import Path
+from urllib.parse import quote
 
-import numpy as np
-from matplotlib.figure import Figure
 from playwright.sync_api import Page, sync_playwright
 
 from ironstone.demo_review import make
@@ -21,10 +19,6 @@ TARGET = ROOT / "docs" / "screenshots"
 
 def tab(page: Page, name: str) -> None:
     page.get_by_role("tablist", name="Field").get_by_role("tab", name=name).click()
-
-
-def averaged(page: Page) -> None:
-    page.get_by_label("within part").check()
 
 
 def record(page: Page) -> None:
@@ -66,38 +60,6 @@ def members(page: Page) -> None:
     page.get_by_test_id("members").locator("tbody tr", has_text="nominal").first.get_by_role("button").click()
 
 
-def printed(page: Page) -> None:
-    """A plot drawn here, as if out of a paper, with its axes marked and its curve followed."""
-    figure = Figure(figsize=(7, 4.5), dpi=110)
-    axes = figure.subplots()
-    x = np.linspace(0, 16, 200)
-    axes.plot(x, 7.2 * np.tanh(x / 3), "k")
-    axes.set(xlim=(0, 16), ylim=(0, 8), xlabel="stroke, mm", ylabel="force, kN")
-    axes.grid()
-    picture = BytesIO()
-    figure.savefig(picture)
-    page.locator("summary", has_text="Test record").click()
-    page.get_by_role("button", name="read a printed curve").click()
-    file = {"name": "printed.png", "mimeType": "image/png", "buffer": picture.getvalue()}
-    page.get_by_test_id("printed-file").set_input_files(file)  # type: ignore[arg-type]
-    image = page.get_by_test_id("printed-picture")
-    image.wait_for()
-    page.wait_for_timeout(300)
-    box = image.bounding_box()
-    assert box is not None
-    scale = box["width"] / figure.bbox.width
-    for u, v in ((0, 0), (10, 0), (0, 0), (0, 8), *((u, 7.2 * np.tanh(u / 3)) for u in (0, 1, 2, 4, 8, 12, 16))):
-        across, up = axes.transData.transform((u, v))
-        page.mouse.click(box["x"] + scale * across, box["y"] + scale * (figure.bbox.height - up))
-    for name, value in (
-        ("x axis first mark", "0"),
-        ("x axis second mark", "10"),
-        ("y axis first mark", "0"),
-        ("y axis second mark", "8"),
-    ):
-        page.get_by_label(name).fill(value)
-
-
 def both_sides(page: Page) -> None:
     page.get_by_role("checkbox", name="Profile of Bond, bronze side").check()
     page.wait_for_timeout(1500)
@@ -127,15 +89,15 @@ def envelope_in_view(page: Page) -> None:
     page.get_by_test_id("envelope-plot").wait_for()
 
 
+MISES = "&field=stress&measure=von-mises"
 PICTURES: dict[str, tuple[str, Callable[[Page], None] | None]] = {
     "intake": ("bay=intake", None),
     "field": ("bay=field", None),
-    "averaged": ("bay=field", averaged),
     "lug": ("bay=field&result=2&field=stress&measure=yy&axes=eye&averaging=off&step=0", at_the_bond),
     "dark": ("bay=field&result=2&field=stress&measure=yy&axes=eye&averaging=off&step=2", over_the_steps),
+    "twin": (f"bay=field&result=2{MISES}&step=5&twin={quote(f'result=1{MISES}&step=5')}", None),
     "balance": ("bay=balance&result=3&field=axial_stress&step=14&shown=20&arrows=snow_load,0.12,0.015,full,outside,set", None),
     "members": ("bay=balance&result=3&field=top_fibre_stress&step=24&shown=20", members),
-    "printed": ("bay=trace", printed),
     "checks": ("bay=balance", checks),
     "truss": ("bay=trace&result=3&field=yielded_share&step=14&shown=20", by_name),
     "path": ("bay=path&result=2&field=stress&measure=yy&axes=eye&step=0&paths=11", both_sides),
@@ -145,6 +107,11 @@ PICTURES: dict[str, tuple[str, Callable[[Page], None] | None]] = {
     "record": ("bay=trace", record),
     "strength": ("bay=strength&result=4&step=7&camera=-2029,-3902,2676,0,0,725,0.75", stack_in_view),
     "tests": ("bay=strength&drawer=tests&result=4&step=4&camera=-2029,-3902,2676,0,0,725,0.75", envelope_in_view),
+    "cases": (
+        "bay=compare&result=5&drawer=cases&field=axial_force&over=magnitude&span=4%2C5%2C6%2C7&when=1&step=4"
+        "&governing=magnitude:part&plot=governing",
+        None,
+    ),
     "compare": ("bay=compare&result=2&field=stress&measure=von-mises&against=result%3D1&step=8&second=1&plot=study", None),
     "exhibits": ("bay=exhibits", exhibits),
 }

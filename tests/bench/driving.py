@@ -13,7 +13,7 @@ from PIL import Image
 from playwright.sync_api import Page, expect
 
 # The demo's results by their numbers.
-COARSE_LUG, LUG, TRUSS, MAST, FLEXURE = 1, 2, 3, 4, 5
+COARSE_LUG, LUG, TRUSS, MAST, CASES, FLEXURE = 1, 2, 3, 4, 5, 6
 BAYS = "1234567"
 THIN = "\u202f"
 # An address of the Field bay whose picture holds the model and nothing else.
@@ -29,11 +29,11 @@ STILL = """async () => {
   const still = () => {
     const page = document.documentElement.dataset;
     if (page.asking !== '0' || page.address === 'behind') return false;
-    const view = document.querySelector('[data-testid=view]');
-    if (!view) return true;
-    if (view.dataset.busy !== 'false' || view.querySelector('.view-wait')) return false;
-    const picture = view.querySelector('.view-canvas [role=img]');
-    return !picture || view.dataset.drawn === picture.getAttribute('aria-label');
+    return [...document.querySelectorAll('[data-testid=view]')].every((view) => {
+      if (view.dataset.busy !== 'false' || view.querySelector('.view-wait')) return false;
+      const picture = view.querySelector('.view-canvas [role=img]');
+      return !picture || view.dataset.drawn === picture.getAttribute('aria-label');
+    });
   };
   const until = Date.now() + 30000;
   for (let quiet = 0; quiet < 3; quiet = still() ? quiet + 1 : 0) {

@@ -11,7 +11,7 @@ from tests.bench.driving import settle
 def named(address: str) -> str:
     """A curve by name over a set that is made here, of the flexure: its number."""
     trace = {"field": "displacement", "measure": "x", "at": "set:grip", "reduce": "mean"}
-    answer = httpx.post(f"{address}/api/named", json={"result": 5, "name": "stroke", "trace": trace})
+    answer = httpx.post(f"{address}/api/named", json={"result": 6, "name": "stroke", "trace": trace})
     assert answer.is_success, answer.text
     return str(answer.json()["id"])
 

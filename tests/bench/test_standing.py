@@ -42,7 +42,7 @@ def test_a_service_that_goes_away_is_told_and_all_comes_by_itself_when_it_is_bac
     """Loading, failed and empty are three states: nothing claims to be empty while the service is dead."""
     page = blank
     with bench_on(demo_copy) as address:
-        page.goto(f"{address}/?bay=exhibits&result=5")
+        page.goto(f"{address}/?bay=exhibits&result=6")
         page.get_by_test_id("core-key").wait_for()
         expect(page.get_by_test_id("exhibits")).to_contain_text("Nothing kept yet")
     page.keyboard.press("3")

@@ -67,7 +67,7 @@ def test_a_change_reaches_the_other_window_at_once_and_undo_takes_what_it_names(
 def test_an_undo_that_would_take_something_else_takes_nothing(browser: Browser, demo_copy: Path) -> None:
     with bench_on(demo_copy) as address, two(browser, address, told=False) as (first, second):
         second.keyboard.press("1")
-        second.get_by_role("button", name="Rename roof truss").click()
+        second.get_by_role("button", name="Rename roof truss", exact=True).click()
         second.get_by_label("New name of roof truss").fill("truss A")
         second.keyboard.press("Enter")
         expect(second.get_by_role("button", name="Undo: Result 'roof truss' renamed 'truss A'")).to_be_visible()

@@ -1,6 +1,14 @@
 import { describe, expect, test } from "vitest";
-import { fromAddress, inThisReview, lookFrom, toAddress, viewAddress } from "../src/bench/address";
-import { type BenchState, freshArrows, freshKey, freshLook, freshReading } from "../src/bench/store";
+import {
+  benchAddress,
+  fromAddress,
+  inThisReview,
+  lookFrom,
+  openAddress,
+  toAddress,
+  viewAddress,
+} from "../src/bench/address";
+import { type BenchState, freshArrows, freshKey, freshLook, freshReading, panes } from "../src/bench/store";
 import addresses from "./addresses.json";
 import { bench } from "./state";
 
@@ -106,8 +114,9 @@ test("an exhibit reopens in its own review whatever the file is called by now, a
 
 describe("what the engine keeps of a view is what the page reads", () => {
   test.each(addresses)("%s", (address) => {
-    const state = bench({ reading: null, ...fromAddress(new URLSearchParams(address)) });
-    const again = Object.fromEntries(toAddress(state));
+    panes.reset();
+    openAddress(new URLSearchParams(address));
+    const again = Object.fromEntries(benchAddress());
     expect(again).toEqual(Object.fromEntries(new URLSearchParams(address)));
   });
 });

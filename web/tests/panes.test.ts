@@ -1,5 +1,8 @@
 import { beforeEach, expect, it } from "vitest";
+import type { Contents } from "../src/api/client";
+import { benchAddress, openAddress } from "../src/bench/address";
 import { activePane, freshReading, panes } from "../src/bench/store";
+import { sameParts } from "../src/shell/twin";
 
 beforeEach(() => panes.reset({ result: 2, reading: freshReading("stress", "von-mises") }));
 
@@ -44,4 +47,38 @@ it("a listener hears of a change to the active pane, before and after", () => {
   activePane.setState({ step: 3 });
   stop();
   expect(heard).toEqual([[0, 3]]);
+});
+
+it("an address with a second view opens both, and one without closes the second", () => {
+  openAddress(
+    new URLSearchParams(
+      "bay=field&result=2&field=stress&measure=xx&step=3&twin=result%3D1%26field%3Dstress%26measure%3Dxx%26step%3D2&active=2&untied=step",
+    ),
+  );
+  expect([panes.count(), panes.active(), panes.state(0).step, panes.state(1).result, panes.state(1).step]).toEqual([
+    2, 1, 3, 1, 2,
+  ]);
+  expect([panes.state(0).ties.step, panes.state(0).ties.camera]).toEqual([false, true]);
+  expect(benchAddress().get("untied")).toBe("step");
+  openAddress(new URLSearchParams("bay=field&result=2&step=0"));
+  expect([panes.count(), panes.state(0).ties.step]).toEqual([1, true]);
+});
+
+it("parts of one result are those of another by their names", () => {
+  const of = (...names: string[]) => ({ parts: names.map((name) => ({ name, elements: 1 })) }) as unknown as Contents;
+  expect(sameParts([0, 2], of("pin", "lug", "shim"), of("shim", "pin"))).toEqual([1, 0]);
+  expect(sameParts([1], of("pin", "lug"), of("pin"))).toEqual([]);
+});
+
+it("a change of a pane is told with its number, opening one is not", () => {
+  const told: [number, number][] = [];
+  const stop = panes.watch((pane, now) => told.push([pane, now.step]));
+  panes.add({ step: 4 });
+  panes.set(0, { step: 2 });
+  panes.set(1, { step: 5 });
+  stop();
+  expect(told).toEqual([
+    [0, 2],
+    [1, 5],
+  ]);
 });

@@ -13,6 +13,9 @@ describe("the steps of a film, once through", () => {
     [{ way: "both" as const, to: 3 }, [0, 1, 2, 3, 2, 1]],
     [{ from: 9, to: 99 }, [5]],
     [{ from: -3, to: 1 }, [0, 1]],
+    [{ only: { steps: [1, 2, 5], words: "" } }, [1, 2, 5]],
+    [{ only: { steps: [1, 2, 5], words: "" }, way: "back" as const, to: 4 }, [2, 1]],
+    [{ only: { steps: [], words: "" } }, [0]],
   ])("%o of six", (change, steps) => {
     expect(playedSteps(play(change), 6)).toEqual(steps);
   });

@@ -1,7 +1,7 @@
 import { create } from "zustand";
 import { Unreachable } from "../bench/problem";
 import { setGone } from "../bench/reach";
-import { ofThisPage, toProblem } from "./client";
+import { type Job, ofThisPage, toProblem } from "./client";
 
 interface Described {
   name: string;
@@ -60,10 +60,18 @@ async function received(answer: Response, address: string): Promise<ArrayBuffer>
   return buffer.buffer;
 }
 
-export async function fetchPacked<Head>(address: string, signal?: AbortSignal): Promise<Packed<Head>> {
+/** work: follows the job the service answers with where something has to be worked out first. */
+export async function fetchPacked<Head>(
+  address: string,
+  signal?: AbortSignal,
+  work?: (job: Job) => Promise<void>,
+): Promise<Packed<Head>> {
   let answer: Response;
   try {
-    answer = await fetch(address, { signal, headers: ofThisPage });
+    answer = await fetch(address, {
+      signal,
+      headers: work ? { ...ofThisPage, Prefer: "respond-async" } : ofThisPage,
+    });
   } catch (error) {
     if (error instanceof DOMException && error.name === "AbortError") throw error;
     setGone(true);
@@ -71,6 +79,10 @@ export async function fetchPacked<Head>(address: string, signal?: AbortSignal): 
   }
   setGone(false);
   if (!answer.ok) throw toProblem(await answer.json().catch(() => undefined));
+  if (work && answer.status === 202) {
+    await work((await answer.json()) as Job);
+    return fetchPacked<Head>(address, signal, work);
+  }
   return unpack<Head>(await received(answer, address));
 }
 

@@ -13,6 +13,7 @@ export interface KeptWords {
   gauges: Schemas["GaugeList"];
   coupons: Schemas["Coupons"];
   "part-tests": Schemas["PartTests"];
+  table: Schemas["Table"];
 }
 
 export interface Kept<Words> {
@@ -31,6 +32,16 @@ export function useKept<Kind extends keyof KeptWords>(kind: Kind, result: number
       )) as unknown as Kept<KeptWords[Kind]>[],
   });
 }
+
+/** The tables of several results: they are of no single one. */
+export const useTables = () =>
+  useQuery({
+    queryKey: ["kept", "table"],
+    queryFn: async ({ signal }) =>
+      (await ask(api.GET("/api/kept/{kind}", { params: { path: { kind: "table" } }, signal }))) as unknown as Kept<
+        KeptWords["table"]
+      >[],
+  });
 
 /** Keeping, changing and removing things of a kind. */
 export function useKeeping<Kind extends keyof KeptWords>(kind: Kind) {

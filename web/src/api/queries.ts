@@ -41,14 +41,11 @@ export const lookQuery = (look: Look) => ({
   solid: look.solid,
 });
 
-/** Whether a reading runs over many steps, so that it is worked out as a job first. */
-const isLong = (reading: ReadingChoice) => reading.over !== "step" || (reading.against ?? "").includes("over=");
-
 const pause = (ms: number) => new Promise((r) => window.setTimeout(r, ms));
 
 /** Follows a job to its end, showing in its pane how far it is; stopped when nobody waits any more, or by the analyst. */
-async function finished(start: Promise<Job>, pane: number, signal: AbortSignal): Promise<void> {
-  let job = await start;
+async function finished(started: Job, pane: number, signal: AbortSignal): Promise<void> {
+  let job = started;
   let stopped = false;
   const stop = () => {
     stopped = true;
@@ -79,12 +76,13 @@ export function useReview() {
   });
 }
 
-export const useContents = (result: number | null) =>
-  useQuery({
-    queryKey: ["contents", result],
-    enabled: result !== null,
-    queryFn: ({ signal }) => ask(api.GET("/api/results/{result}", { params: { path: { result: result! } }, signal })),
-  });
+export const contentsQuery = (result: number | null) => ({
+  queryKey: ["contents", result],
+  queryFn: ({ signal }: { signal: AbortSignal }) =>
+    ask(api.GET("/api/results/{result}", { params: { path: { result: result! } }, signal })),
+});
+
+export const useContents = (result: number | null) => useQuery({ ...contentsQuery(result), enabled: result !== null });
 
 /** What a pane looks at: all that the drawing of a model and of a reading on it is asked by. */
 export interface InView {
@@ -96,7 +94,7 @@ export interface InView {
   weigh: "area" | "volume";
 }
 
-const inViewOf = (pane: number, { result, reading, step, look, key }: BenchState): InView => ({
+export const inViewOf = (pane: number, { result, reading, step, look, key }: BenchState): InView => ({
   pane,
   result,
   reading,
@@ -153,7 +151,7 @@ const deformationQuery = (view: InView, meshes: number[] | undefined) => ({
   }),
 });
 
-const valuesQuery = (view: InView, meshes: number[] | undefined) => {
+export const valuesQuery = (view: InView, meshes: number[] | undefined) => {
   const { result, reading, step, look, weigh, pane } = view;
   return {
     queryKey: [
@@ -169,12 +167,9 @@ const valuesQuery = (view: InView, meshes: number[] | undefined) => {
     retry: false,
     queryFn: async ({ signal }: { signal: AbortSignal }) => {
       const asked = { ...readingQuery(reading!, step), ...lookQuery(look), weigh };
-      if (isLong(reading!)) {
-        const path = { result: result! };
-        const job = ask(api.POST("/api/results/{result}/prepare", { params: { path, query: asked }, signal }));
-        await finished(job, pane, signal);
-      }
-      const found = await fetchPacked<ValuesHead>(`/api/results/${result}/values?${query(asked)}`, signal);
+      const found = await fetchPacked<ValuesHead>(`/api/results/${result}/values?${query(asked)}`, signal, (job) =>
+        finished(job, pane, signal),
+      );
       return { ...found, of: surfaceName(view, meshes) };
     },
   };
@@ -241,7 +236,7 @@ export function useRange(enabled: boolean) {
     retry: false,
     queryFn: async ({ signal }) => {
       const asked = { params: { path: { result: result! }, query: readingQuery(reading!, 0) }, signal };
-      await finished(ask(api.POST("/api/results/{result}/range", asked)), index, signal);
+      await finished(await ask(api.POST("/api/results/{result}/range", asked)), index, signal);
       return ask(api.GET("/api/results/{result}/range", asked));
     },
   });

@@ -204,6 +204,48 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/ask/curves-of": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Ask Curves Of
+         * @description A curve, kept or stated, of several results: sets and points are found in each by name and place. Each is held against the
+         *         first by the rules of a test record: peak, stiffness, energy, RMS deviation.
+         */
+        post: operations["ask_curves_of_api_ask_curves_of_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/ask/curves-of.{form}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Ask Curves Of As A Table
+         * @description A curve, kept or stated, of several results: sets and points are found in each by name and place. Each is held against the
+         *         first by the rules of a test record: peak, stiffness, energy, RMS deviation.
+         */
+        post: operations["ask_curves_of_as_a_table_api_ask_curves_of__form__post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/ask/cut": {
         parameters: {
             query?: never;
@@ -484,6 +526,48 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/ask/front": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Ask Front
+         * @description Where a reading has a value, followed through the steps: its length (of solids its area), its way along a direction, its
+         *         angle to straight across, and how far it is from a straight line (a plane).
+         */
+        post: operations["ask_front_api_ask_front_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/ask/front.{form}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Ask Front As A Table
+         * @description Where a reading has a value, followed through the steps: its length (of solids its area), its way along a direction, its
+         *         angle to straight across, and how far it is from a straight line (a plane).
+         */
+        post: operations["ask_front_as_a_table_api_ask_front__form__post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/ask/gauges": {
         parameters: {
             query?: never;
@@ -518,6 +602,46 @@ export interface paths {
          * @description A reading at the points of a gauge list, beside what was measured there; through the steps where asked.
          */
         post: operations["ask_gauges_as_a_table_api_ask_gauges__form__post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/ask/governing": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Ask Governing
+         * @description The largest (smallest, of largest magnitude) of a reading over chosen steps and combinations, and which of them governs.
+         */
+        post: operations["ask_governing_api_ask_governing_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/ask/governing.{form}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Ask Governing As A Table
+         * @description The largest (smallest, of largest magnitude) of a reading over chosen steps and combinations, and which of them governs.
+         */
+        post: operations["ask_governing_as_a_table_api_ask_governing__form__post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -564,6 +688,48 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/ask/matched-steps": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Ask Matched Steps
+         * @description For each step of a result the one of another that goes with it: at the same time, load factor or frequency, of the same name,
+         *         else the nearest, else the one of its number; and whether the two are the same moment.
+         */
+        post: operations["ask_matched_steps_api_ask_matched_steps_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/ask/matched-steps.{form}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Ask Matched Steps As A Table
+         * @description For each step of a result the one of another that goes with it: at the same time, load factor or frequency, of the same name,
+         *         else the nearest, else the one of its number; and whether the two are the same moment.
+         */
+        post: operations["ask_matched_steps_as_a_table_api_ask_matched_steps__form__post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/ask/members": {
         parameters: {
             query?: never;
@@ -598,6 +764,46 @@ export interface paths {
          * @description Every member of a frame: its force in the file, and what its joints' displacements, its modulus and its area make of it.
          */
         post: operations["ask_members_as_a_table_api_ask_members__form__post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/ask/penetration": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Ask Penetration
+         * @description Whose nodes lie how deep inside whose faces, both ways, in the deformed shape at true scale: the deepest, how many, where.
+         */
+        post: operations["ask_penetration_api_ask_penetration_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/ask/penetration.{form}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Ask Penetration As A Table
+         * @description Whose nodes lie how deep inside whose faces, both ways, in the deformed shape at true scale: the deepest, how many, where.
+         */
+        post: operations["ask_penetration_as_a_table_api_ask_penetration__form__post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -724,6 +930,48 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/ask/side-by-side": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Ask Side By Side
+         * @description Chosen readings, resultants, curve figures and checks of many results side by side, with their spread, the one that stands
+         *         apart, and what each run cost.
+         */
+        post: operations["ask_side_by_side_api_ask_side_by_side_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/ask/side-by-side.{form}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Ask Side By Side As A Table
+         * @description Chosen readings, resultants, curve figures and checks of many results side by side, with their spread, the one that stands
+         *         apart, and what each run cost.
+         */
+        post: operations["ask_side_by_side_as_a_table_api_ask_side_by_side__form__post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/ask/solver-failure": {
         parameters: {
             query?: never;
@@ -800,6 +1048,46 @@ export interface paths {
          * @description The plies of one element through the thickness: strain, stress, index, mode and reserve of each, and what they say.
          */
         post: operations["ask_stack_as_a_table_api_ask_stack__form__post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/ask/steps-where": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Ask Steps Where
+         * @description The steps at which a reading reaches a value somewhere in its region: contact that is closed, a stress above a limit.
+         */
+        post: operations["ask_steps_where_api_ask_steps_where_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/ask/steps-where.{form}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Ask Steps Where As A Table
+         * @description The steps at which a reading reaches a value somewhere in its region: contact that is closed, a stress above a limit.
+         */
+        post: operations["ask_steps_where_as_a_table_api_ask_steps_where__form__post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1610,6 +1898,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/keep/table": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Keep Table
+         * @description A table of several results that is kept: its results and its lines, asked anew whenever it is looked at.
+         */
+        post: operations["keep_table_api_keep_table_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/keep/test": {
         parameters: {
             query?: never;
@@ -1978,6 +2286,51 @@ export interface paths {
         post?: never;
         /** Remove Axes */
         delete: operations["remove_axes_api_results__result__axes__name__delete"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/results/{result}/combinations": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * State Combinations
+         * @description State steps made of others, each written NAME=STEP:FACTOR,STEP:FACTOR; those of the same names are replaced.
+         */
+        put: operations["state_combinations_api_results__result__combinations_put"];
+        /**
+         * Bring
+         * @description State the combinations of a table of factors (the body of the request): a header with the steps, a row a combination.
+         */
+        post: operations["bring_api_results__result__combinations_post"];
+        /** Remove Combination */
+        delete: operations["remove_combination_api_results__result__combinations_delete"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/results/{result}/cost": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * State Cost
+         * @description State what the run of a result took.
+         */
+        put: operations["state_cost_api_results__result__cost_put"];
+        post?: never;
+        delete?: never;
         options?: never;
         head?: never;
         patch?: never;
@@ -2401,26 +2754,6 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/results/{result}/prepare": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /**
-         * Prepare
-         * @description Work out a reading over many steps, with progress and a way to stop; its values are then ready to be asked for.
-         */
-        post: operations["prepare_api_results__result__prepare_post"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
     "/api/results/{result}/probe": {
         parameters: {
             query?: never;
@@ -2459,6 +2792,26 @@ export interface paths {
          * @description Look for the lowest and highest of a reading over all steps, with progress and a way to stop.
          */
         post: operations["find_range_api_results__result__range_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/results/{result}/rigid": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * State Rigid
+         * @description State that a part is a rigid body, or that it gives.
+         */
+        put: operations["state_rigid_api_results__result__rigid_put"];
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -2627,6 +2980,8 @@ export interface paths {
         /**
          * Drawn Values
          * @description A reading at every display vertex as raw numbers, NaN where there is no value; the head is ``ValuesHead``.
+         *
+         *     With ``Prefer: respond-async`` what runs over many steps is answered by the job that works it out, with 202; ask again after it.
          */
         get: operations["drawn_values_api_results__result__values_get"];
         put?: never;
@@ -3315,6 +3670,18 @@ export interface components {
             bytes: number;
         };
         /**
+         * Case
+         * @description A step or combination of an envelope: its name, its position, and how many elements it governs.
+         */
+        Case: {
+            /** Elements */
+            elements: number;
+            /** Name */
+            name: string;
+            /** Step */
+            step: number;
+        };
+        /**
          * CategoryOut
          * @description One name of a key of names; its number is its place in the list. colour: which of the colours of names it has.
          */
@@ -3506,6 +3873,11 @@ export interface components {
              * @default 0
              */
             zero: number;
+        };
+        /** CombinationsIn */
+        CombinationsIn: {
+            /** Combinations */
+            combinations: string[];
         };
         /** ConstantOut */
         ConstantOut: {
@@ -3745,7 +4117,7 @@ export interface components {
             size: "length" | "unknowns";
             /**
              * Span
-             * @description Which steps: all, so-far (up to the step), or A:B counted from 0.
+             * @description Which steps: all, so-far (up to the step), A:B, or A,B,C, counted from 0.
              * @default all
              */
             span: string;
@@ -3840,6 +4212,16 @@ export interface components {
              * @enum {string}
              */
             verdict: "settles" | "not yet" | "grows" | "not monotonic" | "too few";
+        };
+        /**
+         * CostIn
+         * @description What a run took that its files do not say; no value takes it back.
+         */
+        CostIn: {
+            /** Name */
+            name: string;
+            /** Value */
+            value: number | null;
         };
         /**
          * Coupon
@@ -3968,6 +4350,95 @@ export interface components {
             name: string;
         };
         /**
+         * CurveOf
+         * @description The curve of one result in the units of the first. ratios: the first's figures over its own. deviation: RMS, as a share.
+         *     error: why it has none.
+         */
+        CurveOf: {
+            /** Deviation */
+            deviation: number | null;
+            /** Error */
+            error: string;
+            /** Id */
+            id: number;
+            /** Ratios */
+            ratios: {
+                [key: string]: number;
+            };
+            /** Result */
+            result: string;
+            /** State */
+            state: string;
+            /** Verdict */
+            verdict: string;
+            /** X */
+            x: (number | null)[];
+            /** Y */
+            y: (number | null)[];
+        };
+        /**
+         * CurvesOf
+         * @description A curve, kept or stated, of several results: sets and points are found in each by name and place. Each is held against the
+         *     first by the rules of a test record: peak, stiffness, energy, RMS deviation.
+         */
+        CurvesOf: {
+            /** Pairing */
+            pairing?: number | string | null;
+            /** Prominence */
+            prominence?: number | null;
+            /** Result */
+            result?: number | string | null;
+            /**
+             * Results
+             * @description The other results, by name or number.
+             */
+            results: string[];
+            x?: components["schemas"]["TraceSpec"] | null;
+            y?: components["schemas"]["TraceSpec"] | null;
+        };
+        /** CurvesOfAnswer */
+        CurvesOfAnswer: {
+            /**
+             * Caveats
+             * @default []
+             */
+            caveats: string[];
+            /**
+             * Columns
+             * @default []
+             */
+            columns: components["schemas"]["Column"][];
+            /**
+             * Figures
+             * @default []
+             */
+            figures: components["schemas"]["Figure"][];
+            /** Kind */
+            kind: string;
+            more: components["schemas"]["CurvesOfMore"];
+            provenance?: components["schemas"]["Provenance"] | null;
+            /** Sentence */
+            sentence: string;
+            /**
+             * State
+             * @default
+             * @enum {string}
+             */
+            state: "good" | "doubt" | "bad" | "";
+            /** Unit */
+            unit?: string | null;
+            /**
+             * Verdict
+             * @default
+             */
+            verdict: string;
+        };
+        /** CurvesOfMore */
+        CurvesOfMore: {
+            /** Curves */
+            curves: components["schemas"]["CurveOf"][];
+        };
+        /**
          * Cut
          * @description A section by a plane, where a reading has a value, or the body between two values: size, place, values, force.
          */
@@ -4075,7 +4546,7 @@ export interface components {
             result?: number | string | null;
             /**
              * Span
-             * @description Which steps: all, so-far (up to the step), or A:B counted from 0.
+             * @description Which steps: all, so-far (up to the step), A:B, or A,B,C, counted from 0.
              * @default all
              */
             span: string;
@@ -4506,7 +4977,7 @@ export interface components {
             result?: number | string | null;
             /**
              * Span
-             * @description Which steps: all, so-far (up to the step), or A:B counted from 0.
+             * @description Which steps: all, so-far (up to the step), A:B, or A,B,C, counted from 0.
              * @default all
              */
             span: string;
@@ -5519,7 +5990,7 @@ export interface components {
             result?: number | string | null;
             /**
              * Span
-             * @description Which steps: all, so-far (up to the step), or A:B counted from 0.
+             * @description Which steps: all, so-far (up to the step), A:B, or A,B,C, counted from 0.
              * @default all
              */
             span: string;
@@ -5686,7 +6157,7 @@ export interface components {
             result?: number | string | null;
             /**
              * Span
-             * @description Which steps: all, so-far (up to the step), or A:B counted from 0.
+             * @description Which steps: all, so-far (up to the step), A:B, or A,B,C, counted from 0.
              * @default all
              */
             span: string;
@@ -5752,6 +6223,173 @@ export interface components {
             verdict: string;
         };
         /**
+         * FollowedFront
+         * @description Where a reading has a value, followed through the steps: its length (of solids its area), its way along a direction, its
+         *     angle to straight across, and how far it is from a straight line (a plane).
+         */
+        FollowedFront: {
+            /**
+             * Against
+             * @description Take off the same with some words changed: 'step=0;averaging=all'.
+             */
+            against?: string | null;
+            /**
+             * Along
+             * @description The way it goes, X,Y,Z; none: from where it begins to where it ends.
+             * @default
+             */
+            along: string;
+            /**
+             * Averaging
+             * @description off, element, part, material or all.
+             * @default off
+             * @enum {string}
+             */
+            averaging: "off" | "element" | "part" | "material" | "all";
+            /**
+             * Axes
+             * @description global, element, material, or axes kept with the result.
+             * @default global
+             */
+            axes: string;
+            /**
+             * Criterion
+             * @description Of the failure of plies: hashin, puck, ...; with +bond behind it also the bond lines.
+             * @default
+             */
+            criterion: string;
+            /**
+             * Field
+             * @description Name of the field.
+             * @default
+             */
+            field: string;
+            /**
+             * Fold
+             * @description Degrees above which shells are not averaged across a fold.
+             * @default 20
+             */
+            fold: number;
+            /**
+             * Layer
+             * @description N, N:PLACE, largest, smallest, magnitude; 1 is the bottom. Of plies also sheet:NAME, worst.
+             * @default
+             */
+            layer: string;
+            /**
+             * Measure
+             * @description von-mises, principal-1, xx, hoop, magnitude, ...
+             * @default
+             */
+            measure: string;
+            /**
+             * Of
+             * @description value, jump or jump-within-material (at a node), or error.
+             * @default value
+             * @enum {string}
+             */
+            of: "value" | "jump" | "jump-within-material" | "error";
+            /**
+             * Order
+             * @description What is averaged first: components or measure.
+             * @default components
+             * @enum {string}
+             */
+            order: "components" | "measure";
+            /**
+             * Over
+             * @description step, or largest, smallest, magnitude over many steps.
+             * @default step
+             * @enum {string}
+             */
+            over: "step" | "largest" | "smallest" | "magnitude";
+            /**
+             * Phase
+             * @description Of a harmonic: degrees, magnitude or peak.
+             * @default
+             */
+            phase: string;
+            /**
+             * Plane
+             * @description Normal of the plane for a traction: X,Y,Z in the axes.
+             */
+            plane?: string | null;
+            /**
+             * Region
+             * @description all, part:NAME, material:NAME or set:NAME.
+             * @default all
+             */
+            region: string;
+            /** Result */
+            result?: number | string | null;
+            /**
+             * Span
+             * @description Which steps: all, so-far (up to the step), A:B, or A,B,C, counted from 0.
+             * @default all
+             */
+            span: string;
+            /**
+             * Unit
+             * @description Unit of the answer; the result's where none is named.
+             */
+            unit?: string | null;
+            /**
+             * Value
+             * @description The value on the front.
+             */
+            value: number;
+            /**
+             * Weight
+             * @description What counts in a mean at a node: plain, or by volume.
+             * @default plain
+             * @enum {string}
+             */
+            weight: "plain" | "volume";
+            /**
+             * When
+             * @description The step at which, in place of the value.
+             * @default false
+             */
+            when: boolean;
+        };
+        /** FollowedFrontAnswer */
+        FollowedFrontAnswer: {
+            /**
+             * Caveats
+             * @default []
+             */
+            caveats: string[];
+            /**
+             * Columns
+             * @default []
+             */
+            columns: components["schemas"]["Column"][];
+            /**
+             * Figures
+             * @default []
+             */
+            figures: components["schemas"]["Figure"][];
+            /** Kind */
+            kind: string;
+            more: components["schemas"]["FrontMore"];
+            provenance?: components["schemas"]["Provenance"] | null;
+            /** Sentence */
+            sentence: string;
+            /**
+             * State
+             * @default
+             * @enum {string}
+             */
+            state: "good" | "doubt" | "bad" | "";
+            /** Unit */
+            unit?: string | null;
+            /**
+             * Verdict
+             * @default
+             */
+            verdict: string;
+        };
+        /**
          * FormatsOut
          * @description Files that can be chosen and dropped, by their suffixes, and what results are called.
          */
@@ -5767,6 +6405,30 @@ export interface components {
             tables: string[];
             /** Titles */
             titles: string[];
+        };
+        /**
+         * FrontLine
+         * @description A front at a step, seen across its way: x along it, y across, pieces parted by None.
+         */
+        FrontLine: {
+            /** Label */
+            label: string;
+            /** Step */
+            step: number;
+            /** X */
+            x: (number | null)[];
+            /** Y */
+            y: (number | null)[];
+        };
+        /**
+         * FrontMore
+         * @description along: the direction its way is measured in.
+         */
+        FrontMore: {
+            /** Along */
+            along: number[];
+            /** Fronts */
+            fronts: components["schemas"]["FrontLine"][];
         };
         /**
          * GaugeList
@@ -5981,7 +6643,7 @@ export interface components {
             result?: number | string | null;
             /**
              * Span
-             * @description Which steps: all, so-far (up to the step), or A:B counted from 0.
+             * @description Which steps: all, so-far (up to the step), A:B, or A,B,C, counted from 0.
              * @default all
              */
             span: string;
@@ -6067,10 +6729,215 @@ export interface components {
             rosettes: components["schemas"]["Rosette"][];
         };
         /**
+         * GovernedRow
+         * @description Of a part, a set or an element: the value, the case that makes it, and the element it is in.
+         */
+        GovernedRow: {
+            /** Case */
+            case: string;
+            /** Element */
+            element: number;
+            /** Of */
+            of: string;
+            /** Value */
+            value: number | null;
+        };
+        /**
+         * Governing
+         * @description The largest (smallest, of largest magnitude) of a reading over chosen steps and combinations, and which of them governs.
+         */
+        Governing: {
+            /**
+             * Against
+             * @description Take off the same with some words changed: 'step=0;averaging=all'.
+             */
+            against?: string | null;
+            /**
+             * Averaging
+             * @description off, element, part, material or all.
+             * @default off
+             * @enum {string}
+             */
+            averaging: "off" | "element" | "part" | "material" | "all";
+            /**
+             * Axes
+             * @description global, element, material, or axes kept with the result.
+             * @default global
+             */
+            axes: string;
+            /**
+             * By
+             * @default part
+             * @enum {string}
+             */
+            by: "part" | "set" | "element";
+            /**
+             * Cases
+             * @description Steps, by name or number from 0; none: all combinations, else all steps.
+             * @default []
+             */
+            cases: string[];
+            /**
+             * Criterion
+             * @description Of the failure of plies: hashin, puck, ...; with +bond behind it also the bond lines.
+             * @default
+             */
+            criterion: string;
+            /**
+             * Field
+             * @description Name of the field.
+             * @default
+             */
+            field: string;
+            /**
+             * Fold
+             * @description Degrees above which shells are not averaged across a fold.
+             * @default 20
+             */
+            fold: number;
+            /**
+             * Layer
+             * @description N, N:PLACE, largest, smallest, magnitude; 1 is the bottom. Of plies also sheet:NAME, worst.
+             * @default
+             */
+            layer: string;
+            /**
+             * Measure
+             * @description von-mises, principal-1, xx, hoop, magnitude, ...
+             * @default
+             */
+            measure: string;
+            /**
+             * Of
+             * @description value, jump or jump-within-material (at a node), or error.
+             * @default value
+             * @enum {string}
+             */
+            of: "value" | "jump" | "jump-within-material" | "error";
+            /**
+             * Order
+             * @description What is averaged first: components or measure.
+             * @default components
+             * @enum {string}
+             */
+            order: "components" | "measure";
+            /**
+             * Over
+             * @description step, or largest, smallest, magnitude over many steps.
+             * @default step
+             * @enum {string}
+             */
+            over: "step" | "largest" | "smallest" | "magnitude";
+            /**
+             * Phase
+             * @description Of a harmonic: degrees, magnitude or peak.
+             * @default
+             */
+            phase: string;
+            /**
+             * Plane
+             * @description Normal of the plane for a traction: X,Y,Z in the axes.
+             */
+            plane?: string | null;
+            /**
+             * Region
+             * @description all, part:NAME, material:NAME or set:NAME.
+             * @default all
+             */
+            region: string;
+            /** Result */
+            result?: number | string | null;
+            /**
+             * Span
+             * @description Which steps: all, so-far (up to the step), A:B, or A,B,C, counted from 0.
+             * @default all
+             */
+            span: string;
+            /**
+             * Take
+             * @default largest
+             * @enum {string}
+             */
+            take: "largest" | "smallest" | "magnitude";
+            /**
+             * Unit
+             * @description Unit of the answer; the result's where none is named.
+             */
+            unit?: string | null;
+            /**
+             * Weight
+             * @description What counts in a mean at a node: plain, or by volume.
+             * @default plain
+             * @enum {string}
+             */
+            weight: "plain" | "volume";
+            /**
+             * When
+             * @description The step at which, in place of the value.
+             * @default false
+             */
+            when: boolean;
+        };
+        /** GoverningAnswer */
+        GoverningAnswer: {
+            /**
+             * Caveats
+             * @default []
+             */
+            caveats: string[];
+            /**
+             * Columns
+             * @default []
+             */
+            columns: components["schemas"]["Column"][];
+            /**
+             * Figures
+             * @default []
+             */
+            figures: components["schemas"]["Figure"][];
+            /** Kind */
+            kind: string;
+            more: components["schemas"]["GoverningMore"];
+            provenance?: components["schemas"]["Provenance"] | null;
+            /** Sentence */
+            sentence: string;
+            /**
+             * State
+             * @default
+             * @enum {string}
+             */
+            state: "good" | "doubt" | "bad" | "";
+            /** Unit */
+            unit?: string | null;
+            /**
+             * Verdict
+             * @default
+             */
+            verdict: string;
+        };
+        /**
+         * GoverningMore
+         * @description span: the cases as a reading's span has them.
+         */
+        GoverningMore: {
+            /** Cases */
+            cases: components["schemas"]["Case"][];
+            /** Rows */
+            rows: components["schemas"]["GovernedRow"][];
+            /** Span */
+            span: string;
+        };
+        /**
          * InView
          * @description What is in view. Aliases are the words of the address; the reading's own words stand beside them there.
          */
         InView: {
+            /**
+             * Active
+             * @description The pane that is worked in.
+             * @default 1
+             */
+            active: number;
             /**
              * Along
              * @default false
@@ -6081,6 +6948,12 @@ export interface components {
              * @default undeformed
              */
             "along-shape": string;
+            /**
+             * Also
+             * @description The results the curve is drawn of beside this one.
+             * @default []
+             */
+            also: number[];
             /**
              * Apart
              * @default false
@@ -6107,6 +6980,12 @@ export interface components {
              * @default
              */
             beside: string;
+            /**
+             * Between
+             * @description Two bodies whose contact is looked at.
+             * @default
+             */
+            between: string;
             /**
              * By
              * @default hashin
@@ -6165,8 +7044,20 @@ export interface components {
              * @default
              */
             formula: string;
+            /**
+             * Front
+             * @description The front that is followed: the value on it, and the way it goes.
+             * @default
+             */
+            front: string;
             /** Gauges */
             gauges?: number | null;
+            /**
+             * Governing
+             * @description What governs over steps and combinations: which value, and by what.
+             * @default largest:part
+             */
+            governing: string;
             /**
              * Hidden
              * @default []
@@ -6269,15 +7160,32 @@ export interface components {
              */
             style: string;
             /**
+             * Table
+             * @description The table of several results in view.
+             */
+            table?: number | null;
+            /**
              * Translucent
              * @default []
              */
             translucent: number[];
             /**
+             * Twin
+             * @description The second pane, as its own address; none: one pane.
+             * @default
+             */
+            twin: string;
+            /**
              * Undeformed
              * @default true
              */
             undeformed: boolean;
+            /**
+             * Untied
+             * @description What the two panes do not do together.
+             * @default []
+             */
+            untied: string[];
             /**
              * Weigh
              * @default area
@@ -6683,6 +7591,67 @@ export interface components {
             test: number;
             /** Verdict */
             verdict: string;
+        };
+        /**
+         * MatchedSteps
+         * @description For each step of a result the one of another that goes with it: at the same time, load factor or frequency, of the same name,
+         *     else the nearest, else the one of its number; and whether the two are the same moment.
+         */
+        MatchedSteps: {
+            /**
+             * Other
+             * @description The other result, by name or number.
+             */
+            other: string;
+            /** Result */
+            result?: number | string | null;
+        };
+        /** MatchedStepsAnswer */
+        MatchedStepsAnswer: {
+            /**
+             * Caveats
+             * @default []
+             */
+            caveats: string[];
+            /**
+             * Columns
+             * @default []
+             */
+            columns: components["schemas"]["Column"][];
+            /**
+             * Figures
+             * @default []
+             */
+            figures: components["schemas"]["Figure"][];
+            /** Kind */
+            kind: string;
+            more: components["schemas"]["MatchedStepsMore"];
+            provenance?: components["schemas"]["Provenance"] | null;
+            /** Sentence */
+            sentence: string;
+            /**
+             * State
+             * @default
+             * @enum {string}
+             */
+            state: "good" | "doubt" | "bad" | "";
+            /** Unit */
+            unit?: string | null;
+            /**
+             * Verdict
+             * @default
+             */
+            verdict: string;
+        };
+        /**
+         * MatchedStepsMore
+         * @description Of each step the one that goes with it, by position, and whether it is the same moment.
+         */
+        MatchedStepsMore: {
+            /** Same */
+            same: boolean[];
+            /** Steps */
+            steps: number[];
         };
         /**
          * MaterialOut
@@ -7119,6 +8088,12 @@ export interface components {
             elements: number;
             /** Name */
             name: string;
+            /**
+             * Rigid
+             * @description It is a rigid body: it has no stress.
+             * @default false
+             */
+            rigid: boolean;
         };
         /**
          * PartTests
@@ -7195,6 +8170,97 @@ export interface components {
         Peaks: {
             max: components["schemas"]["Extremum"];
             min: components["schemas"]["Extremum"];
+        };
+        /**
+         * PenetratingSide
+         * @description Whose nodes (of) lie inside whose faces (into): the deepest, how many, and at which node; a node of none is None. at, looks:
+         *     the middle of the faces that are faced, and the way they look; None where the two are not near each other, or in a plane.
+         */
+        PenetratingSide: {
+            /** At */
+            at: number[] | null;
+            /** Count */
+            count: number;
+            /** Deepest */
+            deepest: number;
+            /** Into */
+            into: string;
+            /** Looks */
+            looks: number[] | null;
+            /** Node */
+            node: number | null;
+            /** Of */
+            of: string;
+        };
+        /**
+         * Penetration
+         * @description Whose nodes lie how deep inside whose faces, both ways, in the deformed shape at true scale: the deepest, how many, where.
+         */
+        Penetration: {
+            /**
+             * Between
+             * @description Two parts, 'A|B'; none: every two parts that enclose something.
+             * @default
+             */
+            between: string;
+            /** Result */
+            result?: number | string | null;
+            /**
+             * Step
+             * @default last
+             */
+            step: number | string;
+        };
+        /** PenetrationAnswer */
+        PenetrationAnswer: {
+            /**
+             * Caveats
+             * @default []
+             */
+            caveats: string[];
+            /**
+             * Columns
+             * @default []
+             */
+            columns: components["schemas"]["Column"][];
+            /**
+             * Figures
+             * @default []
+             */
+            figures: components["schemas"]["Figure"][];
+            /** Kind */
+            kind: string;
+            more: components["schemas"]["PenetrationMore"];
+            provenance?: components["schemas"]["Provenance"] | null;
+            /** Sentence */
+            sentence: string;
+            /**
+             * State
+             * @default
+             * @enum {string}
+             */
+            state: "good" | "doubt" | "bad" | "";
+            /** Unit */
+            unit?: string | null;
+            /**
+             * Verdict
+             * @default
+             */
+            verdict: string;
+        };
+        /**
+         * PenetrationMore
+         * @description share_of_element: the deepest as a share of the elements' size there. stiffness: pressure over penetration.
+         */
+        PenetrationMore: {
+            /** Share Of Element */
+            share_of_element: number | null;
+            /** Sides */
+            sides: components["schemas"]["PenetratingSide"][];
+            /** Stiffness */
+            stiffness: number | null;
+            /** Unit */
+            unit: string;
         };
         /** PlyWords */
         PlyWords: {
@@ -7525,7 +8591,7 @@ export interface components {
             side: string;
             /**
              * Span
-             * @description Which steps: all, so-far (up to the step), or A:B counted from 0.
+             * @description Which steps: all, so-far (up to the step), A:B, or A,B,C, counted from 0.
              * @default all
              */
             span: string;
@@ -7735,7 +8801,7 @@ export interface components {
             result?: number | string | null;
             /**
              * Span
-             * @description Which steps: all, so-far (up to the step), or A:B counted from 0.
+             * @description Which steps: all, so-far (up to the step), A:B, or A,B,C, counted from 0.
              * @default all
              */
             span: string;
@@ -7933,7 +8999,7 @@ export interface components {
             region: string;
             /**
              * Span
-             * @description Which steps: all, so-far (up to the step), or A:B counted from 0.
+             * @description Which steps: all, so-far (up to the step), A:B, or A,B,C, counted from 0.
              * @default all
              */
             span: string;
@@ -8054,7 +9120,7 @@ export interface components {
             region: string;
             /**
              * Span
-             * @description Which steps: all, so-far (up to the step), or A:B counted from 0.
+             * @description Which steps: all, so-far (up to the step), A:B, or A,B,C, counted from 0.
              * @default all
              */
             span: string;
@@ -8190,6 +9256,13 @@ export interface components {
             state: string;
             /** Unreadable */
             unreadable: string[];
+        };
+        /** RigidIn */
+        RigidIn: {
+            /** Part */
+            part: string;
+            /** Rigid */
+            rigid: boolean;
         };
         /** Rosette */
         Rosette: {
@@ -8383,6 +9456,101 @@ export interface components {
              * @default []
              */
             questions: components["schemas"]["Asked"][];
+        };
+        /**
+         * SideBySide
+         * @description Chosen readings, resultants, curve figures and checks of many results side by side, with their spread, the one that stands
+         *     apart, and what each run cost.
+         */
+        SideBySide: {
+            /**
+             * Cost
+             * @description Elements, nodes, steps, and what the files say of time and memory, below.
+             * @default true
+             */
+            cost: boolean;
+            /** Lines */
+            lines: components["schemas"]["TableLine"][];
+            /** Result */
+            result?: number | string | null;
+            /**
+             * Results
+             * @description Results by name or number; none: all of the review.
+             * @default []
+             */
+            results: string[];
+        };
+        /** SideBySideAnswer */
+        SideBySideAnswer: {
+            /**
+             * Caveats
+             * @default []
+             */
+            caveats: string[];
+            /**
+             * Columns
+             * @default []
+             */
+            columns: components["schemas"]["Column"][];
+            /**
+             * Figures
+             * @default []
+             */
+            figures: components["schemas"]["Figure"][];
+            /** Kind */
+            kind: string;
+            more: components["schemas"]["SideBySideMore"];
+            provenance?: components["schemas"]["Provenance"] | null;
+            /** Sentence */
+            sentence: string;
+            /**
+             * State
+             * @default
+             * @enum {string}
+             */
+            state: "good" | "doubt" | "bad" | "";
+            /** Unit */
+            unit?: string | null;
+            /**
+             * Verdict
+             * @default
+             */
+            verdict: string;
+        };
+        /**
+         * SideBySideMore
+         * @description rows: what was asked. costs: what each run took.
+         */
+        SideBySideMore: {
+            /** Costs */
+            costs: components["schemas"]["SideBySideRow"][];
+            /** Results */
+            results: string[];
+            /** Rows */
+            rows: components["schemas"]["SideBySideRow"][];
+        };
+        /**
+         * SideBySideRow
+         * @description One quantity of each result, in their order. spread: largest less smallest over the mean magnitude. odd: position of the
+         *     result that stands apart. refused: why a result has no value.
+         */
+        SideBySideRow: {
+            /** Name */
+            name: string;
+            /** Odd */
+            odd: number | null;
+            /** Places */
+            places: string[];
+            /** Refused */
+            refused: string[];
+            /** Sentence */
+            sentence: string;
+            /** Spread */
+            spread: number | null;
+            /** Unit */
+            unit: string;
+            /** Values */
+            values: (number | null)[];
         };
         /**
          * SolverFailure
@@ -8579,6 +9747,24 @@ export interface components {
             kind: string;
             /** Label */
             label: string;
+            /**
+             * Made Of
+             * @description What is added, as it is written; empty of a step the result came with.
+             * @default
+             */
+            made_of: string;
+            /**
+             * Name
+             * @description Of a step made of others.
+             * @default
+             */
+            name: string;
+            /**
+             * Notes
+             * @description What is to be said wherever it is read.
+             * @default []
+             */
+            notes: string[];
             /** Unit */
             unit: string;
             /** Value */
@@ -8597,6 +9783,179 @@ export interface components {
              * @default
              */
             values: string;
+        };
+        /**
+         * StepsWhere
+         * @description The steps at which a reading reaches a value somewhere in its region: contact that is closed, a stress above a limit.
+         */
+        StepsWhere: {
+            /**
+             * Against
+             * @description Take off the same with some words changed: 'step=0;averaging=all'.
+             */
+            against?: string | null;
+            /**
+             * At Least
+             * @description The highest is at or above this.
+             */
+            at_least?: number | null;
+            /**
+             * At Most
+             * @description The lowest is at or below this.
+             */
+            at_most?: number | null;
+            /**
+             * Averaging
+             * @description off, element, part, material or all.
+             * @default off
+             * @enum {string}
+             */
+            averaging: "off" | "element" | "part" | "material" | "all";
+            /**
+             * Axes
+             * @description global, element, material, or axes kept with the result.
+             * @default global
+             */
+            axes: string;
+            /**
+             * Criterion
+             * @description Of the failure of plies: hashin, puck, ...; with +bond behind it also the bond lines.
+             * @default
+             */
+            criterion: string;
+            /**
+             * Field
+             * @description Name of the field.
+             * @default
+             */
+            field: string;
+            /**
+             * Fold
+             * @description Degrees above which shells are not averaged across a fold.
+             * @default 20
+             */
+            fold: number;
+            /**
+             * Layer
+             * @description N, N:PLACE, largest, smallest, magnitude; 1 is the bottom. Of plies also sheet:NAME, worst.
+             * @default
+             */
+            layer: string;
+            /**
+             * Measure
+             * @description von-mises, principal-1, xx, hoop, magnitude, ...
+             * @default
+             */
+            measure: string;
+            /**
+             * Of
+             * @description value, jump or jump-within-material (at a node), or error.
+             * @default value
+             * @enum {string}
+             */
+            of: "value" | "jump" | "jump-within-material" | "error";
+            /**
+             * Order
+             * @description What is averaged first: components or measure.
+             * @default components
+             * @enum {string}
+             */
+            order: "components" | "measure";
+            /**
+             * Over
+             * @description step, or largest, smallest, magnitude over many steps.
+             * @default step
+             * @enum {string}
+             */
+            over: "step" | "largest" | "smallest" | "magnitude";
+            /**
+             * Phase
+             * @description Of a harmonic: degrees, magnitude or peak.
+             * @default
+             */
+            phase: string;
+            /**
+             * Plane
+             * @description Normal of the plane for a traction: X,Y,Z in the axes.
+             */
+            plane?: string | null;
+            /**
+             * Region
+             * @description all, part:NAME, material:NAME or set:NAME.
+             * @default all
+             */
+            region: string;
+            /** Result */
+            result?: number | string | null;
+            /**
+             * Span
+             * @description Which steps: all, so-far (up to the step), A:B, or A,B,C, counted from 0.
+             * @default all
+             */
+            span: string;
+            /**
+             * Unit
+             * @description Unit of the answer; the result's where none is named.
+             */
+            unit?: string | null;
+            /**
+             * Weight
+             * @description What counts in a mean at a node: plain, or by volume.
+             * @default plain
+             * @enum {string}
+             */
+            weight: "plain" | "volume";
+            /**
+             * When
+             * @description The step at which, in place of the value.
+             * @default false
+             */
+            when: boolean;
+        };
+        /** StepsWhereAnswer */
+        StepsWhereAnswer: {
+            /**
+             * Caveats
+             * @default []
+             */
+            caveats: string[];
+            /**
+             * Columns
+             * @default []
+             */
+            columns: components["schemas"]["Column"][];
+            /**
+             * Figures
+             * @default []
+             */
+            figures: components["schemas"]["Figure"][];
+            /** Kind */
+            kind: string;
+            more: components["schemas"]["StepsWhereMore"];
+            provenance?: components["schemas"]["Provenance"] | null;
+            /** Sentence */
+            sentence: string;
+            /**
+             * State
+             * @default
+             * @enum {string}
+             */
+            state: "good" | "doubt" | "bad" | "";
+            /** Unit */
+            unit?: string | null;
+            /**
+             * Verdict
+             * @default
+             */
+            verdict: string;
+        };
+        /**
+         * StepsWhereMore
+         * @description The steps at which the condition holds, by position.
+         */
+        StepsWhereMore: {
+            /** Steps */
+            steps: number[];
         };
         /**
          * Strength
@@ -8702,6 +10061,44 @@ export interface components {
             part: string | null;
             /** To */
             to: number;
+        };
+        /**
+         * Table
+         * @description A table of several results that is kept: its results and its lines, asked anew whenever it is looked at.
+         */
+        Table: {
+            /** Lines */
+            lines: components["schemas"]["TableLine"][];
+            /** Name */
+            name: string;
+            /**
+             * Results
+             * @default []
+             */
+            results: number[];
+        };
+        /**
+         * TableLine
+         * @description One line of the table: a question by its kind and words, and what is taken of its answer.
+         */
+        TableLine: {
+            /** Kind */
+            kind: string;
+            /** Name */
+            name: string;
+            /**
+             * Take
+             * @description Take highest, lowest, value, first, last, figure:LABEL, or column:NAME:max|min|mean|first|last.
+             * @default highest
+             */
+            take: string;
+            /**
+             * Words
+             * @default {}
+             */
+            words: {
+                [key: string]: unknown;
+            };
         };
         /**
          * TakenOverOut
@@ -9143,7 +10540,7 @@ export interface components {
             sign: 1 | -1;
             /**
              * Span
-             * @description Which steps: all, so-far (up to the step), or A:B counted from 0.
+             * @description Which steps: all, so-far (up to the step), A:B, or A,B,C, counted from 0.
              * @default all
              */
             span: string;
@@ -9316,7 +10713,7 @@ export interface components {
             sign: 1 | -1;
             /**
              * Span
-             * @description Which steps: all, so-far (up to the step), or A:B counted from 0.
+             * @description Which steps: all, so-far (up to the step), A:B, or A,B,C, counted from 0.
              * @default all
              */
             span: string;
@@ -9474,6 +10871,12 @@ export interface components {
             min: components["schemas"]["ExtremeOut"] | null;
             /** Missing */
             missing: number;
+            /**
+             * Names Of
+             * @description What the names are of.
+             * @default
+             */
+            names_of: string;
             /** Sentence */
             sentence: string;
             /** Shares */
@@ -10071,6 +11474,72 @@ export interface operations {
             };
         };
     };
+    ask_curves_of_api_ask_curves_of_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CurvesOf"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CurvesOfAnswer"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    ask_curves_of_as_a_table_api_ask_curves_of__form__post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                form: "csv" | "xlsx";
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CurvesOf"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     ask_cut_api_ask_cut_post: {
         parameters: {
             query?: never;
@@ -10533,6 +12002,72 @@ export interface operations {
             };
         };
     };
+    ask_front_api_ask_front_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["FollowedFront"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FollowedFrontAnswer"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    ask_front_as_a_table_api_ask_front__form__post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                form: "csv" | "xlsx";
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["FollowedFront"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     ask_gauges_api_ask_gauges_post: {
         parameters: {
             query?: never;
@@ -10578,6 +12113,72 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["Gauges"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    ask_governing_api_ask_governing_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Governing"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["GoverningAnswer"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    ask_governing_as_a_table_api_ask_governing__form__post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                form: "csv" | "xlsx";
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Governing"];
             };
         };
         responses: {
@@ -10665,6 +12266,72 @@ export interface operations {
             };
         };
     };
+    ask_matched_steps_api_ask_matched_steps_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["MatchedSteps"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MatchedStepsAnswer"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    ask_matched_steps_as_a_table_api_ask_matched_steps__form__post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                form: "csv" | "xlsx";
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["MatchedSteps"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     ask_members_api_ask_members_post: {
         parameters: {
             query?: never;
@@ -10710,6 +12377,72 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["Members"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    ask_penetration_api_ask_penetration_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Penetration"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PenetrationAnswer"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    ask_penetration_as_a_table_api_ask_penetration__form__post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                form: "csv" | "xlsx";
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Penetration"];
             };
         };
         responses: {
@@ -10929,6 +12662,72 @@ export interface operations {
             };
         };
     };
+    ask_side_by_side_api_ask_side_by_side_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SideBySide"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SideBySideAnswer"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    ask_side_by_side_as_a_table_api_ask_side_by_side__form__post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                form: "csv" | "xlsx";
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SideBySide"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     ask_solver_failure_api_ask_solver_failure_post: {
         parameters: {
             query?: never;
@@ -11040,6 +12839,72 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["Stack"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    ask_steps_where_api_ask_steps_where_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["StepsWhere"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StepsWhereAnswer"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    ask_steps_where_as_a_table_api_ask_steps_where__form__post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                form: "csv" | "xlsx";
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["StepsWhere"];
             };
         };
         responses: {
@@ -11990,7 +13855,7 @@ export interface operations {
                 fold?: number;
                 /** @description step, or largest, smallest, magnitude over many steps. */
                 over?: "step" | "largest" | "smallest" | "magnitude";
-                /** @description Which steps: all, so-far (up to the step), or A:B counted from 0. */
+                /** @description Which steps: all, so-far (up to the step), A:B, or A,B,C, counted from 0. */
                 span?: string;
                 /** @description The step at which, in place of the value. */
                 when?: boolean;
@@ -12523,6 +14388,39 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["PathIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["KeptOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    keep_table_api_keep_table_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Table"];
             };
         };
         responses: {
@@ -13249,7 +15147,7 @@ export interface operations {
                 fold?: number;
                 /** @description step, or largest, smallest, magnitude over many steps. */
                 over?: "step" | "largest" | "smallest" | "magnitude";
-                /** @description Which steps: all, so-far (up to the step), or A:B counted from 0. */
+                /** @description Which steps: all, so-far (up to the step), A:B, or A,B,C, counted from 0. */
                 span?: string;
                 /** @description The step at which, in place of the value. */
                 when?: boolean;
@@ -13358,6 +15256,142 @@ export interface operations {
             };
         };
     };
+    state_combinations_api_results__result__combinations_put: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                result: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CombinationsIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ContentsOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    bring_api_results__result__combinations_post: {
+        parameters: {
+            query: {
+                name: string;
+            };
+            header?: never;
+            path: {
+                result: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ContentsOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    remove_combination_api_results__result__combinations_delete: {
+        parameters: {
+            query: {
+                name: string;
+            };
+            header?: never;
+            path: {
+                result: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ContentsOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    state_cost_api_results__result__cost_put: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                result: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CostIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ContentsOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     curves_table_api_results__result__curves__form__get: {
         parameters: {
             query?: never;
@@ -13414,7 +15448,7 @@ export interface operations {
                 fold?: number;
                 /** @description step, or largest, smallest, magnitude over many steps. */
                 over?: "step" | "largest" | "smallest" | "magnitude";
-                /** @description Which steps: all, so-far (up to the step), or A:B counted from 0. */
+                /** @description Which steps: all, so-far (up to the step), A:B, or A,B,C, counted from 0. */
                 span?: string;
                 /** @description The step at which, in place of the value. */
                 when?: boolean;
@@ -13821,7 +15855,7 @@ export interface operations {
                 fold?: number;
                 /** @description step, or largest, smallest, magnitude over many steps. */
                 over?: "step" | "largest" | "smallest" | "magnitude";
-                /** @description Which steps: all, so-far (up to the step), or A:B counted from 0. */
+                /** @description Which steps: all, so-far (up to the step), A:B, or A,B,C, counted from 0. */
                 span?: string;
                 /** @description The step at which, in place of the value. */
                 when?: boolean;
@@ -14010,7 +16044,7 @@ export interface operations {
                 fold?: number;
                 /** @description step, or largest, smallest, magnitude over many steps. */
                 over?: "step" | "largest" | "smallest" | "magnitude";
-                /** @description Which steps: all, so-far (up to the step), or A:B counted from 0. */
+                /** @description Which steps: all, so-far (up to the step), A:B, or A,B,C, counted from 0. */
                 span?: string;
                 /** @description The step at which, in place of the value. */
                 when?: boolean;
@@ -14184,7 +16218,7 @@ export interface operations {
                 fold?: number;
                 /** @description step, or largest, smallest, magnitude over many steps. */
                 over?: "step" | "largest" | "smallest" | "magnitude";
-                /** @description Which steps: all, so-far (up to the step), or A:B counted from 0. */
+                /** @description Which steps: all, so-far (up to the step), A:B, or A,B,C, counted from 0. */
                 span?: string;
                 /** @description The step at which, in place of the value. */
                 when?: boolean;
@@ -14298,88 +16332,6 @@ export interface operations {
             };
         };
     };
-    prepare_api_results__result__prepare_post: {
-        parameters: {
-            query: {
-                /** @description Pieces each face side is drawn in; 0 leaves it to the model's size. */
-                detail?: number;
-                /** @description Positions of parts that are left out: 0,3. */
-                hidden?: string;
-                /** @description Positions of parts that are drawn translucent. */
-                translucent?: string;
-                /** @description All faces of every element, not the skin alone. */
-                every?: boolean;
-                /** @description Elements drawn apart, each shrunk towards its middle. */
-                apart?: boolean;
-                /** @description Bars and shells at their own section and thickness. */
-                solid?: boolean;
-                field: string;
-                /** @description von-mises, principal-1, xx, hoop, magnitude, ... */
-                measure?: string;
-                /** @description off, element, part, material or all. */
-                averaging?: "off" | "element" | "part" | "material" | "all";
-                /** @description What is averaged first: components or measure. */
-                order?: "components" | "measure";
-                /** @description all, part:NAME, material:NAME or set:NAME. */
-                region?: string;
-                /** @description Unit of the answer; the result's where none is named. */
-                unit?: string | null;
-                /** @description value, jump or jump-within-material (at a node), or error. */
-                of?: "value" | "jump" | "jump-within-material" | "error";
-                /** @description global, element, material, or axes kept with the result. */
-                axes?: string;
-                /** @description Normal of the plane for a traction: X,Y,Z in the axes. */
-                plane?: string | null;
-                /** @description What counts in a mean at a node: plain, or by volume. */
-                weight?: "plain" | "volume";
-                /** @description Degrees above which shells are not averaged across a fold. */
-                fold?: number;
-                /** @description step, or largest, smallest, magnitude over many steps. */
-                over?: "step" | "largest" | "smallest" | "magnitude";
-                /** @description Which steps: all, so-far (up to the step), or A:B counted from 0. */
-                span?: string;
-                /** @description The step at which, in place of the value. */
-                when?: boolean;
-                /** @description N, N:PLACE, largest, smallest, magnitude; 1 is the bottom. Of plies also sheet:NAME, worst. */
-                layer?: string;
-                /** @description Of the failure of plies: hashin, puck, ...; with +bond behind it also the bond lines. */
-                criterion?: string;
-                /** @description Of a harmonic: degrees, magnitude or peak. */
-                phase?: string;
-                /** @description Take off the same with some words changed: 'step=0;averaging=all'. */
-                against?: string | null;
-                step?: number;
-                /** @description What the distribution beside the key is by. */
-                weigh?: "area" | "volume";
-            };
-            header?: never;
-            path: {
-                result: number;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description Successful Response */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["JobOut"];
-                };
-            };
-            /** @description Unprocessable Entity */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
     probe_at_api_results__result__probe_get: {
         parameters: {
             query: {
@@ -14418,7 +16370,7 @@ export interface operations {
                 fold?: number;
                 /** @description step, or largest, smallest, magnitude over many steps. */
                 over?: "step" | "largest" | "smallest" | "magnitude";
-                /** @description Which steps: all, so-far (up to the step), or A:B counted from 0. */
+                /** @description Which steps: all, so-far (up to the step), A:B, or A,B,C, counted from 0. */
                 span?: string;
                 /** @description The step at which, in place of the value. */
                 when?: boolean;
@@ -14491,7 +16443,7 @@ export interface operations {
                 fold?: number;
                 /** @description step, or largest, smallest, magnitude over many steps. */
                 over?: "step" | "largest" | "smallest" | "magnitude";
-                /** @description Which steps: all, so-far (up to the step), or A:B counted from 0. */
+                /** @description Which steps: all, so-far (up to the step), A:B, or A,B,C, counted from 0. */
                 span?: string;
                 /** @description The step at which, in place of the value. */
                 when?: boolean;
@@ -14559,7 +16511,7 @@ export interface operations {
                 fold?: number;
                 /** @description step, or largest, smallest, magnitude over many steps. */
                 over?: "step" | "largest" | "smallest" | "magnitude";
-                /** @description Which steps: all, so-far (up to the step), or A:B counted from 0. */
+                /** @description Which steps: all, so-far (up to the step), A:B, or A,B,C, counted from 0. */
                 span?: string;
                 /** @description The step at which, in place of the value. */
                 when?: boolean;
@@ -14601,6 +16553,41 @@ export interface operations {
             };
         };
     };
+    state_rigid_api_results__result__rigid_put: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                result: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RigidIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ContentsOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     set_table_api_results__result__set__form__get: {
         parameters: {
             query: {
@@ -14627,7 +16614,7 @@ export interface operations {
                 fold?: number;
                 /** @description step, or largest, smallest, magnitude over many steps. */
                 over?: "step" | "largest" | "smallest" | "magnitude";
-                /** @description Which steps: all, so-far (up to the step), or A:B counted from 0. */
+                /** @description Which steps: all, so-far (up to the step), A:B, or A,B,C, counted from 0. */
                 span?: string;
                 /** @description The step at which, in place of the value. */
                 when?: boolean;
@@ -14956,7 +16943,7 @@ export interface operations {
                 fold?: number;
                 /** @description step, or largest, smallest, magnitude over many steps. */
                 over?: "step" | "largest" | "smallest" | "magnitude";
-                /** @description Which steps: all, so-far (up to the step), or A:B counted from 0. */
+                /** @description Which steps: all, so-far (up to the step), A:B, or A,B,C, counted from 0. */
                 span?: string;
                 /** @description The step at which, in place of the value. */
                 when?: boolean;
@@ -15036,7 +17023,7 @@ export interface operations {
                 fold?: number;
                 /** @description step, or largest, smallest, magnitude over many steps. */
                 over?: "step" | "largest" | "smallest" | "magnitude";
-                /** @description Which steps: all, so-far (up to the step), or A:B counted from 0. */
+                /** @description Which steps: all, so-far (up to the step), A:B, or A,B,C, counted from 0. */
                 span?: string;
                 /** @description The step at which, in place of the value. */
                 when?: boolean;

@@ -25,32 +25,35 @@ interface Known {
   stated?: string;
 }
 
+/** In which state the page has seen what an address changes; undefined where it does not matter, or it has not. */
+export function seenState(client: QueryClient, path: string): string | undefined {
+  const [, kind, id] = /^\/api\/(?:kept\/)?([a-z-]+)\/(\d+)/.exec(path) ?? [];
+  const review = () => client.getQueryData<Schemas["ReviewOut"]>(["review"]);
+  if (path === "/api/undo") return review()?.can_undo?.id.toString();
+  if (path === "/api/redo") return review()?.can_redo?.id.toString();
+  if (!kind) return undefined;
+  if (kind === "results") {
+    // The result itself is put away or brought back whatever was stated of it.
+    if (/\d+(\/name)?$/.test(path)) return undefined;
+    return client.getQueryData<Known>(["contents", Number(id)])?.stated;
+  }
+  // What is kept stands in the list of its kind, whichever hook of the page has asked for that.
+  const lists = [["kept", kind], [kind], [`${kind}s`]].flatMap((queryKey) =>
+    client.getQueriesData<Known[]>({ queryKey }),
+  );
+  const found = lists.flatMap(([, list]) => (Array.isArray(list) ? list : [])).find((i) => i.id === Number(id));
+  return found?.revision?.toString();
+}
+
 /**
  * Says with every change in which state the page has seen what it changes, so that what somebody else changed meanwhile is not
  * overwritten. A refusal makes the page ask for everything anew.
  */
 export function sayWhatWasSeen(client: QueryClient) {
-  const seen = (path: string): string | undefined => {
-    const [, kind, id] =
-      /^\/api\/(?:kept\/)?(results|flags|pairings|tests|exhibits|path|cut|gauges)\/(\d+)/.exec(path) ?? [];
-    const review = () => client.getQueryData<Schemas["ReviewOut"]>(["review"]);
-    if (path === "/api/undo") return review()?.can_undo?.id.toString();
-    if (path === "/api/redo") return review()?.can_redo?.id.toString();
-    if (!kind) return undefined;
-    if (kind === "results") {
-      // The result itself is put away or brought back whatever was stated of it.
-      if (/\d+(\/name)?$/.test(path)) return undefined;
-      return client.getQueryData<Known>(["contents", Number(id)])?.stated;
-    }
-    const kept = path.startsWith("/api/kept/");
-    const lists = client.getQueriesData<Known[]>({ queryKey: kept ? ["kept", kind] : [kind] });
-    const found = lists.flatMap(([, list]) => (Array.isArray(list) ? list : [])).find((i) => i.id === Number(id));
-    return found?.revision?.toString();
-  };
   const middleware: Middleware = {
     onRequest({ request }) {
       if (request.method === "PUT" || request.method === "DELETE" || request.method === "POST") {
-        const state = seen(new URL(request.url).pathname);
+        const state = seenState(client, new URL(request.url).pathname);
         if (state !== undefined) request.headers.set("If-Match", `"${state}"`);
       }
       return request;

@@ -1,6 +1,7 @@
 import { useBench } from "../bench/store";
 import { type DrawerTab, DrawerTabs } from "../controls/DrawerTabs";
 import { Checks } from "./Checks";
+import { Contact } from "./Contact";
 import { Inside } from "./Inside";
 import { LoadBalance } from "./LoadBalance";
 import { Sets } from "./Sets";
@@ -8,6 +9,7 @@ import { Sets } from "./Sets";
 const tabs: DrawerTab[] = [
   { tab: "balance", label: "Balance", drawn: () => <LoadBalance /> },
   { tab: "inside", label: "Inside", drawn: () => <Inside /> },
+  { tab: "contact", label: "Contact", drawn: () => <Contact /> },
   { tab: "checks", label: "Checks", drawn: () => <Checks /> },
   { tab: "sets", label: "Sets", drawn: () => <Sets /> },
 ];

@@ -3,7 +3,17 @@ import { useLocation, useNavigationType, useSearchParams } from "react-router";
 import type { MapName } from "../theme/colours";
 import { isBay } from "./bays";
 import { readingFrom, readingTo } from "./readingChoice";
-import { activePane, type BenchState, type Camera, freshKey, type Style } from "./store";
+import {
+  activePane,
+  allTied,
+  type BenchState,
+  type Camera,
+  freshKey,
+  freshPane,
+  panes,
+  type Style,
+  type Ties,
+} from "./store";
 import { sayAddress } from "./underway";
 
 const styles: Style[] = ["shaded", "lines", "inside", "outline"];
@@ -44,6 +54,7 @@ export function toAddress(s: BenchState): URLSearchParams {
   if (s.gauges !== null) p.set("gauges", String(s.gauges));
   if (s.along) p.set("along", "1");
   if (s.pairing !== null) p.set("curve", String(s.pairing));
+  if (s.also.length) p.set("also", s.also.join(","));
   if (s.test !== null) p.set("record", String(s.test));
   if (s.tab !== "loop") p.set("plot", s.tab);
   if (s.beside) p.set("beside", s.beside);
@@ -55,6 +66,11 @@ export function toAddress(s: BenchState): URLSearchParams {
   if (s.second !== null) p.set("second", String(s.second));
   const study = `${(s.study.results ?? []).join(",")}:${s.study.take}:${s.study.size}`;
   if (study !== ":highest:length") p.set("study", study);
+  if (s.front.value !== null) p.set("front", `${short(s.front.value)}:${s.front.along}`);
+  if (s.between) p.set("between", s.between);
+  if (s.table !== null) p.set("table", String(s.table));
+  const governing = `${s.governing.take}:${s.governing.by}`;
+  if (governing !== "largest:part") p.set("governing", governing);
   const { only, take } = s.flagSteps;
   if (only !== null || take !== "all") p.set("flags", `${only ?? ""}:${take}`);
   const { distance, shape, linearise, formula, test } = s.profile;
@@ -73,6 +89,37 @@ export function toAddress(s: BenchState): URLSearchParams {
 }
 
 /** What of the address is the look and the camera: what a named view keeps. */
+/** Words of the address that are the bench's, whatever its panes show. */
+const ofTheBench = ["review", "bay", "plot", "beside", "strata", "drawer", "curve", "also", "record"];
+
+/** The address of all that is in view: of the first pane, with the second and the ties that are cut beside it. */
+export function benchAddress(): URLSearchParams {
+  if (panes.count() < 2) return toAddress(activePane.getState());
+  const [first, second] = [toAddress(panes.state(0)), toAddress(panes.state(1))];
+  for (const word of ofTheBench) second.delete(word);
+  first.set("twin", second.toString());
+  if (panes.active() === 1) first.set("active", "2");
+  const cut = Object.entries(activePane.getState().ties).flatMap(([tie, on]) => (on ? [] : [tie]));
+  if (cut.length) first.set("untied", cut.join(","));
+  return first;
+}
+
+/** Brings all that an address holds into view. */
+export function openAddress(p: URLSearchParams): void {
+  const untied = (p.get("untied") ?? "").split(",");
+  const ties = Object.fromEntries(Object.keys(allTied).map((tie) => [tie, !untied.includes(tie)])) as unknown as Ties;
+  const twin = p.get("twin");
+  if (!twin && panes.count() > 1) panes.close(1);
+  if (panes.count() > 1) panes.activate(0);
+  activePane.setState({ ...fromAddress(p), ties });
+  if (!twin) return;
+  const own = fromAddress(new URLSearchParams(twin));
+  const change = Object.fromEntries(Object.entries(own).filter(([name]) => name in freshPane));
+  if (panes.count() < 2) panes.add(change);
+  else panes.set(1, change);
+  panes.activate(p.get("active") === "2" ? 1 : 0);
+}
+
 function lookTo(s: BenchState, p: URLSearchParams): void {
   const { hidden, translucent, detail, style, nodes, apart, solid, perspective, mirrored } = s.look;
   if (hidden.length) p.set("hidden", hidden.join(","));
@@ -202,6 +249,16 @@ export function fromAddress(p: URLSearchParams): Partial<BenchState> {
     take: which === "lowest" ? "lowest" : "highest",
     size: by === "unknowns" ? "unknowns" : "length",
   };
+  const [at, way] = (p.get("front") ?? "").split(":");
+  found.front = { value: number(at || null), along: way ?? "" };
+  found.also = positions(p.get("also"));
+  found.between = p.get("between") ?? "";
+  found.table = number(p.get("table"));
+  const [most, per] = (p.get("governing") ?? "").split(":");
+  found.governing = {
+    take: most === "smallest" || most === "magnitude" ? most : "largest",
+    by: per === "set" || per === "element" ? per : "part",
+  };
   const [only, take] = (p.get("flags") ?? ":all").split(":");
   found.flagSteps = { only: number(only ?? null), take: takes.find((t) => t === take) ?? "all" };
   found.profile = {
@@ -258,13 +315,13 @@ export function useAddress(): void {
     arrive(p);
     // Going back is no new step forward: what follows from it makes no entry of its own.
     following.current = true;
-    activePane.setState(fromAddress(p));
+    openAddress(p);
     following.current = false;
     // The address is there already: to write it again could cross another step back.
     window.clearTimeout(timer.current);
     sayAddress(false);
     pushes.current = false;
-    written.current = toAddress(activePane.getState()).toString();
+    written.current = benchAddress().toString();
   }).current;
   // biome-ignore lint/correctness/useExhaustiveDependencies: once for each navigation
   useEffect(() => {
@@ -289,7 +346,7 @@ export function useAddress(): void {
       const send = () => {
         sayAddress(false);
         pushes.current = false;
-        const next = toAddress(activePane.getState());
+        const next = benchAddress();
         if (next.toString() === written.current) return;
         written.current = next.toString();
         write.current(next, { replace: !push, state: { own: true } });

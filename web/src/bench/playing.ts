@@ -1,11 +1,16 @@
 import type { Playing } from "./store";
 
 /** The steps that are played, in order, once through: the range by its stride, backwards or to and fro as asked. */
-export function playedSteps({ from, to, stride, way }: Playing, count: number): number[] {
+export function playedSteps({ from, to, stride, way, only }: Playing, count: number): number[] {
   const first = Math.min(Math.max(from, 0), count - 1);
   const last = Math.min(Math.max(to ?? count - 1, first), count - 1);
   const on: number[] = [];
   for (let step = first; step <= last; step += Math.max(1, stride)) on.push(step);
+  if (only) {
+    const held = on.filter((step) => only.steps.includes(step));
+    // Where it holds nowhere in the range, the step in view stays.
+    on.splice(0, on.length, ...(held.length ? held : on.slice(0, 1)));
+  }
   if (way === "back") return on.reverse();
   return way === "both" ? [...on, ...on.slice(1, -1).reverse()] : on;
 }

@@ -158,15 +158,23 @@ export interface Study {
 
 export const freshStudy: Study = { results: null, take: "highest", size: "length" };
 
+/** What governs over steps and combinations: which value, and what the table has a row for. */
+export interface Envelope {
+  take: "largest" | "smallest" | "magnitude";
+  by: "part" | "set" | "element";
+}
+
 export interface Playing {
   from: number;
   /** null: to the last step. */
   to: number | null;
   stride: number;
   way: "on" | "back" | "both";
+  /** Only these steps, at which a condition holds, and the condition in words; null: all. */
+  only: { steps: number[]; words: string } | null;
 }
 
-export const freshPlaying: Playing = { from: 0, to: null, stride: 1, way: "on" };
+export const freshPlaying: Playing = { from: 0, to: null, stride: 1, way: "on", only: null };
 
 export interface Recent {
   result: number;
@@ -243,11 +251,32 @@ export interface Pane {
   /** The result this one is compared with. */
   second: number | null;
   study: Study;
+  governing: Envelope;
+  /** The front that is followed: where the reading has a value; null: none. */
+  front: { value: number | null; along: string };
+  /** Two bodies whose contact is looked at, 'A|B'; '' every two. */
+  between: string;
+  /** What was shown before the way to a contact was cleared. */
+  cleared: { hidden: number[]; translucent: number[]; camera: Camera | null } | null;
+  /** The table of several results in view. */
+  table: number | null;
   /** Places picked for what is being made. */
   picks: Pick[];
   making: Making | null;
   flagSteps: FlagChoice;
 }
+
+/** What two panes do together; each tie can be cut by itself. */
+export interface Ties {
+  camera: boolean;
+  step: boolean;
+  parts: boolean;
+  scale: boolean;
+  limits: boolean;
+  reading: boolean;
+}
+
+export const allTied: Ties = { camera: true, step: true, parts: true, scale: true, limits: true, reading: true };
 
 export type Drawers = Partial<Record<Bay, string>>;
 
@@ -270,7 +299,10 @@ export interface Shared {
   /** The tab that is open in the drawer of a bay; none: its first. */
   drawers: Drawers;
   pairing: number | null;
+  /** The results the curve in view is drawn of beside this one. */
+  also: number[];
   test: number | null;
+  ties: Ties;
 }
 
 /** What can be done to a pane, and to the bench from it. */
@@ -328,6 +360,11 @@ export const freshPane: Pane = {
   envelope: { plane: "22-12", held: true },
   second: null,
   study: freshStudy,
+  governing: { take: "largest", by: "part" },
+  front: { value: null, along: "" },
+  between: "",
+  cleared: null,
+  table: null,
   picks: [],
   making: null,
   flagSteps: { only: null, take: "all" },
@@ -346,5 +383,7 @@ export const freshShared: Shared = {
   recent: [],
   drawers: {},
   pairing: null,
+  also: [],
   test: null,
+  ties: allTied,
 };

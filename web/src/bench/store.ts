@@ -128,6 +128,18 @@ export function useBench(
   return root(useShallow((r) => pick(stateOf(r, pane ?? r.active))));
 }
 
+/** What a component draws of another pane than its own; null where there is none. */
+export const useOtherBench = <T>(pick: (state: BenchState) => T): T | null => {
+  const pane = useContext(PaneScope);
+  return root(useShallow((r) => (r.panes.length < 2 ? null : pick(stateOf(r, 1 - (pane ?? r.active))))));
+};
+
+/** Whether a component's pane is the one that is worked in. */
+export const useIsActive = (): boolean => {
+  const pane = useContext(PaneScope);
+  return root((r) => pane === null || pane === r.active);
+};
+
 /** A pane as it is whenever it is asked, and changes to it. */
 export interface PaneHold {
   index: number;
@@ -164,8 +176,18 @@ export const panes = {
   /** Changes a pane, whichever is the active one. */
   set: (pane: number, change: Partial<Pane>) => take(pane, change),
   activate: (active: number) => root.setState({ active }),
-  /** Opens a pane that begins as the active one is; the new one is the active one. */
-  add: () => root.setState((r) => ({ panes: [...r.panes, { ...r.panes[r.active]! }], active: r.panes.length })),
+  state: (pane: number) => stateOf(root.getState(), pane),
+  /** Opens a pane that begins as the active one is, with some things changed; the new one is the active one. */
+  add: (change: Partial<Pane> = {}) =>
+    root.setState((r) => ({ panes: [...r.panes, { ...r.panes[r.active]!, ...change }], active: r.panes.length })),
+  /** Tells of every change of a pane that was there before. */
+  watch: (listener: (pane: number, now: Pane, before: Pane) => void) =>
+    root.subscribe((now, before) => {
+      if (now.panes.length !== before.panes.length) return;
+      now.panes.forEach((pane, i) => {
+        if (pane !== before.panes[i]) listener(i, pane, before.panes[i]!);
+      });
+    }),
   close: (pane: number) =>
     root.setState((r) =>
       r.panes.length < 2

@@ -39,7 +39,7 @@ export interface ReadingChoice {
   fold: number;
   /** step, or largest, smallest, magnitude over many steps. */
   over: "step" | "largest" | "smallest" | "magnitude";
-  /** Which steps: all, so-far (up to the step), or A:B counted from 0. */
+  /** Which steps: all, so-far (up to the step), A:B, or A,B,C, counted from 0. */
   span: string;
   /** The step at which, in place of the value. */
   when: boolean;

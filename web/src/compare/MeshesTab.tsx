@@ -1,10 +1,10 @@
 import { useContents, useReview } from "../api/queries";
 import { useBench } from "../bench/store";
 import { AnswerLeaves } from "../controls/AnswerLeaves";
+import { FiguresTable } from "../controls/AnswerTable";
 import { Choices } from "../controls/Choices";
 import { Refused } from "../controls/Refused";
 import { useStudy, useStudyWords } from "../lines/compare";
-import { figure } from "../reading/format";
 
 /** The highest or lowest of the reading in view over several meshes of one body: what it comes to as the mesh is refined. */
 export function MeshesTab() {
@@ -59,20 +59,7 @@ export function MeshesTab() {
           <div className={`verdict ${asked.data.state && `verdict-${asked.data.state}`}`} data-testid="study-verdict">
             {asked.data.verdict}
           </div>
-          {asked.data.figures.length > 0 && (
-            <table className="figures" data-testid="study-figures">
-              <tbody>
-                {asked.data.figures.map((f) => (
-                  <tr key={f.label} title={f.how}>
-                    <td className="word">{f.label}</td>
-                    <td>
-                      {figure(f.value, 4)} {f.unit}
-                    </td>
-                  </tr>
-                ))}
-              </tbody>
-            </table>
-          )}
+          <FiguresTable figures={asked.data.figures} testid="study-figures" />
           <div className="small-line quiet">{asked.data.sentence}</div>
           <div className="row-line actions">
             <button type="button" className="ghost" onClick={() => set({ strata: true, tab: "study", beside: "" })}>

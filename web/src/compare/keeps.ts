@@ -1,11 +1,22 @@
 import type { Offer } from "../exhibits/offers";
-import { useDifference, useDifferenceWords, useStudy, useStudyWords } from "../lines/compare";
+import {
+  useDifference,
+  useDifferenceWords,
+  useGoverning,
+  useGoverningWords,
+  useSideBySide,
+  useStudy,
+  useStudyWords,
+  useTableWords,
+} from "../lines/compare";
 import { plotPicture } from "../plots/Plot";
 import { studyFigure } from "./plots";
 
-/** The difference of the two results, and the study over meshes. */
+/** The difference of the two results, what governs, and the study over meshes. */
 export function useCompareOffers(): Offer[] {
   const [difference, study] = [useDifference().data, useStudy().data];
+  const [governing, cases] = [useGoverning().data, useGoverningWords()];
+  const [tabled, table] = [useSideBySide().data, useTableWords()];
   const words = { difference: useDifferenceWords(), study: useStudyWords() };
   return [
     {
@@ -15,6 +26,22 @@ export function useCompareOffers(): Offer[] {
       usual: "Difference of two results",
       sentence: difference?.sentence,
       questions: words.difference ? [{ kind: "difference", words: words.difference }] : [],
+    },
+    {
+      name: "side by side",
+      label: "the table of results",
+      of: "table",
+      usual: "Results side by side",
+      sentence: tabled?.sentence,
+      questions: table ? [{ kind: "side-by-side", words: table }] : [],
+    },
+    {
+      name: "governing",
+      label: "which case governs",
+      of: "table",
+      usual: "Which case governs",
+      sentence: governing?.sentence,
+      questions: cases ? [{ kind: "governing", words: cases }] : [],
     },
     {
       name: "study",

@@ -2,14 +2,14 @@ import { useState } from "react";
 import { Form, Modal } from "react-bootstrap";
 import { api, ask, type Schemas } from "../api/client";
 import { useChange, useValues } from "../api/queries";
-import { toAddress } from "../bench/address";
+import { benchAddress } from "../bench/address";
 import { say, tell } from "../bench/notices";
 import { told } from "../bench/readingChoice";
 import { usePane } from "../bench/store";
 import { Choices } from "../controls/Choices";
 import { useView } from "../view/handle";
 import type { Offer } from "./offers";
-import { pictureOfView } from "./picture";
+import { pictureOfViews } from "./picture";
 import { shownWords } from "./shown";
 
 /** Keeps the view, or what the bay offers: its questions, which the service answers, its picture, and the view it stands in. */
@@ -36,7 +36,7 @@ export function KeepDialog({ offers, first, onClose }: { offers: Offer[]; first:
       const shown: Schemas["ShownIn"] = {
         of: offer?.of ?? "view",
         questions: offer?.questions ?? [{ kind: "read", words: ends }],
-        address: `/?${toAddress(bench)}`,
+        address: `/?${benchAddress()}`,
       };
       const caption = await shownWords(shown);
       await keep.mutateAsync({
@@ -44,9 +44,7 @@ export function KeepDialog({ offers, first, onClose }: { offers: Offer[]; first:
         title: title.trim() || usual,
         note,
         notes: offer ? [] : view.notes,
-        picture: offer
-          ? ((await offer.picture?.(caption)) ?? null)
-          : pictureOfView({ view, bench, head: head! }, caption),
+        picture: offer ? ((await offer.picture?.(caption)) ?? null) : pictureOfViews(caption),
       });
       say("Kept.");
       onClose();

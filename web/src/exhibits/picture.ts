@@ -1,9 +1,9 @@
 import type { ValuesHead } from "../api/client";
 import { Problem } from "../api/client";
-import type { BenchState, KeyChoice } from "../bench/store";
+import { type BenchState, type KeyChoice, panes } from "../bench/store";
 import { figure } from "../reading/format";
 import { breakOf, chooseMap, keyPieces, nameColour } from "../theme/colours";
-import type { ViewHandle } from "../view/handle";
+import { type ViewHandle, viewOf } from "../view/handle";
 
 const words = "Instrument Sans Variable, sans-serif";
 const figures = "Spline Sans Mono, monospace";
@@ -15,9 +15,34 @@ export interface Sitter {
   head: ValuesHead;
 }
 
-/** The view as a PNG with its key and its caption drawn into it. */
-export const pictureOfView = (of: Sitter, shown: string): string =>
-  drawPicture(of, undefined, shown).toDataURL("image/png");
+/** All views that are open, as they are drawn. */
+export function sitting(): Sitter[] {
+  return Array.from({ length: panes.count() }, (_, i) => {
+    const view = viewOf(i);
+    if (!view.head) throw new Problem("The view is not drawn yet.", "Wait for the model, then keep it again.");
+    return { view, bench: panes.state(i), head: view.head };
+  });
+}
+
+/** The views as a PNG with their key and their captions drawn into it. */
+export const pictureOfViews = (shown: string): string => drawPictures(undefined, shown).toDataURL("image/png");
+
+/** The views on a canvas, two of them side by side; see ``drawPicture``. */
+export function drawPictures(caption?: number, shown = ""): HTMLCanvasElement {
+  const [first, ...more] = sitting().map((s, i) => drawPicture(s, caption, i ? "" : shown));
+  const second = more[0];
+  if (!second) return first!;
+  const both = document.createElement("canvas");
+  const seam = 4;
+  both.width = first!.width + seam + second.width;
+  both.height = Math.max(first!.height, second.height);
+  const g = both.getContext("2d")!;
+  g.fillStyle = "#FBF9F4";
+  g.fillRect(0, 0, both.width, both.height);
+  g.drawImage(first!, 0, 0);
+  g.drawImage(second, first!.width + seam, 0);
+  return both;
+}
 
 /**
  * The view with its key and its caption on a canvas. ``caption`` keeps room for so many lines in every frame of a film; ``shown``:
@@ -26,11 +51,12 @@ export const pictureOfView = (of: Sitter, shown: string): string =>
 export function drawPicture({ view, bench: state, head }: Sitter, caption?: number, shown = ""): HTMLCanvasElement {
   const source = view.capture?.();
   const place = view.root;
+  // One key of two views stands beside the second.
   const key = place?.querySelector<HTMLElement>('[data-testid="core-key"]');
-  if (!source || !place || !key)
+  if (!source || !place || (!key && panes.count() < 2))
     throw new Problem("The view is not drawn yet.", "Wait for the model, then keep it again.");
   const scale = source.width / source.clientWidth;
-  const keyWidth = 150;
+  const keyWidth = key ? 150 : 0;
   const width = source.clientWidth + keyWidth;
   const caveats = [...view.notes, ...head.caveats];
   if (shown) caveats.unshift(`${shown}.`);
@@ -43,7 +69,8 @@ export function drawPicture({ view, bench: state, head }: Sitter, caption?: numb
   const picture = document.createElement("canvas");
   const g = picture.getContext("2d")!;
   g.font = `600 14px ${words}`;
-  const lines = wrap(g, head.sentence, width - 32);
+  const of = panes.count() > 1 ? `${view.title}: ` : "";
+  const lines = wrap(g, `${of}${head.sentence}`, width - 32);
   g.font = `12px ${words}`;
   const notes = caveats.flatMap((c) => wrap(g, c, width - 32));
   const foot = caption ?? 26 + 19 * lines.length + 17 * notes.length;
@@ -57,7 +84,7 @@ export function drawPicture({ view, bench: state, head }: Sitter, caption?: numb
   drawFlags(g, place, source.clientWidth, source.clientHeight);
   drawLines(g, place);
   const height = Math.min(source.clientHeight - 110, 300);
-  drawKey(g, place, source.clientWidth + 12, 22, height, head, state.key);
+  if (key) drawKey(g, place, source.clientWidth + 12, 22, height, head, state.key);
   g.fillStyle = "#FBF9F4";
   g.fillRect(0, source.clientHeight, width, foot);
   g.textAlign = "left";

@@ -97,13 +97,8 @@ function NewCut({ list, onMade }: { list: CutItem[]; onMade: (id: number) => voi
   // Three picks make a plane.
   useEffect(() => {
     if (picking !== "plane" || picks.length < 3) return;
-    const [a, b, c] = picks.map((p) => p.xyz);
-    const u = a!.map((v, i) => b![i]! - v);
-    const w = a!.map((v, i) => c![i]! - v);
-    const n = [u[1]! * w[2]! - u[2]! * w[1]!, u[2]! * w[0]! - u[0]! * w[2]!, u[0]! * w[1]! - u[1]! * w[0]!];
-    const size = Math.hypot(...n);
     set({ picks: [], picking: "flag" });
-    if (size > 0) section(`${a!.join(",")}:${n.map((v) => Number((v / size).toPrecision(7))).join(",")}`);
+    section(picks.map((p) => p.xyz.join(",")).join(":"));
   });
   const { result: _, ...words } = { result, ...(reading ? told(reading) : {}) };
   const unit = values.data?.head.unit ?? "";

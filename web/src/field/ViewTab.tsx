@@ -1,14 +1,14 @@
 import { useState } from "react";
 import { useKeeping, useKept } from "../api/kept";
 import { useContents, useValues } from "../api/queries";
-import { lookFrom, toAddress, viewAddress } from "../bench/address";
+import { benchAddress, lookFrom, viewAddress } from "../bench/address";
 import { save } from "../bench/clipboard";
 import { tell } from "../bench/notices";
 import { useBench, usePane } from "../bench/store";
 import { Choices } from "../controls/Choices";
 import { RemoveButton } from "../controls/RemoveButton";
 import { Switch } from "../controls/Switch";
-import { pictureOfView } from "../exhibits/picture";
+import { pictureOfViews } from "../exhibits/picture";
 import { shownWords } from "../exhibits/shown";
 import { useView } from "../view/handle";
 
@@ -29,7 +29,6 @@ const directions: { label: string; from: Direction }[] = [
 /** Where one looks from, and how it is kept. */
 export function ViewTab() {
   const { result, look, setLook, boxing, set } = useBench("result", "look", "setLook", "boxing", "set");
-  const pane = usePane();
   const view = useView();
   const contents = useContents(result);
   const values = useValues();
@@ -73,11 +72,8 @@ export function ViewTab() {
           disabled={!values.data}
           onClick={async () => {
             try {
-              const words = await shownWords({ of: "view", questions: [], address: `/?${toAddress(pane.getState())}` });
-              save(
-                pictureOfView({ view, bench: pane.getState(), head: values.data!.head }, words),
-                `${contents.data!.name} ${values.data!.head.sentence}.png`,
-              );
+              const words = await shownWords({ of: "view", questions: [], address: `/?${benchAddress()}` });
+              save(pictureOfViews(words), `${contents.data!.name} ${values.data!.head.sentence}.png`);
             } catch (error) {
               tell(error);
             }

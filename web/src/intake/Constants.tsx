@@ -2,6 +2,7 @@ import { useState } from "react";
 import { Form } from "react-bootstrap";
 import { api, ask, type Contents } from "../api/client";
 import { useChange } from "../api/queries";
+import { Section } from "../controls/Section";
 import { parse } from "../reading/format";
 
 interface Props {
@@ -54,7 +55,37 @@ export function Constants({ contents, onStated }: Props) {
         </tbody>
       </table>
       <div className="quiet small-line">For error estimates, elastic stress from strain, and energy.</div>
+      {contents.parts.length > 1 && <Rigid contents={contents} onStated={onStated} />}
     </>
+  );
+}
+
+/** Which parts are rigid bodies: they have no stress and no strain, which is not zero. */
+function Rigid({ contents, onStated }: Props) {
+  const change = useChange((body: { part: string; rigid: boolean }) =>
+    ask(api.PUT("/api/results/{result}/rigid", { params: { path: { result: contents.id } }, body })),
+  );
+  const count = contents.parts.filter((p) => p.rigid).length;
+  return (
+    <Section
+      name={`rigid ${contents.id}`}
+      testid="rigid"
+      open={count > 0}
+      summary={<>Rigid bodies {count > 0 && <span className="fig">{count}</span>}</>}
+    >
+      <fieldset className="tick-list" aria-label="Rigid bodies">
+        {contents.parts.map((p) => (
+          <label key={p.name}>
+            <input
+              type="checkbox"
+              checked={change.isPending && change.variables.part === p.name ? change.variables.rigid : p.rigid}
+              onChange={(e) => change.mutate({ part: p.name, rigid: e.target.checked }, { onSuccess: onStated })}
+            />
+            <span>{p.name}</span>
+          </label>
+        ))}
+      </fieldset>
+    </Section>
   );
 }
 

@@ -28,15 +28,16 @@ export function Steps({
     e.preventDefault();
     change.mutate({ kind, values }, { onSuccess: onStated });
   };
-  const first = c.steps[0];
-  const last = c.steps[c.steps.length - 1];
+  const own = c.steps.filter((s) => !s.made_of);
+  const first = own[0];
+  const last = own[own.length - 1];
   return (
     <Section
       name={asked ? `steps asked ${asked}` : "steps"}
       open={asked > 0}
       summary={
         <>
-          Steps <span className="fig">{c.steps.length}</span>{" "}
+          Steps <span className="fig">{own.length}</span>{" "}
           <small className="quiet">
             {first?.label}
             {last !== first && ` to ${last?.label}`}

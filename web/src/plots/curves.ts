@@ -6,9 +6,22 @@ export const testColour = "#2F7486";
 
 const unitOf = (label: string, unit: string | null) => `${label}, ${unit === null ? "unit not stated" : unit || "1"}`;
 
-/** The loop: the model's pairing, and the corrected record brought to the model's units. */
-export function loopPlot(pairing: Pairing, record: Schemas["OverlayOut"] | undefined) {
-  const lines: Line[] = [];
+/** The loop: the model's pairing, the same of other results, and the corrected record, brought to the model's units. */
+export function loopPlot(
+  pairing: Pairing,
+  record: Schemas["OverlayOut"] | undefined,
+  others: Schemas["CurveOf"][] = [],
+) {
+  const lines: Line[] = others
+    .filter((c) => !c.error)
+    .map((c, i) => ({
+      name: c.result,
+      x: c.x,
+      y: c.y,
+      colour: strokes[(i + 1) % strokes.length]!,
+      width: 1.2,
+      dash: "dash",
+    }));
   for (const [end, values] of [
     ["lowest", record?.low],
     ["highest", record?.high],

@@ -1,5 +1,5 @@
 import { useMutation, useQueryClient } from "@tanstack/react-query";
-import { BookmarkPlus, Link2, Moon, Redo2, Sun, Undo2 } from "lucide-react";
+import { BookmarkPlus, Columns2, Link2, Moon, Redo2, Sun, Undo2 } from "lucide-react";
 import { useCallback, useEffect, useState } from "react";
 import { Modal } from "react-bootstrap";
 import { api, ask } from "../api/client";
@@ -7,10 +7,10 @@ import { whyReopened } from "../api/events";
 import { useContents, useLine, useReview } from "../api/queries";
 import { useAddress } from "../bench/address";
 import { BAYS, type Bay, keyOf } from "../bench/bays";
-import { dismissNewest, Notices, say } from "../bench/notices";
+import { dismissNewest, Notices, say, tell } from "../bench/notices";
 import { Unreachable } from "../bench/problem";
 import { useReach } from "../bench/reach";
-import { activePane, nothingPicked, PaneScope, useBench, usePanes } from "../bench/store";
+import { activePane, panes as allPanes, nothingPicked, PaneScope, useBench, usePanes } from "../bench/store";
 import { Standing } from "../controls/Standing";
 import { KeepDialog } from "../exhibits/KeepDialog";
 import { Dropping } from "../intake/Dropping";
@@ -24,6 +24,8 @@ import { EmptyBay } from "./EmptyBay";
 import { useOpening } from "./opening";
 import { ReviewMenu } from "./ReviewMenu";
 import { StepRail } from "./StepRail";
+import { PaneHead, Seam } from "./Twin";
+import { openTwin, useTies } from "./twin";
 
 /** To another bay. What a click on the model was to do there before lives in the bay it was asked for in, and ends with it. */
 function go(bay: Bay): void {
@@ -31,6 +33,11 @@ function go(bay: Bay): void {
   // Axes are made for the reading, whatever bay one looks from.
   const ends = bay !== before && !["flag", "point", "axes"].includes(picking);
   activePane.setState({ bay, ...(ends ? { picking: "flag", picks: [], making: null, measuring: nothingPicked } : {}) });
+}
+
+/** The pane that is pointed at or has the keyboard is the one that is worked in. */
+function activate(pane: number): void {
+  if (allPanes.active() !== pane) allPanes.activate(pane);
 }
 
 /** What stands in the place of a result's name: there is none, it is being read, or it could not be. */
@@ -72,6 +79,7 @@ const keyHelp: [string, string][] = [
   ["J", "the jump between elements, and back to the value"],
   ["E", "the error estimate, and back to the value"],
   ["Z", "zoom to a box that is dragged"],
+  ["T", "two views side by side, and one again"],
   ["S", "strata: plots and tables open, closed"],
   ["K", "keep as exhibit"],
   ["Ctrl Z, Ctrl Y", "undo, redo a change of the review"],
@@ -82,6 +90,7 @@ const keyHelp: [string, string][] = [
 export function Bench() {
   useAddress();
   useOpening();
+  useTies();
   const { bay, tab, set } = useBench("bay", "tab", "set");
   const panes = usePanes();
   const review = useReview();
@@ -147,6 +156,7 @@ export function Bench() {
       else if (e.key === "s") set({ strata: !state.strata });
       else if (e.key === "k" && !contents.data?.arriving) setKeep(true);
       else if (e.key === "r") setMenu(true);
+      else if (e.key === "t") twin();
       else if (e.key === "?") setHelp(true);
       else if (e.key === "Escape") {
         if (state.boxing) set({ boxing: false });
@@ -161,6 +171,10 @@ export function Bench() {
     return () => window.removeEventListener("keydown", onKey);
   });
 
+  const twin = () => {
+    if (panes.length > 1) allPanes.close(1);
+    else openTwin(client, review.data?.results ?? []).catch(tell);
+  };
   const { label, drawer: Drawer, does } = shown[bay];
   const empty = review.data?.results.length === 0;
   const copyLink = async () => {
@@ -227,6 +241,18 @@ export function Bench() {
           </button>
           <button
             type="button"
+            className={panes.length > 1 ? "ghost icon on" : "ghost icon"}
+            title={panes.length > 1 ? "One view again (T)" : "Two views side by side (T)"}
+            aria-label="Twin view"
+            aria-pressed={panes.length > 1}
+            aria-keyshortcuts="t"
+            disabled={result === null}
+            onClick={twin}
+          >
+            <Columns2 size={15} />
+          </button>
+          <button
+            type="button"
             className="ghost icon"
             title="Copy a link to this very view"
             aria-label="Copy link"
@@ -250,13 +276,24 @@ export function Bench() {
             {new Unreachable().message}
           </div>
         )}
-        {panes.map((pane) => (
-          <PaneScope.Provider key={pane} value={pane}>
-            <Standing what="The view">
-              <ModelView />
-            </Standing>
-          </PaneScope.Provider>
-        ))}
+        <div className={panes.length > 1 ? "twin" : "alone"}>
+          {panes.map((pane) => (
+            <PaneScope.Provider key={pane} value={pane}>
+              {pane === 1 && <Seam />}
+              <section
+                className="pane"
+                aria-label={panes.length > 1 ? `View ${pane + 1} of 2` : "View"}
+                onPointerDownCapture={() => activate(pane)}
+                onFocusCapture={() => activate(pane)}
+              >
+                {panes.length > 1 && <PaneHead />}
+                <Standing what="The view">
+                  <ModelView />
+                </Standing>
+              </section>
+            </PaneScope.Provider>
+          ))}
+        </div>
         <Standing what="The step rail">
           <StepRail />
         </Standing>

@@ -2,12 +2,15 @@ import { useQueryClient } from "@tanstack/react-query";
 import { Film } from "lucide-react";
 import { useEffect, useRef, useState } from "react";
 import { Overlay, Popover, ProgressBar } from "react-bootstrap";
-import { useContents } from "../api/queries";
+import { question } from "../api/asking";
+import { useContents, useValues } from "../api/queries";
 import { say, tell } from "../bench/notices";
 import { playedSteps } from "../bench/playing";
+import { told } from "../bench/readingChoice";
 import { type Playing, useBench } from "../bench/store";
 import { Choices, type Option } from "../controls/Choices";
 import { NumberField } from "../controls/NumberField";
+import { parse } from "../reading/format";
 import type { FilmKind } from "./film";
 
 const ways: Option<Playing["way"]>[] = [
@@ -94,6 +97,7 @@ export function PlayingMenu({ count }: { count: number }) {
             />
             <NumberField label="Steps a second" value={speed} min={0.1} max={60} onSet={(v) => set({ speed: v })} />
             <Choices name="Direction" options={ways} value={play.way} onChoose={(way) => change({ way })} />
+            <OnlyWhere onSteps={(only) => change({ only })} now={play.only} />
             <h3 className="sub">Film</h3>
             <div className="quiet small-line">
               {frames} frames with caption and key, {speed} a second.
@@ -119,5 +123,56 @@ export function PlayingMenu({ count }: { count: number }) {
         </Popover>
       </Overlay>
     </>
+  );
+}
+
+/** Plays only the steps at which the reading in view reaches a value: contact that is closed, a stress above a limit. */
+function OnlyWhere({ now, onSteps }: { now: Playing["only"]; onSteps: (only: Playing["only"]) => void }) {
+  const { result, reading } = useBench("result", "reading");
+  const unit = useValues().data?.head.unit ?? "";
+  const [least, setLeast] = useState("");
+  const [busy, setBusy] = useState(false);
+  const value = parse(least);
+  const find = async (e: React.FormEvent) => {
+    e.preventDefault();
+    if (value === null || !reading || result === null) return;
+    setBusy(true);
+    try {
+      const plain = { ...reading, over: "step" as const, span: "all", when: false };
+      const found = await question("steps-where", { result, ...told(plain), at_least: value });
+      onSteps({ steps: found.more.steps, words: `${found.sentence}. ${found.verdict}` });
+      say(found.verdict);
+    } catch (error) {
+      tell(error);
+    } finally {
+      setBusy(false);
+    }
+  };
+  return (
+    <form onSubmit={find} data-testid="only-where">
+      <label className="row-line">
+        Only where it reaches
+        <span className="with-unit">
+          <input
+            className="form-control form-control-sm fig"
+            inputMode="decimal"
+            aria-label="Play only steps at which the reading reaches"
+            value={least}
+            onChange={(e) => setLeast(e.target.value)}
+          />
+          {unit}
+        </span>
+      </label>
+      <div className="row-line actions">
+        <button type="submit" className="ghost" disabled={value === null || busy}>
+          {busy ? "The steps are gone through …" : "Only these steps"}
+        </button>
+        {now && (
+          <button type="button" className="link" onClick={() => onSteps(null)} title={now.words}>
+            All steps again
+          </button>
+        )}
+      </div>
+    </form>
   );
 }

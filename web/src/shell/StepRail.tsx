@@ -29,9 +29,17 @@ export function StepRail() {
   // One step has no way to go.
   if (contents.data.steps.length < 2) return null;
   const { steps, rail } = contents.data;
-  const first = steps[0]!.value;
-  const span = steps[steps.length - 1]!.value - first || 1;
-  const x = (i: number) => 8 + ((steps[i]!.value - first) / span) * (width - 16);
+  // Steps made of others have no place on the axis: they stand behind its end, apart.
+  const own = steps.filter((s) => !s.made_of);
+  const first = own[0]!.value;
+  const span = own[own.length - 1]!.value - first || 1;
+  const many = steps.length - own.length;
+  const apart = many ? Math.min(16 * many + 12, 0.4 * width) : 0;
+  const end = width - 8 - apart;
+  const x = (i: number) =>
+    i < own.length
+      ? 8 + ((steps[i]!.value - first) / span) * (end - 8)
+      : end + 12 + ((i - own.length + 0.5) / many) * (apart - 12);
   const driver = rail.driver;
   const reach = driver ? Math.max(...driver.values.map(Math.abs), 1e-12) : 1;
   const nearest = (px: number) => {
@@ -53,7 +61,7 @@ export function StepRail() {
     marks.push({
       kind: "failure",
       step: failure.step,
-      x: 8 + ((fails - first) / span) * (width - 16),
+      x: 8 + ((fails - first) / span) * (end - 8),
       label: `first ply failure, ${failure.kind} ${figure(fails, 4)} ${failure.unit}`.trimEnd(),
       title: `first ply failure at ${failure.kind} ${figure(fails, 4)}: ${failure.mode}`,
     });
@@ -86,7 +94,12 @@ export function StepRail() {
           }}
           onPointerMove={(e) => e.buttons === 1 && pick(e)}
         >
-          <line className="rail-base" x1="8" x2={width - 8} y1="17" y2="17" />
+          <line className="rail-base" x1="8" x2={end} y1="17" y2="17" />
+          {steps.slice(own.length).map((s) => (
+            <path key={s.index} className="rail-made" d={`M${x(s.index)} 12l5 5-5 5-5-5z`}>
+              <title>{s.label}</title>
+            </path>
+          ))}
           {driver && (
             <polyline
               className="rail-driver"
@@ -96,7 +109,7 @@ export function StepRail() {
             </polyline>
           )}
           {!driver &&
-            steps.map((s) => (
+            own.map((s) => (
               <line key={s.index} className="rail-tick" x1={x(s.index)} x2={x(s.index)} y1="13" y2="21" />
             ))}
           <RailMarks marks={marks} onStep={(s) => set({ step: s, playing: false })} />
@@ -118,8 +131,10 @@ export function StepRail() {
           </g>
         </svg>
       </div>
-      <div className="rail-word fig">{steps[here]!.label}</div>
-      <PlayingMenu count={steps.length} />
+      <div className="rail-word fig" title={steps[here]!.label}>
+        {steps[here]!.label}
+      </div>
+      <PlayingMenu count={own.length} />
     </div>
   );
 }
@@ -129,7 +144,7 @@ function usePlaying(): void {
   const { playing, result } = useBench("playing", "result");
   const contents = useContents(result);
   const prefetch = usePrefetch();
-  const count = contents.data?.steps.length ?? 0;
+  const count = contents.data?.steps.filter((s) => !s.made_of).length ?? 0;
   const moves = contents.data?.moves ?? false;
   const fetchStep = useRef<(...asked: Parameters<typeof prefetch>) => Promise<unknown>>(prefetch);
   const cutsOf = usePrefetchCuts();

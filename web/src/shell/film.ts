@@ -1,12 +1,11 @@
 import type { QueryClient } from "@tanstack/react-query";
 import { applyPalette, GIFEncoder, quantize } from "gifenc";
-import type { Packed } from "../api/binary";
-import { Problem, type ValuesHead } from "../api/client";
+import { Problem } from "../api/client";
 import { save } from "../bench/clipboard";
 import { playedSteps } from "../bench/playing";
-import { activePane } from "../bench/store";
-import { drawPicture } from "../exhibits/picture";
-import { activeView } from "../view/handle";
+import { activePane, panes } from "../bench/store";
+import { drawPictures } from "../exhibits/picture";
+import { viewOf } from "../view/handle";
 
 export type FilmKind = "gif" | "webm";
 
@@ -30,18 +29,17 @@ export async function recordFilm(
   tellShare: (share: number) => void,
 ): Promise<void> {
   const state = activePane.getState();
-  const view = activeView();
   const before = state.step;
-  const contents = client.getQueryData<{ steps: unknown[] }>(["contents", state.result]);
-  const steps = playedSteps(state.play, contents?.steps.length ?? 1);
+  const contents = client.getQueryData<{ steps: { made_of?: string }[] }>(["contents", state.result]);
+  const steps = playedSteps(state.play, contents?.steps.filter((s) => !s.made_of).length ?? 1);
   const wait = 1000 / state.speed;
   const film = kind === "gif" ? new GifFilm(wait) : new VideoFilm(wait);
   try {
     for (const [i, step] of steps.entries()) {
       if (signal.aborted) throw new Problem("Stopped by you.", "");
       activePane.setState({ step });
-      const head = await drawnHead(signal);
-      const picture = drawPicture({ view, bench: activePane.getState(), head }, foot);
+      await drawn(signal);
+      const picture = drawPictures(foot);
       if (kind === "gif" && steps.length * picture.width * picture.height > mostPixels)
         throw new Problem(
           `A GIF of ${steps.length} pictures of ${picture.width} by ${picture.height} is more than this page can hold.`,
@@ -57,18 +55,13 @@ export async function recordFilm(
     activePane.setState({ step: before });
   }
 
-  /** Waits until the step's values are here and drawn. */
-  async function drawnHead(abort: AbortSignal): Promise<ValuesHead> {
+  /** Waits until the step's values are here and drawn, in every view. */
+  async function drawn(abort: AbortSignal): Promise<void> {
     for (let tries = 0; tries < 3000; tries++) {
       await nextFrame();
       if (abort.aborted) throw new Problem("Stopped by you.", "");
-      const busy = view.root?.dataset.busy;
-      const found = client
-        .getQueryCache()
-        .findAll({ queryKey: ["values"], type: "active" })
-        .map((q) => q.state.data as Packed<ValuesHead> | undefined)
-        .find(Boolean);
-      if (busy === "false" && found && view.upToDate()) return found.head;
+      const views = Array.from({ length: panes.count() }, (_, k) => viewOf(k));
+      if (views.every((v) => v.root?.dataset.busy === "false" && v.head && v.upToDate())) return;
     }
     throw new Problem("A step of the film was not drawn.", "Look at that step alone, then record again.");
   }

@@ -8,11 +8,11 @@ import { useContents } from "../api/queries";
 import { sent } from "../api/sending";
 import { freshReading, useBench } from "../bench/store";
 import { AnswerLeaves } from "../controls/AnswerLeaves";
+import { BringFile } from "../controls/BringFile";
 import { Refused } from "../controls/Refused";
 import { SelectField } from "../controls/SelectField";
 import { type Laminates, type PlyWords, useLaminates, type Zone } from "../lines/strength";
 import { figure, parse } from "../reading/format";
-import { BringFile } from "./BringFile";
 
 /** Brings in a laminate file of the result in view. */
 export function BringLaminates({ primary }: { primary?: boolean }) {

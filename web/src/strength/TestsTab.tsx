@@ -6,12 +6,12 @@ import { useKeeping, useKept, useStating } from "../api/kept";
 import { sent } from "../api/sending";
 import { useBench } from "../bench/store";
 import { AnswerLeaves } from "../controls/AnswerLeaves";
+import { BringFile } from "../controls/BringFile";
 import { Refused } from "../controls/Refused";
 import { SelectField } from "../controls/SelectField";
 import { TextField } from "../controls/TextField";
 import { useLaminates, usePartTests, useTested, useTestedWords } from "../lines/strength";
 import { figure, parse } from "../reading/format";
-import { BringFile } from "./BringFile";
 
 /** Tested parts against the prediction, and coupons with what they say of the material. */
 export function TestsTab() {

@@ -8,7 +8,9 @@ import { Section } from "../controls/Section";
 import { Stroke } from "../controls/Stroke";
 import { modelColour, testColour } from "../plots/curves";
 import { Agreement } from "./Agreement";
+import { Front } from "./Front";
 import { NamedCurves } from "./NamedCurves";
+import { OtherResults } from "./OtherResults";
 import { freshPairing, overTime, PairingForm, stressStrain } from "./PairingForm";
 import { Record } from "./Record";
 
@@ -114,7 +116,9 @@ export function TraceDrawer() {
           />
         </Section>
       )}
+      {curve && !curve.error && <OtherResults />}
       <NamedCurves />
+      <Front />
       <Record record={record} open={record ? record.error != null : none} />
     </div>
   );

@@ -2,8 +2,10 @@ import type { TraceSpec } from "../api/client";
 import { useCurve, useMatch, useOverlay } from "../api/queries";
 import { useBench, usePane } from "../bench/store";
 import type { Offer } from "../exhibits/offers";
+import { useFront, useFrontWords } from "../lines/front";
 import { loopPlot } from "../plots/curves";
 import { plotPicture } from "../plots/Plot";
+import { frontFigure } from "./frontPlot";
 
 /** What a side of a curve is of, in a word; its sentence says the rest. */
 const wordOf = ({ curve, field }: TraceSpec) =>
@@ -13,6 +15,7 @@ const wordOf = ({ curve, field }: TraceSpec) =>
 export function useCurveOffers(): Offer[] {
   const test = useBench((s) => s.test);
   const pane = usePane();
+  const [front, words] = [useFront(), useFrontWords()];
   const pairing = useCurve();
   const match = useMatch(pairing?.id ?? null, test);
   const overlay = useOverlay(pairing?.id ?? null, test);
@@ -34,6 +37,15 @@ export function useCurveOffers(): Offer[] {
         const here = { x: pairing!.x.values[step] ?? null, y: pairing!.y.values[step] ?? null };
         return plotPicture({ ...loopPlot(pairing!, overlay.data), here, caption }, "png");
       },
+    },
+    {
+      name: "front",
+      label: "the front",
+      of: "curve",
+      usual: "A front through the steps",
+      sentence: front.data?.sentence,
+      questions: words ? [{ kind: "front", words }] : [],
+      picture: (caption) => plotPicture({ ...frontFigure(front.data!, pane.getState().step), caption }, "png"),
     },
     {
       name: "table",

@@ -1,11 +1,13 @@
 import { useMemo } from "react";
 import { useCurve, useMatch, useNamed, useOverlay, usePairings } from "../api/queries";
 import { useBench } from "../bench/store";
+import { useCurvesOf } from "../lines/curvesOf";
 import { CycleTable } from "../plots/CycleTable";
 import { energyPlot, historyPlot, loopPlot, residualPlot } from "../plots/curves";
 import { NamedLegend, NamedPlot } from "../plots/NamedPlot";
 import { Plot } from "../plots/Plot";
 import { type StrataTab, some } from "../plots/tabs";
+import { FrontPlot, FrontTable } from "./frontPlot";
 
 type OfPairing = "loop" | "energy" | "residual" | "driver" | "force";
 
@@ -42,6 +44,10 @@ const ofPairing = (name: OfPairing, label: string, title: string, useThere = use
   useThere,
 });
 
+function useFrontThere(): boolean {
+  return useBench((s) => s.front.value !== null);
+}
+
 export const tracePlots: StrataTab[] = [
   ofPairing("loop", "Loop", "The curve in view, force against driver"),
   ofPairing("energy", "Energy", "Energy of each cycle", useAnyCycle),
@@ -56,6 +62,14 @@ export const tracePlots: StrataTab[] = [
     table: () => <NamedLegend />,
     useThere: useAnyNamed,
   },
+  {
+    name: "front",
+    label: "Front",
+    title: "Where the reading has a value, at every step",
+    plot: () => <FrontPlot />,
+    table: () => <FrontTable />,
+    useThere: useFrontThere,
+  },
 ];
 
 /** One view of the curve in view. */
@@ -64,14 +78,15 @@ function PairingPlot({ view }: { view: OfPairing }) {
   const found = useCurve();
   const match = useMatch(found ? found.id : null, test).data;
   const record = useOverlay(found ? found.id : null, test).data;
+  const others = useCurvesOf().data?.more.curves;
   const plot = useMemo(() => {
     if (!found) return null;
     if (view === "energy") return energyPlot(found, match);
     if (view === "residual") return match ? residualPlot(found, match) : null;
     if (view === "driver") return historyPlot(found, "x");
     if (view === "force") return historyPlot(found, "y");
-    return loopPlot(found, record);
-  }, [found, record, match, view]);
+    return loopPlot(found, record, others);
+  }, [found, record, match, others, view]);
   if (!found || !plot) return null;
   const here =
     view === "energy" || view === "residual"

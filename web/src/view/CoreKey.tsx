@@ -26,7 +26,7 @@ function NamesKey({ head, categories, arrows }: KeyProps & { categories: Schemas
   const most = 22;
   return (
     <div className="core-key names-key" data-testid="core-key" data-names={categories.length}>
-      <div className="key-unit-plain">{head.words.criterion ? head.words.measure : head.words.field}</div>
+      <div className="key-unit-plain">{head.names_of}</div>
       <ul>
         {categories.slice(0, most).map((c) => (
           <li key={c.name}>

@@ -1,8 +1,9 @@
 import { Canvas } from "@react-three/fiber";
 import { useCallback, useEffect, useLayoutEffect, useMemo, useRef, useState } from "react";
 import * as THREE from "three";
-import { api, ask, Problem, type Schemas } from "../api/client";
+import { api, ask, Problem, type Schemas, type ValuesHead } from "../api/client";
 import { useArrows } from "../api/marks";
+import { useOtherHead } from "../api/other";
 import {
   probe,
   useChange,
@@ -61,6 +62,7 @@ export function ModelView() {
       "picks",
     );
   const view = useView();
+  const { index: pane } = usePane();
   const contents = useContents(result);
   const inView = useInView();
   const surface = useSurface(inView);
@@ -71,7 +73,8 @@ export function ModelView() {
   const drawnArrows = useArrows();
   const cuts = useDrawnCuts();
   const key = useBench((s) => s.key);
-  const limits = limitsOf(key, values.data?.head, range.data);
+  const tied = useTiedHead(values.data?.head);
+  const limits = limitsOf(key, tied ?? values.data?.head, range.data);
   const [hover, setHover] = useState<Hover | null>(null);
   const [box, setBox] = useState<{ x0: number; y0: number; x1: number; y1: number } | null>(null);
   const geometry = useMemo(() => (surface.data ? new ModelGeometry(surface.data) : null), [surface.data]);
@@ -103,7 +106,9 @@ export function ModelView() {
   useLayoutEffect(() => {
     view.asked = [drawn, displacement];
     view.caption = drawn?.head.sentence ?? "";
-  }, [drawn, displacement, view]);
+    view.head = drawn?.head ?? null;
+    view.title = contents.data?.name ?? "";
+  }, [drawn, displacement, view, contents.data]);
   useEffect(() => {
     view.notes = cuts.map((c) => `Cut: ${cutWords(c)}.`);
   }, [cuts, view]);
@@ -295,11 +300,27 @@ export function ModelView() {
         <InTurn />
       </div>
       <StackCore />
-      {values.data && (
+      {/* One key for two panes stands at the end of the second. */}
+      {values.data && !(tied && pane === 0) && (
         <CoreKey head={values.data.head} limits={limits} arrows={arrows ? drawnArrows.data?.head : undefined} />
       )}
     </div>
   );
+}
+
+/** What a pane shows with the lowest and highest of both panes, where two are tied by their limits and can share a key. */
+function useTiedHead(head: ValuesHead | undefined): ValuesHead | undefined {
+  const tied = useBench((s) => s.ties.limits);
+  const other = useOtherHead();
+  if (!tied || !head || !other || head.unit !== other.unit || head.signed !== other.signed) return undefined;
+  const alike = head.words.measure === other.words.measure && !head.categories && !other.categories;
+  if (!alike || !head.min || !head.max || !other.min || !other.max) return undefined;
+  const below = (a: number | null, b: number | null) => a !== null && (b === null || a < b);
+  return {
+    ...head,
+    min: below(other.min.value, head.min.value) ? other.min : head.min,
+    max: below(head.max.value, other.max.value) ? other.max : head.max,
+  };
 }
 
 /** Mirror image about the plane where a coordinate has a value. */

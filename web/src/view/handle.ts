@@ -1,5 +1,6 @@
 import type * as THREE from "three";
-import { panes, usePane } from "../bench/store";
+import type { ValuesHead } from "../api/client";
+import { type Camera, panes, usePane } from "../bench/store";
 import { canDraw } from "./canDraw";
 import type { Box } from "./labels";
 
@@ -27,14 +28,20 @@ export class ViewHandle {
   /** What the bench has handed over to be drawn, and what the model holds by now: that follows a little later. */
   asked: Drawn = [undefined, null];
   held: Drawn = [undefined, null];
-  /** The words of what has been handed over. */
+  /** The words of what has been handed over, and all that stands beside its values. */
   caption = "";
+  head: ValuesHead | null = null;
+  /** The result it is a view of. */
+  title = "";
   /** What each flag takes of the window, its dot and its card, so that labels keep clear of them. */
   readonly flags = new Map<number, Box[]>();
   /** Fits the camera to the model, from where it looks or from a direction. */
   fit: ((from?: [number, number, number]) => void) | null = null;
   /** Moves the camera so that it looks at a place. */
   goTo: ((xyz: [number, number, number]) => void) | null = null;
+  /** Puts the camera where another view's is, and tells when it was turned here. */
+  place: ((camera: Camera) => void) | null = null;
+  turned: ((camera: Camera) => void) | null = null;
   /** Lowest and highest value among what lies inside the window. */
   visibleRange: (() => [number, number] | null) | null = null;
 

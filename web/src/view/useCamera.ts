@@ -2,7 +2,7 @@ import { useThree } from "@react-three/fiber";
 import { useCallback, useEffect, useRef } from "react";
 import * as THREE from "three";
 import { OrbitControls } from "three/examples/jsm/controls/OrbitControls.js";
-import { useBench, usePane } from "../bench/store";
+import { type Camera, useBench, usePane } from "../bench/store";
 import { fitCamera, scaleOf, setFrustum, setLens, zoomToBox } from "./camera";
 import { useView } from "./handle";
 import type { ModelGeometry } from "./scene";
@@ -36,17 +36,20 @@ export function useCamera(
   const controls = useRef<OrbitControls | null>(null);
   const { planar } = geometry.packed.head;
   const framed = useRef(size);
+  /** The camera is being put where another view's is. */
+  const placing = useRef(false);
   framed.current = size;
+  const now = useCallback(
+    (): Camera => ({
+      position: eye.position.toArray(),
+      target: controls.current!.target.toArray(),
+      zoom: eye.zoom / scaleOf(framed.current),
+    }),
+    [eye],
+  );
   const keep = useCallback(() => {
-    if (!controls.current) return;
-    pane.set({
-      camera: {
-        position: eye.position.toArray(),
-        target: controls.current.target.toArray(),
-        zoom: eye.zoom / scaleOf(framed.current),
-      },
-    });
-  }, [eye, pane]);
+    if (controls.current) pane.set({ camera: now() });
+  }, [now, pane]);
   const fitView = useCallback(
     (from?: [number, number, number]) => {
       const { exaggeration } = pane.getState();
@@ -75,7 +78,11 @@ export function useCamera(
     c.enableDamping = false;
     c.enableRotate = !planar;
     eye.up.set(0, planar ? 1 : 0, planar ? 0 : 1);
-    c.addEventListener("change", () => invalidate());
+    c.addEventListener("change", () => {
+      invalidate();
+      if (placing.current || !eye.userData.placed) return;
+      view.turned?.(now());
+    });
     c.addEventListener("end", () => {
       untouched.current = false;
       invalidate();
@@ -85,7 +92,7 @@ export function useCamera(
     if (before) c.target.copy(before.target);
     controls.current = c;
     return () => c.dispose();
-  }, [eye, gl, planar, invalidate, keep]);
+  }, [eye, gl, planar, invalidate, keep, now, view]);
   useEffect(() => {
     setLens(eye, look.perspective, radius);
     invalidate();
@@ -113,6 +120,17 @@ export function useCamera(
   }, [saved, eye, size, radius, invalidate]);
   useEffect(() => {
     view.fit = fitView;
+    view.place = ({ position, target, zoom }) => {
+      if (!controls.current) return;
+      placing.current = true;
+      eye.position.fromArray(position);
+      controls.current.target.fromArray(target);
+      eye.zoom = zoom * scaleOf(framed.current);
+      eye.updateProjectionMatrix();
+      controls.current.update();
+      placing.current = false;
+      invalidate();
+    };
     view.goTo = (xyz) => {
       if (!controls.current) return;
       const shift = new THREE.Vector3(...xyz).sub(controls.current.target);
@@ -123,6 +141,7 @@ export function useCamera(
     };
     return () => {
       view.fit = null;
+      view.place = null;
       view.goTo = null;
     };
   }, [view, fitView, eye, invalidate]);

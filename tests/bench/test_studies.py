@@ -1,0 +1,68 @@
+"""The demo's second review in the real interface: which contact setting may be believed, how far the strap peeled, what settles."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from pathlib import Path
+
+import pytest
+from playwright.sync_api import Page, expect
+
+from ironstone.demo_studies import make
+from tests.bench.driving import opened_in, settle, tab
+from tests.bench.serving import bench_on
+
+DATA = Path(__file__).resolve().parents[2] / "demo" / "data"
+# The review's results by their numbers.
+ROUNDED, SHARP, GRIP, STRAP = 4, 8, 9, 13
+
+
+@pytest.fixture(scope="module")
+def studies(tmp_path_factory: pytest.TempPathFactory) -> Iterator[str]:
+    review = tmp_path_factory.mktemp("studies") / "models_compared.ironstone"
+    make(review, DATA)
+    with bench_on(review) as address:
+        yield address
+
+
+def test_which_of_the_two_contact_settings_may_be_believed_and_at_what_cost(studies: str, blank: Page) -> None:
+    page = blank
+    opened_in(page, studies, "compare", GRIP, "&drawer=table&field=stress&measure=von-mises&step=3&plot=side by side")
+    expect(page.get_by_test_id("table-verdict")).to_have_text(
+        "grip, coarse jaw, one-sided stands apart in deepest penetration and highest von Mises."
+    )
+    table = page.get_by_test_id("side-by-side")
+    expect(table.get_by_role("row").filter(has_text="contact iterations")).to_contain_text("11")
+    page.keyboard.press("2")
+    tab(page, "Contact", "Balance")
+    expect(page.get_by_test_id("penetration-verdict")).to_contain_text("8 nodes of part 2 lie up to 0.00393 mm inside part 1")
+    page.get_by_role("button", name="Show on the model").click()
+    settle(page)
+    expect(page.get_by_test_id("reading-line")).to_contain_text("penetration into other parts")
+
+
+def test_how_far_and_how_straight_did_the_peel_run(studies: str, blank: Page) -> None:
+    page = blank
+    opened_in(page, studies, "trace", STRAP, "&field=separation&step=0")
+    page.locator("summary", has_text="A front through the steps").click()
+    page.get_by_label("Value on the front").fill("0.05")
+    page.get_by_role("button", name="Follow", exact=True).click()
+    expect(page.get_by_test_id("front-verdict")).to_contain_text("It came 54.49 mm")
+    expect(page.get_by_test_id("front-table").get_by_role("row")).to_have_count(7)
+    settle(page)
+    # Every step has a mesh of its own, and is drawn on it.
+    page.keyboard.press("End")
+    settle(page)
+    expect(page.get_by_test_id("ext-highest")).to_contain_text("0.4500")
+    page.reload()
+    expect(page.get_by_test_id("front-verdict")).to_contain_text("It came 54.49 mm")
+
+
+def test_what_the_peak_is_worth_at_infinite_fineness(studies: str, blank: Page) -> None:
+    page = blank
+    opened_in(
+        page, studies, "compare", ROUNDED, "&drawer=meshes&study=1,2,3,4:highest:length&field=stress&measure=von-mises&step=0"
+    )
+    expect(page.get_by_test_id("study-verdict")).to_contain_text("It settles: 270.6 MPa")
+    opened_in(page, studies, "compare", SHARP, "&drawer=meshes&study=5,6,7,8:highest:length&field=stress&measure=von-mises&step=0")
+    expect(page.get_by_test_id("study-verdict")).to_contain_text("It grows without end")

@@ -1,0 +1,86 @@
+import { useState } from "react";
+import { useContents, useValues } from "../api/queries";
+import { useBench } from "../bench/store";
+import { AnswerLeaves } from "../controls/AnswerLeaves";
+import { FiguresTable } from "../controls/AnswerTable";
+import { Refused } from "../controls/Refused";
+import { Section } from "../controls/Section";
+import { useFront, useFrontWords } from "../lines/front";
+import { parse } from "../reading/format";
+
+/** Where the reading in view has a value, followed through the steps: how far it came, how straight it is. */
+export function Front() {
+  const { result, front, set } = useBench("result", "front", "set");
+  const contents = useContents(result);
+  const head = useValues().data?.head;
+  const asked = useFront();
+  const words = useFrontWords();
+  const [value, setValue] = useState<string | null>(null);
+  const [along, setAlong] = useState<string | null>(null);
+  if (!contents.data || contents.data.steps.filter((s) => !s.made_of).length < 2) return null;
+  const number = parse(value ?? String(front.value ?? ""));
+  const follow = (e: React.FormEvent) => {
+    e.preventDefault();
+    if (number === null) return;
+    set({ front: { value: number, along: (along ?? front.along).trim() }, strata: true, tab: "front", beside: "" });
+  };
+  return (
+    <Section name="front" className="section" open={front.value !== null} summary="A front through the steps">
+      <form onSubmit={follow} data-testid="front-form">
+        <div className="small-line quiet">
+          Where the reading in view has a value: the border of what grows or shrinks.
+        </div>
+        <label className="row-line">
+          Value on it
+          <span className="with-unit">
+            <input
+              className="form-control form-control-sm fig"
+              inputMode="decimal"
+              aria-label="Value on the front"
+              value={value ?? (front.value === null ? "" : String(front.value))}
+              onChange={(e) => setValue(e.target.value)}
+            />
+            {head?.unit}
+          </span>
+        </label>
+        <label className="row-line">
+          Along
+          <input
+            className="form-control form-control-sm fig"
+            aria-label="Direction of the front's way"
+            placeholder="the way of its middle"
+            title="X,Y,Z; empty: from where its middle begins to where it ends"
+            value={along ?? front.along}
+            onChange={(e) => setAlong(e.target.value)}
+          />
+        </label>
+        <div className="row-line actions">
+          <button type="submit" className="btn btn-primary btn-sm" disabled={number === null}>
+            Follow
+          </button>
+          {front.value !== null && (
+            <button type="button" className="ghost" onClick={() => set({ front: { value: null, along: "" } })}>
+              Leave it
+            </button>
+          )}
+        </div>
+      </form>
+      {words && asked.error && <Refused error={asked.error} />}
+      {words && !asked.error && !asked.data && <div className="quiet">The front is looked for at each step …</div>}
+      {words && !asked.error && asked.data && (
+        <div className={asked.isPlaceholderData ? "former" : ""}>
+          <div className="verdict" data-testid="front-verdict">
+            {asked.data.verdict}
+          </div>
+          <FiguresTable figures={asked.data.figures} testid="front-figures" />
+          {asked.data.caveats.map((c) => (
+            <div className="caveat caveat-in" key={c}>
+              {c}
+            </div>
+          ))}
+          <AnswerLeaves what="Front" kind="front" words={words} name={`${contents.data.name} front`} />
+        </div>
+      )}
+    </Section>
+  );
+}
