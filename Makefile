@@ -7,15 +7,19 @@ WEB_SOURCES := $(shell find web/src -type f ) web/index.html web/package.json we
 NPM := tools/npm
 DEMO_REVIEW := demo/review/brake_flexure.ironstone
 
+# Tests start some hundred processes: none of them is to compile again what another has compiled.
+unexport PYTHONDONTWRITEBYTECODE
+
 .PHONY: demo test pool quick fix setup build check types looks front client client-check mutants demo-data screenshots browser bench faults
 
 demo: setup build
 	$(VENV)/bin/ironstone demo
 
-# Python and Node are set up beside each other; what needs both, and the types, go beside the tests.
+# Python and Node are set up beside each other. The tests in a browser wait for the machine: nothing else runs beside them.
 test:
 	$(MAKE) --output-sync=target -j2 setup build front looks browser
-	$(MAKE) -j2 types client-check pool
+	$(MAKE) -j2 types client-check
+	$(MAKE) pool
 
 pool: setup build browser
 	$(PYTHON) -m pytest -n auto --dist load --maxschedchunk 1 --durations 10

@@ -6,17 +6,20 @@ import fcntl
 import os
 import shutil
 from collections import defaultdict
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from pathlib import Path
 
 import numpy as np
 import pytest
 from hypothesis import HealthCheck, settings
 
-from ironstone.demo_review import make
+from ironstone import demo_review, demo_studies
 from ironstone.store import Review, intake
 from ironstone.store.source import ReviewSource
+from tests.readers import fork_readers
 from tests.writing import bar_of_hexahedra, write_vtu
+
+fork_readers()
 
 # Reviews of tests are many and soon gone: where memory takes them they do not wait for the disk.
 MEMORY = Path("/dev/shm")
@@ -33,12 +36,13 @@ settings.register_profile("ironstone", deadline=None, suppress_health_check=[Hea
 settings.load_profile("ironstone")
 
 
-# The longest first, so that at the end no worker is left alone with one of them.
-LONGEST = ("bench/test_field", "bench/test_bench", "bench/test_", "demo/", "store/", "oracles/test_s", "formats/")
+# Looking, which waits for the machine most, comes first, so that at the end no worker is left alone with something long. The first
+# worker makes the demo's review; what comes before all needs none and keeps the second busy meanwhile.
+FIRST = ("test_additions", "bench/test_field", "bench/test_bench", "bench/test_", "demo/", "store/", "oracles/test_s", "formats/")
 
 
 def _rank(item: pytest.Item) -> int:
-    return next((k for k, name in enumerate(LONGEST) if f"tests/{name}" in item.path.as_posix()), len(LONGEST))
+    return next((k for k, name in enumerate(FIRST) if f"tests/{name}" in item.path.as_posix()), len(FIRST))
 
 
 def pytest_collection_modifyitems(items: list[pytest.Item]) -> None:
@@ -60,17 +64,28 @@ def pytest_terminal_summary(terminalreporter: pytest.TerminalReporter) -> None:
         terminalreporter.write_line(f"{seconds[kind]:7.1f} s  {counts[kind]:5d}  {kind}")
 
 
+def _made_once(factory: pytest.TempPathFactory, name: str, make: Callable[[Path], None]) -> Path:
+    """A review made once for all who test at the same time."""
+    own = factory.getbasetemp()
+    folder = own.parent if "PYTEST_XDIST_WORKER" in os.environ else own
+    path = folder / "demo" / name
+    path.parent.mkdir(exist_ok=True)
+    with (folder / f"{name}.lock").open("w") as lock:
+        fcntl.flock(lock, fcntl.LOCK_EX)
+        make(path)
+    return path
+
+
 @pytest.fixture(scope="session")
 def demo_file(tmp_path_factory: pytest.TempPathFactory) -> Path:
-    """The demo's review, as `make demo` makes it, once for all who test at the same time. Not to be changed: copy it."""
-    own = tmp_path_factory.getbasetemp()
-    folder = own.parent if "PYTEST_XDIST_WORKER" in os.environ else own
-    path = folder / "demo" / "brake_flexure.ironstone"
-    path.parent.mkdir(exist_ok=True)
-    with (folder / "demo.lock").open("w") as lock:
-        fcntl.flock(lock, fcntl.LOCK_EX)
-        make(path, DATA)
-    return path
+    """The demo's review, as `make demo` makes it. Not to be changed: copy it."""
+    return _made_once(tmp_path_factory, "brake_flexure.ironstone", lambda path: demo_review.make(path, DATA))
+
+
+@pytest.fixture(scope="session")
+def studies_file(tmp_path_factory: pytest.TempPathFactory) -> Path:
+    """The demo's second review, of models held against each other. Not to be changed: copy it."""
+    return _made_once(tmp_path_factory, "models_compared.ironstone", lambda path: demo_studies.make(path, DATA.parent))
 
 
 @pytest.fixture

@@ -31,7 +31,7 @@ WORD = {
 def with_word(tmp_path_factory: pytest.TempPathFactory) -> Path:
     """The product with a word added."""
     source = tmp_path_factory.mktemp("word") / "src"
-    shutil.copytree(ROOT / "src" / "ironstone", source / "ironstone", ignore=shutil.ignore_patterns("static", "__pycache__"))
+    shutil.copytree(ROOT / "src" / "ironstone", source / "ironstone", ignore=shutil.ignore_patterns("static"))
     for name, (before, added) in WORD.items():
         path = source / "ironstone" / name
         text = path.read_text()
@@ -94,7 +94,7 @@ LINE = '    ".unv": "ironstone.formats.universal",\n'
 def test_a_format_is_a_module_and_a_line(tmp_path: Path) -> None:
     """Taken in by its suffix in the reader's own process, offered to be picked in the page."""
     source = tmp_path / "src"
-    shutil.copytree(ROOT / "src" / "ironstone", source / "ironstone", ignore=shutil.ignore_patterns("static", "__pycache__"))
+    shutil.copytree(ROOT / "src" / "ironstone", source / "ironstone", ignore=shutil.ignore_patterns("static"))
     registry = source / "ironstone" / "formats" / "registry.py"
     text = registry.read_text()
     assert text.count(LINE) == 1

@@ -30,7 +30,7 @@ COMMON = [
 # With WebGL, drawn by software.
 ARGUMENTS = [*COMMON, "--use-gl=angle", "--use-angle=swiftshader", "--enable-unsafe-swiftshader"]
 # To put the page together by that software too costs as much as the picture, and shows nothing else.
-WITH_PICTURES = [*ARGUMENTS, "--disable-gpu-compositing"]
+WITH_PICTURES = [*ARGUMENTS, "--disable-gpu-compositing", "--webgl-antialiasing-mode=none"]
 # Without: a page costs a third, and all but the picture works.
 WITHOUT_GRAPHICS = [*COMMON, "--disable-gpu", "--disable-3d-apis"]
 SIZE = {"width": 1280, "height": 800}
@@ -84,7 +84,8 @@ def bench_on(review: Path, at: int | None = None) -> Iterator[str]:
                 time.sleep(0.02)
         yield address
     finally:
-        os.kill(process, signal.SIGTERM)
+        # In order it would wait for the pages that listen; how a bench ends is another test's.
+        os.kill(process, signal.SIGKILL)
         for _ in range(1000):
             if gone(process):
                 break

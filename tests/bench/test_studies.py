@@ -2,26 +2,23 @@
 
 from __future__ import annotations
 
+import shutil
 from collections.abc import Iterator
 from pathlib import Path
 
 import pytest
 from playwright.sync_api import Page, expect
 
-from ironstone.demo_studies import make
 from tests.bench.driving import opened_in, settle, tab
 from tests.bench.serving import bench_on
 
-DATA = Path(__file__).resolve().parents[2] / "demo" / "data"
 # The review's results by their numbers.
 ROUNDED, SHARP, GRIP, STRAP = 4, 8, 9, 13
 
 
 @pytest.fixture(scope="module")
-def studies(tmp_path_factory: pytest.TempPathFactory) -> Iterator[str]:
-    review = tmp_path_factory.mktemp("studies") / "models_compared.ironstone"
-    make(review, DATA)
-    with bench_on(review) as address:
+def studies(studies_file: Path, tmp_path_factory: pytest.TempPathFactory) -> Iterator[str]:
+    with bench_on(Path(shutil.copy(studies_file, tmp_path_factory.mktemp("studies")))) as address:
         yield address
 
 

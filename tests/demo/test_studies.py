@@ -10,19 +10,15 @@ import pytest
 
 from demo import cases, grip, window
 from demo.truss import SECTIONS, YIELD
-from ironstone.demo_studies import LINES, make
+from ironstone.demo_studies import LINES
 from ironstone.engine.base import ask, question_of
 from ironstone.engine.carrier import Answer
 from ironstone.store import Review
 
-DATA = Path(__file__).resolve().parents[2] / "demo" / "data"
-
 
 @pytest.fixture(scope="module")
-def review(tmp_path_factory: pytest.TempPathFactory) -> Iterator[Review]:
-    path = tmp_path_factory.mktemp("studies") / "studies.ironstone"
-    make(path, DATA)
-    with Review.open(path) as opened:
+def review(studies_file: Path) -> Iterator[Review]:
+    with Review.open(studies_file) as opened:
         yield opened
 
 

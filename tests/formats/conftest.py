@@ -7,6 +7,7 @@ from collections.abc import Iterator
 import pytest
 
 from ironstone.formats import series
+from tests.readers import started_plainly
 
 
 @pytest.fixture
@@ -18,3 +19,9 @@ def one_reader(monkeypatch: pytest.MonkeyPatch) -> Iterator[None]:
     yield
     monkeypatch.undo()
     series.end_ahead()
+
+
+@pytest.fixture
+def plain_readers(monkeypatch: pytest.MonkeyPatch) -> None:
+    """Readers start as the product starts them, each an interpreter of its own."""
+    monkeypatch.setattr(series, "_reader", started_plainly)

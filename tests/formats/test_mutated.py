@@ -73,6 +73,7 @@ def test_a_damaged_file_is_an_error_or_still_a_mesh(
         shutil.rmtree(folder, ignore_errors=True)
 
 
+@pytest.mark.usefixtures("plain_readers")
 def test_a_file_that_kills_its_reader_is_an_error(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
     """A reader that ends its process takes nothing else with it."""
     module = tmp_path / "deadly_reader.py"

@@ -78,6 +78,7 @@ def test_a_truncated_file_is_a_clear_error(tmp_path: Path, share: float) -> None
         list(read_series([path], tmp_path))
 
 
+@pytest.mark.usefixtures("plain_readers")
 def test_a_reader_started_ahead_reads_the_next_file_and_one_that_died_is_replaced(tmp_path: Path) -> None:
     path = write_vtu(tmp_path / "a.vtu", HEX, [(12, list(range(8)))])
 

@@ -17,6 +17,8 @@ const client = new QueryClient({
     onError: (error, query) => {
       // That the service does not answer is told once, at the top; it is asked again until it does.
       if (error instanceof Unreachable) return;
+      // What nobody looks at any more, as what was asked of a result that was removed, is not told of.
+      if (!query.getObserversCount()) return;
       if (query.state.data !== undefined || query.queryKey[0] === "review") tell(error);
     },
   }),
