@@ -26,7 +26,6 @@ from ironstone.service.run import serve
 from ironstone.store import Review
 from tests.readers import fork_readers
 
-
 # What the product's own modules load when they are first asked for something.
 LATER = ("openpyxl", "scipy.integrate", "scipy.optimize", "scipy.sparse.csgraph", "scipy.spatial", "scipy.signal", "scipy.stats")
 

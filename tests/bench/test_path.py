@@ -9,7 +9,7 @@ import numpy as np
 import pytest
 from playwright.sync_api import Page, expect
 
-from tests.bench.driving import BARE, COARSE_LUG, LUG, choose, figures, number, opened_in, picture, settle, undo
+from tests.bench.driving import BARE, COARSE_LUG, LUG, choose, comes_to, figures, number, opened, opened_in, picture, settle, undo
 
 
 def opened_at(
@@ -216,3 +216,21 @@ def test_a_surface_that_is_nowhere_is_told_where_it_was_asked_for(own_address: s
     page.get_by_label("Values of the surface").fill("40 80")
     page.get_by_label("Values of the surface").press("Enter")
     expect(page.get_by_test_id("cut-figures")).to_contain_text("area")
+
+
+def test_the_profile_of_another_mesh_is_drawn_beside_and_a_link_reopens_it(blank: Page, address: str) -> None:
+    page = blank
+    opened_at(page, address, "path")
+    page.locator("summary", has_text="The same of other results").click()
+    page.get_by_role("checkbox", name="lug, coarse").check()
+    other = page.get_by_test_id("profile-of")
+    expect(other).to_contain_text("agrees with this one: RMS deviation")
+    expect(other).to_contain_text("largest, this one over it")
+    drawn = ["Ligament", "lug, coarse"]
+    assert comes_to(page, "p.data.map(line => line.name)", drawn) == drawn
+    page.get_by_role("checkbox", name="roof truss", exact=True).check()
+    expect(other.filter(has_text="roof truss")).to_contain_text("No part of this line lies in the body")
+    settle(page)
+    opened(page, page.url)
+    expect(other.filter(has_text="lug, coarse")).to_contain_text("agrees with this one")
+    expect(page.get_by_test_id("profile-legend")).to_contain_text("lug, coarse")

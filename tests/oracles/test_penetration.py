@@ -176,5 +176,6 @@ def test_the_question_says_how_deep_how_many_where_and_with_which_stiffness(tmp_
             ask(review, question_of("penetration", {"between": "part 1"}))
     told = CliRunner().invoke(app, ["penetration", str(tmp_path / "r.ironstone"), "--between", "part 1|part 2", "--json"])
     found = json.loads(told.stdout)
+    assert found["state"] == "bad" and "lie up to 0.1 mm inside" in found["verdict"]
     assert found["unit"] == "mm" and [(s["of"], s["into"]) for s in found["sides"]] == [("part 1", "part 2"), ("part 2", "part 1")]
     assert found["sides"][1]["deepest"] == pytest.approx(0.1) and found["sides"][1]["node"] is not None

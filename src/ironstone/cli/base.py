@@ -105,13 +105,14 @@ def named_numbers(texts: list[str]) -> dict[str, float]:
 
 
 def answered(review: Path, kind: str, words: Mapping[str, Any]) -> tuple[dict[str, Any], Answer]:
-    """A question asked of a review: what a command prints as JSON (sentence, unit, what only this kind has, caveats), and its
-    answer."""
+    """A question asked of a review: what a command prints as JSON (sentence, unit, verdict and its state where there is one, what
+    only this kind has, caveats), and its answer."""
     from ironstone.engine.base import ask, question_of
 
     with open_review(review) as opened:
         answer = ask(opened, question_of(kind, words))
-    return {"sentence": answer.sentence, "unit": answer.unit, **answer.more, "caveats": answer.caveats}, answer
+    judged = {"verdict": answer.verdict, "state": answer.state} if answer.verdict else {}
+    return {"sentence": answer.sentence, "unit": answer.unit, **judged, **answer.more, "caveats": answer.caveats}, answer
 
 
 def show(answer: dict[str, Any], as_json: bool, text: Callable[[], str]) -> None:

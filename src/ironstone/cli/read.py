@@ -168,7 +168,8 @@ def balance_command(
         force, moment = answer["force_unit"], answer["moment_unit"]
 
         def row(name: str, r: dict[str, Any]) -> str:
-            shown = (" ".join(f"{v:12.5g}" for v in r[what]) + f" {unit}" for what, unit in (("force", force), ("moment", moment)))
+            sides = (("force", force), ("moment", moment))
+            shown = (" ".join("           -" if v is None else f"{v:12.5g}" for v in r[of]) + f" {unit}" for of, unit in sides)
             return f"  {name:<20s} " + "   ".join(shown)
 
         lines = [f"{answer['verdict']}: about ({', '.join(f'{v:g}' for v in answer['about'])})"]

@@ -177,7 +177,10 @@ def _sealed(row: Any, cells: tuple[str, ...]) -> bool:
     """Whether a row is what its seal is of; one of an older review that has none is, as long as it can be read."""
     if any(isinstance(getattr(row, cell), Broken) for cell in cells):
         return False
-    return row.seal is None or row.seal == _mark(row, cells)
+    if row.seal is None or row.seal == seal.of_description([getattr(row, cell) for cell in cells]):
+        return True
+    # One that was not read but made a moment ago still has what JSON has no word for.
+    return bool(row.seal == _mark(row, cells))
 
 
 def _seal_item(_mapper: Any, _connection: Any, row: ItemRow) -> None:

@@ -850,6 +850,50 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/ask/profiles-of": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Ask Profiles Of
+         * @description A reading along a line, of several results: at the step that goes with this one, along the path of the same name or, where
+         *         a result has none, along the same line; nodes of a line are found by place. Each is held against the first, RMS and largest
+         *         deviation.
+         */
+        post: operations["ask_profiles_of_api_ask_profiles_of_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/ask/profiles-of.{form}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Ask Profiles Of As A Table
+         * @description A reading along a line, of several results: at the step that goes with this one, along the path of the same name or, where
+         *         a result has none, along the same line; nodes of a line are found by place. Each is held against the first, RMS and largest
+         *         deviation.
+         */
+        post: operations["ask_profiles_of_as_a_table_api_ask_profiles_of__form__post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/ask/read": {
         parameters: {
             query?: never;
@@ -3385,6 +3429,16 @@ export interface components {
             values: (number | null)[];
         };
         /**
+         * AppliedOut
+         * @description What is applied; null where the file holds no loads and no stress tells them.
+         */
+        AppliedOut: {
+            /** Force */
+            force: (number | null)[];
+            /** Moment */
+            moment: (number | null)[];
+        };
+        /**
          * Asked
          * @description A question as it is kept: its kind and its words.
          */
@@ -3614,7 +3668,7 @@ export interface components {
         BalanceOut: {
             /** About */
             about: number[];
-            applied: components["schemas"]["ResultantOut"];
+            applied: components["schemas"]["AppliedOut"];
             /** Deformed */
             deformed: boolean;
             /** Force Share */
@@ -8432,6 +8486,37 @@ export interface components {
             thickness?: number | null;
         };
         /**
+         * ProfileOf
+         * @description The profile of one result in the units of the first. ratio: the first's largest magnitude over its own. deviation: RMS, as a
+         *     share; largest: this much, at that distance. error: why it has none.
+         */
+        ProfileOf: {
+            /** Deviation */
+            deviation: number | null;
+            /** Error */
+            error: string;
+            /** Id */
+            id: number;
+            /** Largest */
+            largest: number | null;
+            /** Largest At */
+            largest_at: number | null;
+            /** Notes */
+            notes: string[];
+            /** Ratio */
+            ratio: number | null;
+            /** Result */
+            result: string;
+            /** State */
+            state: string;
+            /** Verdict */
+            verdict: string;
+            /** X */
+            x: number[];
+            /** Y */
+            y: (number | null)[];
+        };
+        /**
          * ProfileQuestion
          * @description A reading along a line: through the body, along nodes, an arc, a sharp edge, over the surface, where a plane meets it.
          */
@@ -8661,6 +8746,239 @@ export interface components {
              * @default
              */
             verdict: string;
+        };
+        /**
+         * ProfilesOf
+         * @description A reading along a line, of several results: at the step that goes with this one, along the path of the same name or, where
+         *     a result has none, along the same line; nodes of a line are found by place. Each is held against the first, RMS and largest
+         *     deviation.
+         */
+        ProfilesOf: {
+            /**
+             * After
+             * @description Length added after its end; negative: taken off.
+             * @default 0
+             */
+            after: number;
+            /**
+             * Against
+             * @description Take off the same with some words changed: 'step=0;averaging=all'.
+             */
+            against?: string | null;
+            /**
+             * Averaging
+             * @description off, element, part, material or all.
+             * @default off
+             * @enum {string}
+             */
+            averaging: "off" | "element" | "part" | "material" | "all";
+            /**
+             * Axes
+             * @description global, element, material, or axes kept with the result.
+             * @default global
+             */
+            axes: string;
+            /**
+             * Before
+             * @description Length added before its start; negative: taken off.
+             * @default 0
+             */
+            before: number;
+            /**
+             * Criterion
+             * @description Of the failure of plies: hashin, puck, ...; with +bond behind it also the bond lines.
+             * @default
+             */
+            criterion: string;
+            /**
+             * Distance
+             * @description true; relative, from 0 to 1; or X,Y,Z: from the place of the line nearest to that.
+             * @default true
+             */
+            distance: string;
+            /**
+             * Field
+             * @description Name of the field.
+             * @default
+             */
+            field: string;
+            /**
+             * Fold
+             * @description Degrees above which shells are not averaged across a fold.
+             * @default 20
+             */
+            fold: number;
+            /**
+             * Layer
+             * @description N, N:PLACE, largest, smallest, magnitude; 1 is the bottom. Of plies also sheet:NAME, worst.
+             * @default
+             */
+            layer: string;
+            /**
+             * Measure
+             * @description von-mises, principal-1, xx, hoop, magnitude, ...
+             * @default
+             */
+            measure: string;
+            /**
+             * Named
+             * @description A path that is kept, by name or number, in place of a line's words.
+             * @default
+             */
+            named: string | number;
+            /**
+             * Of
+             * @description value, jump or jump-within-material (at a node), or error.
+             * @default value
+             * @enum {string}
+             */
+            of: "value" | "jump" | "jump-within-material" | "error";
+            /**
+             * Order
+             * @description What is averaged first: components or measure.
+             * @default components
+             * @enum {string}
+             */
+            order: "components" | "measure";
+            /**
+             * Over
+             * @description step, or largest, smallest, magnitude over many steps.
+             * @default step
+             * @enum {string}
+             */
+            over: "step" | "largest" | "smallest" | "magnitude";
+            /**
+             * Path
+             * @description Write line:X,Y,Z:X,Y,Z, nodes:ID,ID,..., arc:CX,CY,CZ:NX,NY,NZ:RX,RY,RZ:SWEEP (degrees), arc:X,Y,Z:X,Y,Z:X,Y,Z (three points), radial:CX,CY,CZ:DX,DY,DZ:FROM:TO, edge:ID, edge:ID:ID, route:ID:ID or section:X,Y,Z:NX,NY,NZ[:X,Y,Z] (near it).
+             * @default
+             */
+            path: string;
+            /**
+             * Phase
+             * @description Of a harmonic: degrees, magnitude or peak.
+             * @default
+             */
+            phase: string;
+            /**
+             * Plane
+             * @description Normal of the plane for a traction: X,Y,Z in the axes.
+             */
+            plane?: string | null;
+            /**
+             * Region
+             * @description all, part:NAME, material:NAME or set:NAME.
+             * @default all
+             */
+            region: string;
+            /** Result */
+            result?: number | string | null;
+            /**
+             * Results
+             * @description The other results, by name or number.
+             */
+            results: string[];
+            /**
+             * Reverse
+             * @description From its end to its start.
+             * @default false
+             */
+            reverse: boolean;
+            /**
+             * Samples
+             * @default 101
+             */
+            samples: number;
+            /**
+             * Shape
+             * @default undeformed
+             * @enum {string}
+             */
+            shape: "undeformed" | "deformed";
+            /**
+             * Side
+             * @description The part the line belongs to, where it runs along a border.
+             * @default
+             */
+            side: string;
+            /**
+             * Span
+             * @description Which steps: all, so-far (up to the step), A:B, or A,B,C, counted from 0.
+             * @default all
+             */
+            span: string;
+            /**
+             * Step
+             * @default last
+             */
+            step: number | string;
+            /**
+             * Unit
+             * @description Unit of the answer; the result's where none is named.
+             */
+            unit?: string | null;
+            /**
+             * Weight
+             * @description What counts in a mean at a node: plain, or by volume.
+             * @default plain
+             * @enum {string}
+             */
+            weight: "plain" | "volume";
+            /**
+             * When
+             * @description The step at which, in place of the value.
+             * @default false
+             */
+            when: boolean;
+        };
+        /** ProfilesOfAnswer */
+        ProfilesOfAnswer: {
+            /**
+             * Caveats
+             * @default []
+             */
+            caveats: string[];
+            /**
+             * Columns
+             * @default []
+             */
+            columns: components["schemas"]["Column"][];
+            /**
+             * Figures
+             * @default []
+             */
+            figures: components["schemas"]["Figure"][];
+            /** Kind */
+            kind: string;
+            more: components["schemas"]["ProfilesOfMore"];
+            provenance?: components["schemas"]["Provenance"] | null;
+            /** Sentence */
+            sentence: string;
+            /**
+             * State
+             * @default
+             * @enum {string}
+             */
+            state: "good" | "doubt" | "bad" | "";
+            /** Unit */
+            unit?: string | null;
+            /**
+             * Verdict
+             * @default
+             */
+            verdict: string;
+        };
+        /** ProfilesOfMore */
+        ProfilesOfMore: {
+            /** Lead */
+            lead: string;
+            /** Profiles */
+            profiles: components["schemas"]["ProfileOf"][];
+            /** X */
+            x: number[];
+            /** X Unit */
+            x_unit: string;
+            /** Y */
+            y: (number | null)[];
         };
         /**
          * Provenance
@@ -9315,7 +9633,7 @@ export interface components {
         };
         /** SetForcesOut */
         SetForcesOut: {
-            applied: components["schemas"]["ResultantOut"];
+            applied: components["schemas"]["AppliedOut"];
             /** Force */
             force: number[];
             /** Held */
@@ -12509,6 +12827,72 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["ProfileQuestion"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    ask_profiles_of_api_ask_profiles_of_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ProfilesOf"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProfilesOfAnswer"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    ask_profiles_of_as_a_table_api_ask_profiles_of__form__post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                form: "csv" | "xlsx";
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ProfilesOf"];
             };
         };
         responses: {

@@ -22,22 +22,27 @@ export interface Scale {
   factor: number;
 }
 
-export function scaleOf(unit: string, vectors: number[][]): Scale {
-  const most = Math.max(...vectors.flat().map(Math.abs), 0);
+type Components = (number | null)[];
+
+export function scaleOf(unit: string, vectors: Components[]): Scale {
+  const most = Math.max(...vectors.flat().map((c) => Math.abs(c ?? 0)), 0);
   const large = unit.startsWith("N") && most >= 1e4;
   return { unit: large ? `k${unit}` : unit, factor: large ? 1e-3 : 1 };
 }
 
-/** Three components and their length in a row. */
-export function Vector({ word, v, scale, title }: { word: ReactNode; v: number[]; scale: Scale; title?: string }) {
-  const shown = v.map((c) => scale.factor * c);
+/** Three components and their length in a row; a dash for what is not known. */
+export function Vector({ word, v, scale, title }: { word: ReactNode; v: Components; scale: Scale; title?: string }) {
+  const shown = v.map((c) => (c === null ? null : scale.factor * c));
+  const size = shown.some((c) => c === null) ? null : Math.hypot(...(shown as number[]));
+  const exact =
+    size === null ? "not known" : `${v.join(", ")} (${scale.factor === 1 ? scale.unit : scale.unit.slice(1)})`;
   return (
-    <tr title={title ?? `${v.join(", ")} (${scale.factor === 1 ? scale.unit : scale.unit.slice(1)})`}>
+    <tr title={title ?? exact}>
       <td>{word}</td>
       {shown.map((c, i) => (
-        <td key={`${"xyz"[i]}`}>{figure(c)}</td>
+        <td key={`${"xyz"[i]}`}>{c === null ? "–" : figure(c)}</td>
       ))}
-      <td>{figure(Math.hypot(...shown))}</td>
+      <td>{size === null ? "–" : figure(size)}</td>
     </tr>
   );
 }

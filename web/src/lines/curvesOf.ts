@@ -1,13 +1,11 @@
 import { useQuestion, type Words } from "../api/asking";
-import { useReview } from "../api/queries";
 import { useBench } from "../bench/store";
+import { useAlso } from "./also";
 
 /** The words by which the curve in view is asked of other results; null where none is chosen. */
 export function useCurvesOfWords(): Words<"curves-of"> | null {
-  const { result, pairing, also } = useBench("result", "pairing", "also");
-  const review = useReview();
-  const there = (review.data?.results ?? []).map((r) => r.id);
-  const results = also.filter((id) => id !== result && there.includes(id)).map(String);
+  const pairing = useBench((s) => s.pairing);
+  const results = useAlso();
   return pairing === null || !results.length ? null : { pairing, results };
 }
 

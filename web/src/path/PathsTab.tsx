@@ -16,6 +16,7 @@ import { brief, freshDraft, lineKinds, read } from "../lines/kinds";
 import { type DrawnProfile, lineColours, type ProfileAnswer, shownPaths, useProfiles } from "../lines/profiles";
 import { figure, parsePoint } from "../reading/format";
 import { DraftForm } from "./DraftForm";
+import { ProfileOfOthers } from "./ProfileOfOthers";
 
 type Path = Kept<KeptWords["path"]>;
 
@@ -228,6 +229,7 @@ function Reading({ profiles }: { profiles: DrawnProfile[] }) {
           <AnswerLeaves what="Profile" kind="profile" words={first.words} name={`${first.label} ${answer.sentence}`} />
         )}
       </div>
+      {answer && <ProfileOfOthers />}
       {draft === null && picking === "path" && <div className="quiet small-line">Escape ends picking.</div>}
     </>
   );

@@ -1,6 +1,7 @@
 import type { Offer } from "../exhibits/offers";
 import { useGauges, useGaugeWords } from "../lines/gauges";
 import { useProfiles } from "../lines/profiles";
+import { useProfilesOf, useProfilesOfWords } from "../lines/profilesOf";
 import { plotPicture } from "../plots/Plot";
 import { profileFigure } from "../plots/ProfilePlot";
 
@@ -8,6 +9,7 @@ import { profileFigure } from "../plots/ProfilePlot";
 export function usePathOffers(): Offer[] {
   const profiles = useProfiles(true).filter((p) => p.answer);
   const first = profiles.find((p) => !p.held) ?? profiles[0];
+  const [others, ofOthers] = [useProfilesOf().data?.more.profiles, useProfilesOfWords()];
   const words = useGaugeWords();
   const gauges = useGauges().data;
   return [
@@ -17,8 +19,10 @@ export function usePathOffers(): Offer[] {
       of: "curve",
       usual: first?.label ?? "Profile",
       sentence: first?.answer?.sentence,
-      questions: first ? [{ kind: "profile", words: first.words }] : [],
-      picture: (caption) => plotPicture({ ...profileFigure(profiles), caption }, "png"),
+      questions: first
+        ? [{ kind: "profile", words: first.words }, ...(ofOthers ? [{ kind: "profiles-of", words: ofOthers }] : [])]
+        : [],
+      picture: (caption) => plotPicture({ ...profileFigure(profiles, others), caption }, "png"),
     },
     {
       name: "gauges",

@@ -1,13 +1,17 @@
+import type { Schemas } from "../api/client";
 import { useBench } from "../bench/store";
 import { Stroke } from "../controls/Stroke";
 import { columnOf, type DrawnProfile, useProfiles } from "../lines/profiles";
+import { useProfilesOf } from "../lines/profilesOf";
 import { figure } from "../reading/format";
+import { strokes } from "./curves";
 import { type Line, Plot } from "./Plot";
 
 /** The profiles over the distance, like a longitudinal section: the parts passed through stand under it. */
 export function ProfilePlot() {
   const { set } = useBench("set");
   const profiles = useProfiles(true);
+  const others = useProfilesOf().data?.more.profiles;
   const good = profiles.filter((p) => p.answer);
   if (!good.length) {
     if (profiles.some((p) => p.fetching)) return <div className="strata-empty quiet">Reading along the line …</div>;
@@ -20,7 +24,11 @@ export function ProfilePlot() {
   }
   return (
     <div className="plot-column" data-testid="profile-plot">
-      <Plot {...profileFigure(good)} onHover={(at) => set({ chainage: at })} label={firstOf(good).answer!.sentence} />
+      <Plot
+        {...profileFigure(good, others)}
+        onHover={(at) => set({ chainage: at })}
+        label={firstOf(good).answer!.sentence}
+      />
     </div>
   );
 }
@@ -29,7 +37,7 @@ export function ProfilePlot() {
 export const firstOf = (profiles: DrawnProfile[]): DrawnProfile => profiles.find((p) => !p.held) ?? profiles[0]!;
 
 /** What is drawn of profiles that have been answered, also in a picture that is kept. */
-export function profileFigure(good: DrawnProfile[]) {
+export function profileFigure(good: DrawnProfile[], others: Schemas["ProfileOf"][] = []) {
   const first = firstOf(good);
   const answer = first.answer!;
   const more = answer.more;
@@ -47,6 +55,13 @@ export function profileFigure(good: DrawnProfile[]) {
       second: other,
     };
   });
+  lines.push(
+    ...others.flatMap((p, i) =>
+      p.error
+        ? []
+        : [{ name: p.result, x: p.x, y: p.y, colour: strokes[(i + 1) % strokes.length]!, width: 1.2, dash: "dash" }],
+    ),
+  );
   const other = good.find((p) => p.answer!.unit !== answer.unit);
   if (more.formula)
     lines.push({ name: "formula", x: x!.values as number[], y: more.formula, colour: "#6B4E71", dash: "dot" });
@@ -72,6 +87,7 @@ export function profileFigure(good: DrawnProfile[]) {
 /** What each line is. */
 export function ProfileLegend() {
   const profiles = useProfiles(true);
+  const others = useProfilesOf().data?.more.profiles ?? [];
   const { held, set } = useBench("held", "set");
   let n = -1;
   return (
@@ -94,6 +110,12 @@ export function ProfileLegend() {
           </div>
         );
       })}
+      {others.map((p, i) => (
+        <div key={`of ${p.id}`} title={p.verdict}>
+          <Stroke colour={strokes[(i + 1) % strokes.length]!} dashed /> {p.result}{" "}
+          <span className="fig quiet">{p.error || p.verdict}</span>
+        </div>
+      ))}
     </div>
   );
 }

@@ -8,9 +8,9 @@ import { Section } from "../controls/Section";
 import { Stroke } from "../controls/Stroke";
 import { modelColour, testColour } from "../plots/curves";
 import { Agreement } from "./Agreement";
+import { CurveOfOthers } from "./CurveOfOthers";
 import { Front } from "./Front";
 import { NamedCurves } from "./NamedCurves";
-import { OtherResults } from "./OtherResults";
 import { freshPairing, overTime, PairingForm, stressStrain } from "./PairingForm";
 import { Record } from "./Record";
 
@@ -116,7 +116,7 @@ export function TraceDrawer() {
           />
         </Section>
       )}
-      {curve && !curve.error && <OtherResults />}
+      {curve && !curve.error && <CurveOfOthers />}
       <NamedCurves />
       <Front />
       <Record record={record} open={record ? record.error != null : none} />

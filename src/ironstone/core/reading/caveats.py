@@ -13,6 +13,7 @@ from ironstone.core.field.recover import PENETRATION
 from ironstone.core.kinds import kind_of
 from ironstone.core.mesh.mesh import Float
 from ironstone.core.reading.resolved import Resolved
+from ironstone.core.words import listed
 
 
 def caveats(resolved: Resolved, source: Source, values: Float) -> list[str]:
@@ -24,6 +25,8 @@ def caveats(resolved: Resolved, source: Source, values: Float) -> list[str]:
         low, high = np.nanmin(values, initial=0.0), np.nanmax(values, initial=0.0)
         if low < -1e-6 * max(high, 1e-30):
             notes.append("Extrapolated to the corners before import: an equivalent plastic strain below zero is not real.")
+    if resolved.field.kind == "plastic strain" and np.isfinite(values).any() and not np.nan_to_num(values).any():
+        notes += _not_yielded(source, len(values))
     if resolved.field.of_plies and source.setup.laminates is not None:
         notes += source.setup.laminates.notes
     if len(values) and np.isnan(values).any():
@@ -39,6 +42,16 @@ def _of_gauss(resolved: Resolved, source: Source) -> list[str]:
     if resolved.reading.averaging == "element" and resolved.reading.of == "value":
         return []
     return ["Extrapolated from the Gauss points to the corners with the functions of their grid; nothing is clipped."]
+
+
+def _not_yielded(source: Source, places: int) -> list[str]:
+    """Why a plastic strain is zero: because nothing yielded, or because nothing could."""
+    stated = source.setup.constants
+    elastic = [name for name in source.mesh.material_or_part_names if stated.get(name) and "yield" not in stated[name]]
+    if elastic:
+        said = f"Zero: no plasticity was defined of {listed(elastic)}, whose constants are stated without a yield strength."
+        return [said + (" Elsewhere nothing has yielded." if len(elastic) < len(source.mesh.material_or_part_names) else "")]
+    return ["Zero at all these places: nothing has yielded there."] if places > 1 else []
 
 
 def _why_missing(resolved: Resolved, source: Source) -> str:

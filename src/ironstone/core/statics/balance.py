@@ -68,8 +68,8 @@ RESIDUE = 1e-7
 def beside_each_other(sides: Sequence[Resultant], size: float) -> list[Resultant]:
     """Resultants that are told beside each other, about one point: components that are nothing beside the largest are 0, moments
     also those that are nothing beside the forces times the model's size."""
-    force = RESIDUE * max((float(np.abs(s.force).max(initial=0.0)) for s in sides), default=0.0)
-    moment = max((RESIDUE * float(np.abs(s.moment).max(initial=0.0)) for s in sides), default=0.0)
+    force = RESIDUE * max((float(np.abs(np.nan_to_num(s.force)).max(initial=0.0)) for s in sides), default=0.0)
+    moment = max((RESIDUE * float(np.abs(np.nan_to_num(s.moment)).max(initial=0.0)) for s in sides), default=0.0)
     moment = max(moment, force * size)
 
     def without(values: Float, nothing: float) -> Float:
@@ -96,6 +96,7 @@ class SetForces:
 class Balance:
     """Applied against reaction at a step. force_share, moment_share: the residual against all forces, and those times the size.
 
+    applied, here and of the sets: NaN where the file holds no loads and no stress tells them.
     recovered: the reactions were worked out here from stress, with the largest force left at free nodes as their quality.
     loads_known: False where reactions do not hold themselves, the file has no loads, and no stress tells what they are.
     """
@@ -174,6 +175,7 @@ def balance(
     given, loads = force_field(source, "reaction"), applied_forces(source, step)
     notes: list[str] = []
     applied = np.zeros_like(mesh.points) if loads is None else loads
+    told = loads is not None
     if any(f.kind == "force" and f.location == "element" and f.rank == "vector" for f in source.fields.values()):
         notes.append("Forces on elements are taken as each element's total, shared by its nodes.")
     recovered = given is None
@@ -181,8 +183,10 @@ def balance(
     if given is not None:
         reaction = present(source, given, step)
         if loads is None:
-            applied, loads_known, said = _loads_of_none(source, step, reaction)
+            found_loads, loads_known, said = _loads_of_none(source, step, reaction)
             notes.append(said)
+            if found_loads is not None:
+                applied, told = found_loads, True
     else:
         if loads is None:
             notes.append("The file holds no applied forces: the reactions must balance by themselves.")
@@ -217,7 +221,8 @@ def balance(
         found = whole(places, forces, centre, half, precision)
         return round_axis(found) if turned else found
 
-    acting, holding = summed(points, applied), summed(points, reaction)
+    untold = Resultant(np.full(3, np.nan), np.full(3, np.nan))
+    acting, holding = summed(points, applied) if told else untold, summed(points, reaction)
     both = np.concatenate([points, points]), np.concatenate([applied, reaction])
     residual = summed(*both)
     total = float(np.linalg.norm(applied, axis=1).sum() + np.linalg.norm(reaction, axis=1).sum())
@@ -228,7 +233,7 @@ def balance(
             len(nodes),
             (known or {}).get(name) or held_state(source, nodes),
             summed(points[nodes], reaction[nodes]),
-            summed(points[nodes], applied[nodes]),
+            summed(points[nodes], applied[nodes]) if told else untold,
         )
         for name, nodes in sets.items()
     )
@@ -249,18 +254,18 @@ def balance(
     )
 
 
-def _loads_of_none(source: Source, step: int, reaction: Float) -> tuple[Float, bool, str]:
-    """The loads of a file that holds reactions and none: forces at the nodes, whether that is all there is to know, what to say.
+def _loads_of_none(source: Source, step: int, reaction: Float) -> tuple[Float | None, bool, str]:
+    """The loads of a file that holds reactions and none: forces at the nodes, None where nothing tells them; whether that is all
+    there is to know; what to say.
 
     Reactions that hold themselves need none. Else what the stress leaves at nodes without a reaction acts there from outside.
     """
-    none = np.zeros_like(reaction)
     total = float(np.linalg.norm(reaction, axis=1).sum())
     if float(np.linalg.norm(reaction.sum(axis=0))) <= DOUBTFUL * total:
-        return none, True, "The file holds no applied forces: the reactions must balance by themselves."
+        return None, True, "The file holds no applied forces: the reactions must balance by themselves."
     if stress_of(source.fields) is None:
         said = "The file holds no applied forces, and the reactions do not hold themselves: loads act that nobody has told."
-        return none, False, said
+        return None, False, said
     size = np.linalg.norm(reaction, axis=1)
     free = size <= 1e-6 * float(size.max(initial=0.0))
     inside = np.nan_to_num(recovered_values(source, INTERNAL_FORCE, step))

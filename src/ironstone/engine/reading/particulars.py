@@ -186,3 +186,29 @@ class StepsWhereMore(Particulars):
     """The steps at which the condition holds, by position."""
 
     steps: list[int]
+
+
+class ProfileOf(Particulars):
+    """The profile of one result in the units of the first. ratio: the first's largest magnitude over its own. deviation: RMS, as a
+    share; largest: this much, at that distance. error: why it has none."""
+
+    id: int
+    result: str
+    x: list[float]
+    y: Numbers
+    ratio: float | None
+    deviation: float | None
+    largest: float | None
+    largest_at: float | None
+    verdict: str
+    state: str
+    error: str
+    notes: list[str]
+
+
+class ProfilesOfMore(Particulars):
+    x: list[float]
+    y: Numbers
+    x_unit: str
+    lead: str
+    profiles: list[ProfileOf]

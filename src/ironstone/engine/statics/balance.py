@@ -36,6 +36,13 @@ class ResultantOut(BaseModel):
     moment: list[float]
 
 
+class AppliedOut(BaseModel):
+    """What is applied; null where the file holds no loads and no stress tells them."""
+
+    force: list[float | None]
+    moment: list[float | None]
+
+
 class SetForcesOut(BaseModel):
     name: str
     nodes: int
@@ -43,7 +50,7 @@ class SetForcesOut(BaseModel):
     force: list[float]
     moment: list[float]
     reaction: ResultantOut
-    applied: ResultantOut
+    applied: AppliedOut
 
 
 class BalanceOut(BaseModel):
@@ -52,7 +59,7 @@ class BalanceOut(BaseModel):
     deformed: bool
     force_unit: str
     moment_unit: str
-    applied: ResultantOut
+    applied: AppliedOut
     reaction: ResultantOut
     residual: ResultantOut
     force_share: float | None
@@ -167,7 +174,7 @@ def balance_answer(source: ReviewSource, step: int, about: Any = None, deformed:
     of_sets = beside_each_other([side for s in found.sets for side in (s.reaction, s.applied)], size)
 
     def reply(r: Resultant) -> dict[str, Any]:
-        return {"force": r.force.tolist(), "moment": r.moment.tolist()}
+        return {"force": [number(v) for v in r.force], "moment": [number(v) for v in r.moment]}
 
     return {
         "step": step,
