@@ -184,8 +184,8 @@ def violations(page: Page, rules: str = "{runOnly: ['wcag2a', 'wcag2aa', 'wcag21
     if not page.evaluate("'axe' in window"):
         page.evaluate(AXE)
     return page.evaluate(
-        f"axe.run(document, {rules}).then(r => r.violations.map(v => v.id + ': ' + v.nodes.slice(0, 4).map(n =>"
-        " n.target.join(' ') + ' ' + (n.failureSummary || '')).join(' | ')))"
+        f"axe.run(document, {{resultTypes: ['violations'], ...{rules}}}).then(r => r.violations.map(v => v.id + ': ' +"
+        " v.nodes.slice(0, 4).map(n => n.target.join(' ') + ' ' + (n.failureSummary || '')).join(' | ')))"
     )
 
 

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from pathlib import Path
 
+import httpx
 from PIL import Image
 from playwright.sync_api import Page, expect
 
@@ -87,3 +88,27 @@ def test_both_views_turn_together_share_a_key_and_are_one_picture(own_address: s
     got.value.save_as(tmp_path / "both.png")
     width, height = Image.open(tmp_path / "both.png").size
     assert width > 1.2 * height
+
+
+def test_a_flag_of_one_view_stands_in_the_other_too_with_both_values_and_their_difference(
+    own_address: str, picture_blank: Page
+) -> None:
+    page = picture_blank
+    flag = {"result": LUG, "node": 1351, "name": "bond"}
+    httpx.post(f"{own_address}/api/flags", json=flag).raise_for_status()
+    opened_in(page, own_address, "field", LUG, "&step=4&field=strain from displacement&measure=xx")
+    page.keyboard.press("t")
+    beside = page.get_by_test_id("flag-beside-1")
+    expect(beside).to_contain_text("bond of lug, fine")
+    sides = beside.locator("tbody")
+    expect(sides).to_have_count(2)
+    parts = {side.get_attribute("data-part") for side in sides.all()}
+    assert parts == {"part 1", "part 2"}, "steel and bronze each for itself"
+    expect(sides.first).to_contain_text("difference")
+    before = sides.first.inner_text()
+    to_the_step(page, "ArrowRight")
+    settle(page)
+    expect(sides.first).not_to_have_text(before)
+    expect(page.get_by_test_id("flag-1")).to_have_count(1)
+    page.keyboard.press("t")
+    expect(beside).to_have_count(0)

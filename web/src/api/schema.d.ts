@@ -446,6 +446,48 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/ask/flag-beside": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Ask Flag Beside
+         * @description What this result has where a flag of another stands (or of the same, in another reading): in every element that meets there,
+         *         on the side that element is on, beside what the flag itself says, and this less that.
+         */
+        post: operations["ask_flag_beside_api_ask_flag_beside_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/ask/flag-beside.{form}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Ask Flag Beside As A Table
+         * @description What this result has where a flag of another stands (or of the same, in another reading): in every element that meets there,
+         *         on the side that element is on, beside what the flag itself says, and this less that.
+         */
+        post: operations["ask_flag_beside_as_a_table_api_ask_flag_beside__form__post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/ask/flag-steps": {
         parameters: {
             query?: never;
@@ -3718,6 +3760,34 @@ export interface components {
              */
             number: "mean" | "b" | "a";
         };
+        /**
+         * BesideEntry
+         * @description One of the elements that meet at a flag: what the flag says, what the other reading has there, and that less this.
+         */
+        BesideEntry: {
+            /** Difference */
+            difference: number | null;
+            /** Flag */
+            flag: number | null;
+            /** Here */
+            here: number | null;
+            /** Part */
+            part: string;
+        };
+        /**
+         * BesideSide
+         * @description The elements of one part that meet at a flag: lowest and highest of each; null where none has a value.
+         */
+        BesideSide: {
+            /** Difference */
+            difference: number[] | null;
+            /** Flag */
+            flag: number[] | null;
+            /** Here */
+            here: number[] | null;
+            /** Part */
+            part: string;
+        };
         /** Bytes */
         Bytes: {
             /** Bytes */
@@ -5881,6 +5951,199 @@ export interface components {
             xyz: number[];
         };
         /**
+         * FlagBeside
+         * @description What this result has where a flag of another stands (or of the same, in another reading): in every element that meets there,
+         *     on the side that element is on, beside what the flag itself says, and this less that.
+         */
+        FlagBeside: {
+            /**
+             * Against
+             * @description Take off the same with some words changed: 'step=0;averaging=all'.
+             */
+            against?: string | null;
+            /**
+             * Averaging
+             * @description off, element, part, material or all.
+             * @default off
+             * @enum {string}
+             */
+            averaging: "off" | "element" | "part" | "material" | "all";
+            /**
+             * Axes
+             * @description global, element, material, or axes kept with the result.
+             * @default global
+             */
+            axes: string;
+            /** @description The reading at the flag itself: words of a reading, and its step. */
+            beside: components["schemas"]["OfFlag"];
+            /**
+             * Criterion
+             * @description Of the failure of plies: hashin, puck, ...; with +bond behind it also the bond lines.
+             * @default
+             */
+            criterion: string;
+            /**
+             * Field
+             * @description Name of the field.
+             * @default
+             */
+            field: string;
+            /**
+             * Flag
+             * @description The number of the flag, of whichever result.
+             */
+            flag: number;
+            /**
+             * Fold
+             * @description Degrees above which shells are not averaged across a fold.
+             * @default 20
+             */
+            fold: number;
+            /**
+             * Layer
+             * @description N, N:PLACE, largest, smallest, magnitude; 1 is the bottom. Of plies also sheet:NAME, worst.
+             * @default
+             */
+            layer: string;
+            /**
+             * Measure
+             * @description von-mises, principal-1, xx, hoop, magnitude, ...
+             * @default
+             */
+            measure: string;
+            /**
+             * Of
+             * @description value, jump or jump-within-material (at a node), or error.
+             * @default value
+             * @enum {string}
+             */
+            of: "value" | "jump" | "jump-within-material" | "error";
+            /**
+             * Order
+             * @description What is averaged first: components or measure.
+             * @default components
+             * @enum {string}
+             */
+            order: "components" | "measure";
+            /**
+             * Over
+             * @description step, or largest, smallest, magnitude over many steps.
+             * @default step
+             * @enum {string}
+             */
+            over: "step" | "largest" | "smallest" | "magnitude";
+            /**
+             * Phase
+             * @description Of a harmonic: degrees, magnitude or peak.
+             * @default
+             */
+            phase: string;
+            /**
+             * Plane
+             * @description Normal of the plane for a traction: X,Y,Z in the axes.
+             */
+            plane?: string | null;
+            /**
+             * Region
+             * @description all, part:NAME, material:NAME or set:NAME.
+             * @default all
+             */
+            region: string;
+            /** Result */
+            result?: number | string | null;
+            /**
+             * Span
+             * @description Which steps: all, so-far (up to the step), A:B, or A,B,C, counted from 0.
+             * @default all
+             */
+            span: string;
+            /**
+             * Step
+             * @default last
+             */
+            step: number | string;
+            /**
+             * Unit
+             * @description Unit of the answer; the result's where none is named.
+             */
+            unit?: string | null;
+            /**
+             * Weight
+             * @description What counts in a mean at a node: plain, or by volume.
+             * @default plain
+             * @enum {string}
+             */
+            weight: "plain" | "volume";
+            /**
+             * When
+             * @description The step at which, in place of the value.
+             * @default false
+             */
+            when: boolean;
+        };
+        /** FlagBesideAnswer */
+        FlagBesideAnswer: {
+            /**
+             * Caveats
+             * @default []
+             */
+            caveats: string[];
+            /**
+             * Columns
+             * @default []
+             */
+            columns: components["schemas"]["Column"][];
+            /**
+             * Figures
+             * @default []
+             */
+            figures: components["schemas"]["Figure"][];
+            /** Kind */
+            kind: string;
+            more: components["schemas"]["FlagBesideMore"];
+            provenance?: components["schemas"]["Provenance"] | null;
+            /** Sentence */
+            sentence: string;
+            /**
+             * State
+             * @default
+             * @enum {string}
+             */
+            state: "good" | "doubt" | "bad" | "";
+            /** Unit */
+            unit?: string | null;
+            /**
+             * Verdict
+             * @default
+             */
+            verdict: string;
+        };
+        /**
+         * FlagBesideMore
+         * @description name, of: of the flag, and its result. xyz, moved: where it is in the result that is asked, and how far that moves there.
+         *     undeformed: where the flag stands in its own.
+         */
+        FlagBesideMore: {
+            /** Entries */
+            entries: components["schemas"]["BesideEntry"][];
+            /** Flag Unit */
+            flag_unit: string;
+            /** Here Unit */
+            here_unit: string;
+            /** Moved */
+            moved: number[];
+            /** Name */
+            name: string;
+            /** Of */
+            of: string;
+            /** Sides */
+            sides: components["schemas"]["BesideSide"][];
+            /** Undeformed */
+            undeformed: number[];
+            /** Xyz */
+            xyz: number[];
+        };
+        /**
          * FlagColumns
          * @description Which columns of the table are of a flag.
          */
@@ -8038,6 +8301,127 @@ export interface components {
             location: string;
             /** Name */
             name: string;
+        };
+        /**
+         * OfFlag
+         * @description The reading of the flag's own result that this one is held against.
+         */
+        OfFlag: {
+            /**
+             * Against
+             * @description Take off the same with some words changed: 'step=0;averaging=all'.
+             */
+            against?: string | null;
+            /**
+             * Averaging
+             * @description off, element, part, material or all.
+             * @default off
+             * @enum {string}
+             */
+            averaging: "off" | "element" | "part" | "material" | "all";
+            /**
+             * Axes
+             * @description global, element, material, or axes kept with the result.
+             * @default global
+             */
+            axes: string;
+            /**
+             * Criterion
+             * @description Of the failure of plies: hashin, puck, ...; with +bond behind it also the bond lines.
+             * @default
+             */
+            criterion: string;
+            /**
+             * Field
+             * @description Name of the field.
+             * @default
+             */
+            field: string;
+            /**
+             * Fold
+             * @description Degrees above which shells are not averaged across a fold.
+             * @default 20
+             */
+            fold: number;
+            /**
+             * Layer
+             * @description N, N:PLACE, largest, smallest, magnitude; 1 is the bottom. Of plies also sheet:NAME, worst.
+             * @default
+             */
+            layer: string;
+            /**
+             * Measure
+             * @description von-mises, principal-1, xx, hoop, magnitude, ...
+             * @default
+             */
+            measure: string;
+            /**
+             * Of
+             * @description value, jump or jump-within-material (at a node), or error.
+             * @default value
+             * @enum {string}
+             */
+            of: "value" | "jump" | "jump-within-material" | "error";
+            /**
+             * Order
+             * @description What is averaged first: components or measure.
+             * @default components
+             * @enum {string}
+             */
+            order: "components" | "measure";
+            /**
+             * Over
+             * @description step, or largest, smallest, magnitude over many steps.
+             * @default step
+             * @enum {string}
+             */
+            over: "step" | "largest" | "smallest" | "magnitude";
+            /**
+             * Phase
+             * @description Of a harmonic: degrees, magnitude or peak.
+             * @default
+             */
+            phase: string;
+            /**
+             * Plane
+             * @description Normal of the plane for a traction: X,Y,Z in the axes.
+             */
+            plane?: string | null;
+            /**
+             * Region
+             * @description all, part:NAME, material:NAME or set:NAME.
+             * @default all
+             */
+            region: string;
+            /**
+             * Span
+             * @description Which steps: all, so-far (up to the step), A:B, or A,B,C, counted from 0.
+             * @default all
+             */
+            span: string;
+            /**
+             * Step
+             * @default last
+             */
+            step: number | string;
+            /**
+             * Unit
+             * @description Unit of the answer; the result's where none is named.
+             */
+            unit?: string | null;
+            /**
+             * Weight
+             * @description What counts in a mean at a node: plain, or by volume.
+             * @default plain
+             * @enum {string}
+             */
+            weight: "plain" | "volume";
+            /**
+             * When
+             * @description The step at which, in place of the value.
+             * @default false
+             */
+            when: boolean;
         };
         /**
          * OnShelf
@@ -12167,6 +12551,72 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["Failed"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    ask_flag_beside_api_ask_flag_beside_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["FlagBeside"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FlagBesideAnswer"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    ask_flag_beside_as_a_table_api_ask_flag_beside__form__post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                form: "csv" | "xlsx";
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["FlagBeside"];
             };
         };
         responses: {

@@ -1,7 +1,7 @@
 import type { ReactNode } from "react";
 import { useReview } from "../api/queries";
 import { useBench } from "../bench/store";
-import { strokes } from "../plots/curves";
+import { strokes } from "../theme/strokes";
 import { Refused } from "./Refused";
 import { Section } from "./Section";
 import { Stroke } from "./Stroke";

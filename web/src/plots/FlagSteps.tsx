@@ -9,7 +9,7 @@ import { Missing } from "../controls/Missing";
 import { SelectField } from "../controls/SelectField";
 import { Stroke } from "../controls/Stroke";
 import { figure } from "../reading/format";
-import { strokes as curveColours } from "./curves";
+import { strokes as curveColours } from "../theme/strokes";
 import type { Line } from "./figure";
 import { Plot } from "./Plot";
 

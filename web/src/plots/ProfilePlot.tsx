@@ -4,7 +4,7 @@ import { Stroke } from "../controls/Stroke";
 import { columnOf, type DrawnProfile, useProfiles } from "../lines/profiles";
 import { useProfilesOf } from "../lines/profilesOf";
 import { figure } from "../reading/format";
-import { strokes } from "./curves";
+import { strokes } from "../theme/strokes";
 import { type Line, Plot } from "./Plot";
 
 /** The profiles over the distance, like a longitudinal section: the parts passed through stand under it. */

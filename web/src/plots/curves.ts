@@ -1,4 +1,5 @@
 import type { Match, Pairing, Schemas } from "../api/client";
+import { strokes } from "../theme/strokes";
 import type { Line } from "./figure";
 
 export const modelColour = "#23282D";
@@ -72,8 +73,6 @@ export function energyPlot(pairing: Pairing, match: Match | undefined) {
   }
   return { lines, xTitle: "cycle", yTitle: unitOf("energy of the cycle", pairing.loops.energy_unit), categories: true };
 }
-
-export const strokes = ["#23282D", "#2F7486", "#9E3B23", "#B9791F", "#4F7343", "#5C5470"];
 
 /** Named curves over the steps: of one unit on the left, of a second on the right; of more, each against its own largest. */
 export function namedPlot(curves: Schemas["NamedOut"][], steps: { label: string; unit: string; values: number[] }) {

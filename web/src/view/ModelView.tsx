@@ -24,6 +24,7 @@ import { canDraw } from "./canDraw";
 import { cutWords, useDrawnCuts } from "./cutDrawing";
 import { ExtremeLabels } from "./ExtremeLabels";
 import { FlagLayer } from "./FlagLayer";
+import { FlagsBeside } from "./FlagsBeside";
 import { GaugeLayer } from "./GaugeLayer";
 import { useView } from "./handle";
 import { limitsOf } from "./limits";
@@ -223,6 +224,7 @@ export function ModelView() {
             <CutHandle />
             <AxesLayer />
             <FlagLayer moves={moves} />
+            <FlagsBeside moves={moves} />
             <Tripod />
           </>
         )}

@@ -16,7 +16,8 @@ from ironstone.core.mesh.mesh import Mesh
 vtkSMPTools.SetBackend("STDThread")
 
 
-_LINEAR = {"vertex": 1, "line": 3, "tri": 5, "quad": 9, "tet": 10, "pyramid": 14, "wedge": 13, "hex": 12}
+# The plain shape of a family, by VTK's number.
+LINEAR = {"vertex": 1, "line": 3, "tri": 5, "quad": 9, "tet": 10, "pyramid": 14, "wedge": 13, "hex": 12}
 
 
 def corner_count(nodes: tuple[int, ...], order: int) -> int:
@@ -32,7 +33,7 @@ def boundary(mesh: Mesh, visible: NDArray[np.bool_]) -> NDArray[np.int64]:
     lookup = np.zeros(256, dtype=np.int64)
     simple = np.zeros(256, dtype=np.uint8)
     for vtk, cell in CELLS.items():
-        lookup[vtk], simple[vtk] = cell.corners, _LINEAR[cell.family]
+        lookup[vtk], simple[vtk] = cell.corners, LINEAR[cell.family]
     shown = np.flatnonzero(visible)
     if not len(shown):
         return np.zeros((0, 3), dtype=np.int64)

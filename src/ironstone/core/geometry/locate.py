@@ -121,14 +121,15 @@ def _index(mesh: Mesh) -> _Index:
     return _Index(low, high, origin, step, shape, begins, repeated[order], np.flatnonzero(count > MANY_CELLS))
 
 
-def natural(cell: Cell, nodes: Float, points: Float) -> tuple[Float, NDArray[np.bool_]]:
+def natural(cell: Cell, nodes: Float, points: Float, guess: Float | None = None) -> tuple[Float, NDArray[np.bool_]]:
     """Natural coordinates (n, 3) of points (n, 3), each in an element of its own with ``nodes`` (n, size, 3), and whether inside.
+    guess: about where they lie, (n, 3), in place of the middle.
 
     Newton's method with the tolerance 1e-8 of the element; a point is inside up to 1e-6 of it. On a surface or a line the nearest
     place is found, and a point away from it is outside.
     """
     count, dimension = len(points), cell.dimension
-    xi = np.tile(cell.centre, (count, 1))
+    xi = np.tile(cell.centre, (count, 1)) if guess is None else guess.copy()
     size = np.maximum(np.ptp(nodes, axis=1).max(1), 1e-300)
     going = np.arange(count)
     for _ in range(STEPS):
@@ -144,7 +145,7 @@ def natural(cell: Cell, nodes: Float, points: Float) -> tuple[Float, NDArray[np.
         going = going[~lost & (np.abs(step).max(1) >= TOLERANCE)]
     with np.errstate(invalid="ignore"):
         away = np.linalg.norm(points - np.einsum("ns,nsx->nx", cell.shape(xi), nodes), axis=1)
-        inside = (away <= INSIDE * size) & (_depths(cell, xi).min(1, initial=np.inf) >= -INSIDE)
+        inside = (away <= INSIDE * size) & (depths_of(cell, xi).min(1, initial=np.inf) >= -INSIDE)
     return xi, inside
 
 
@@ -152,7 +153,7 @@ def natural(cell: Cell, nodes: Float, points: Float) -> tuple[Float, NDArray[np.
 SIDES = 6
 
 
-def _depths(cell: Cell, xi: Float) -> Float:
+def depths_of(cell: Cell, xi: Float) -> Float:
     """How deep natural coordinates (n, 3) lie behind each side of the domain, (n, sides): below zero outside."""
     own = xi[:, : cell.dimension]
     if cell.family == "tet":
@@ -174,7 +175,7 @@ def depths(mesh: Mesh, element: Int, points: Float) -> Float:
         cell = CELLS[int(vtk)]
         nodes = mesh.points[mesh.connectivity[mesh.offsets[element[here]][:, None] + np.arange(cell.size)]]
         xi, inside = natural(cell, nodes, points[here])
-        own = _depths(cell, xi)
+        own = depths_of(cell, xi)
         with np.errstate(invalid="ignore"):
             known = inside | (own < -INSIDE).any(1)
         found[here[:, None], np.arange(own.shape[1])] = np.where(known[:, None], own, np.nan)

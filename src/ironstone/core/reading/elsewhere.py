@@ -31,6 +31,8 @@ from ironstone.core.wanted import still_wanted
 INWARDS = 1e-4
 # What lies outside by no more than this share of an element's size is read at the nearest place: curved borders differ by mesh.
 BESIDE = 0.1
+# So many points and more are looked for at once before those that are left are looked for one by one.
+MANY = 2000
 # Moments that are the same, as a share of the range of the steps.
 SAME_MOMENT = 1e-6
 
@@ -160,6 +162,13 @@ def read_elsewhere(mine: Source, theirs: Source, place: Any, read: Callable[[Any
     return values, float(absent.mean()) if len(absent) else 0.0
 
 
+def places_elsewhere(mine: Source, theirs: Source, place: AtSamples) -> Found:
+    """Where places of one result are in another, each on the side of its own element; the same places where they have one mesh."""
+    if matched(mine, theirs):
+        return Found(place, np.arange(len(place.element)), len(place.element))
+    return _found(mine, theirs, place)
+
+
 def _found(mine: Source, theirs: Source, place: Any) -> Found:
     """The places of a mesh in another; those of the last few questions are kept, every corner of the mesh as one of them."""
     scale, turned = _lengths(mine, theirs), is_turned(mine)
@@ -215,21 +224,15 @@ def _placed(mine: Mesh, theirs: Mesh, points: Float, element: Int, scale: float)
     inwards[owned] += INWARDS * (element_centres(mine, element[owned]) - points[owned])
     points, inwards = scale * points, scale * inwards
     still_wanted()
-    held = locate(theirs, inwards)
-    still_wanted()
-    # Of several that meet there one of the same part's name comes first.
     alike = _same_part(mine, theirs, element)
-    same = alike[held.point, theirs.part[held.element]] if len(held.point) else np.zeros(0, dtype=bool)
-    order = np.lexsort((held.element, ~same, held.point))
-    at, first = np.unique(held.point[order], return_index=True)
-    chosen = order[first]
-    found = np.full(len(points), -1)
-    xi = np.zeros((len(points), 3))
-    found[at], xi[at] = held.element[chosen], _exact(theirs, held.element[chosen], held.xi[chosen], points[at])
+    found, xi = _held(theirs, inwards, alike)
+    still_wanted()
+    at = np.flatnonzero(found >= 0)
+    xi[at] = _exact(theirs, found[at], xi[at], points[at])
     # Borders of parts are not quite where they are in the other mesh: what is just beside its own part is of that part still.
     own_size = scale * _sizes(mine, element)
     settled = np.zeros(len(points), dtype=bool)
-    settled[at] = same[chosen]
+    settled[at] = alike[at, theirs.part[found[at]]]
     for part in range(len(theirs.part_names)):
         beside = np.flatnonzero(alike[:, part] & ~settled)
         settled[_beside(theirs, frozenset({part}), points, beside, own_size, found, xi)] = True
@@ -237,6 +240,29 @@ def _placed(mine: Mesh, theirs: Mesh, points: Float, element: Int, scale: float)
     _beside(theirs, frozenset(), points, missing, own_size, found, xi)
     at = np.flatnonzero(found >= 0)
     return AtSamples(found[at], xi[at]), at
+
+
+def _held(theirs: Mesh, points: Float, alike: NDArray[np.bool_]) -> tuple[Int, Float]:
+    """The element of another mesh that holds each point, -1 for none, and its natural coordinates. Of several that meet there one
+    of a part that is ``alike``, (n, parts), else the first."""
+    found, xi = np.full(len(points), -1), np.zeros((len(points), 3))
+    left = np.arange(len(points))
+    if len(points) >= MANY:
+        from ironstone.core.geometry.inside import strictly_inside
+
+        found, xi = strictly_inside(theirs, points)
+        # Inside one element no other of its part is met, but one of another part may be.
+        own = alike[left, theirs.part[found]] if len(theirs.part_names) > 1 else True
+        found = np.where((found >= 0) & own, found, -1)
+        left = np.flatnonzero(found < 0)
+    held = locate(theirs, points[left])
+    point = left[held.point]
+    same = alike[point, theirs.part[held.element]] if len(point) else np.zeros(0, dtype=bool)
+    order = np.lexsort((held.element, ~same, point))
+    at, first = np.unique(point[order], return_index=True)
+    chosen = order[first]
+    found[at], xi[at] = held.element[chosen], held.xi[chosen]
+    return found, xi
 
 
 def _beside(mesh: Mesh, parts: frozenset[int], points: Float, wanted: Int, own: Float, found: Int, xi: Float) -> Int:
@@ -274,7 +300,7 @@ def _exact(mesh: Mesh, element: Int, nudged: Float, points: Float) -> Float:
     for vtk in np.unique(types):
         here, cell = np.flatnonzero(types == vtk), CELLS[int(vtk)]
         nodes = mesh.points[mesh.connectivity[mesh.offsets[element[here]][:, None] + np.arange(cell.size)]]
-        own, _ = natural(cell, nodes, points[here])
+        own, _ = natural(cell, nodes, points[here], nudged[here])
         close = np.nan_to_num(np.abs(own - nudged[here]).max(1), nan=np.inf) <= 100 * INWARDS
         xi[here[close]] = own[close]
     return xi

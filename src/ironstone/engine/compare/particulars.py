@@ -123,3 +123,36 @@ class FrontMore(Particulars):
 
     along: list[float]
     fronts: list[FrontLine]
+
+
+class BesideEntry(Particulars):
+    """One of the elements that meet at a flag: what the flag says, what the other reading has there, and that less this."""
+
+    part: str
+    flag: float | None
+    here: float | None
+    difference: float | None
+
+
+class BesideSide(Particulars):
+    """The elements of one part that meet at a flag: lowest and highest of each; null where none has a value."""
+
+    part: str
+    flag: list[float] | None
+    here: list[float] | None
+    difference: list[float] | None
+
+
+class FlagBesideMore(Particulars):
+    """name, of: of the flag, and its result. xyz, moved: where it is in the result that is asked, and how far that moves there.
+    undeformed: where the flag stands in its own."""
+
+    name: str
+    of: str
+    xyz: list[float]
+    moved: list[float]
+    undeformed: list[float]
+    flag_unit: str
+    here_unit: str
+    entries: list[BesideEntry]
+    sides: list[BesideSide]

@@ -69,24 +69,30 @@ class PathIn(LineWords, Kept):
         return f"Path '{self.name}' removed"
 
 
-class ProfileQuestion(ReadingWords, LineWords, Question):
-    """A reading along a line: through the body, along nodes, an arc, a sharp edge, over the surface, where a plane meets it."""
+class AlongLine(ReadingWords, LineWords):
+    """What is asked along a line: by its words, or one that is kept."""
 
-    kind: ClassVar[str] = "profile"
-    more: ClassVar[type[BaseModel]] = ProfileMore
     path: str = Field("", description=GRAMMAR, max_length=4000)
     named: str | int = Field("", description="A path that is kept, by name or number, in place of a line's words.")
     step: int | str = "last"
     distance: str = Field("true", description="true; relative, from 0 to 1; or X,Y,Z: from the place of the line nearest to that.")
     shape: Literal["undeformed", "deformed"] = "undeformed"
+
+    def line(self, review: Review) -> LineWords:
+        return by_name(review, PathIn, self.named)[1] if self.named != "" else self
+
+
+class ProfileQuestion(AlongLine, Question):
+    """A reading along a line: through the body, along nodes, an arc, a sharp edge, over the surface, where a plane meets it."""
+
+    kind: ClassVar[str] = "profile"
+    more: ClassVar[type[BaseModel]] = ProfileMore
     linearise: bool = Field(False, description="Membrane, bending and peak parts of a stress through a thickness.")
     formula: str = Field("", max_length=400, description="A curve beside it, of x and y in the units of the plot: 90*(1+3/x**2).")
     test: str | int = Field("", description="A test record of the same along the line, by name or number.")
 
     def answer(self, review: Review) -> Answer:
-        line: LineWords = self
-        if self.named != "":
-            line = by_name(review, PathIn, self.named)[1]
+        line = self.line(review)
         source = self.source(review)
         reading = self.reading().at(find_step(source, self.step))
         reply = profile_answer(reading, source, line, self.distance, self.shape, self.linearise)

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from typing import Any, ClassVar, Literal
+from typing import Any, ClassVar
 
 import numpy as np
 from pydantic import BaseModel, Field
@@ -11,40 +11,33 @@ from ironstone.core.curves.agreement import Limits, deviation_of
 from ironstone.core.curves.curves import Curve
 from ironstone.core.errors import IronstoneError
 from ironstone.core.mesh.mesh import Float
-from ironstone.core.reading.grammar import GRAMMAR
 from ironstone.core.reading.line_elsewhere import line_elsewhere, sided
 from ironstone.core.reading.reading import Reading
-from ironstone.engine.base import Question, by_name, readable
+from ironstone.engine.base import Question, readable
 from ironstone.engine.carrier import Answer, Column
 from ironstone.engine.compare.moments import matched_step
 from ironstone.engine.reading.answers import number
 from ironstone.engine.reading.particulars import ProfilesOfMore
-from ironstone.engine.reading.profiles import LineWords, PathIn, profile_answer
+from ironstone.engine.reading.profiles import AlongLine, LineWords, PathIn, profile_answer
 from ironstone.engine.steps import find_step
-from ironstone.engine.words import ReadingWords
 from ironstone.store import Review
 from ironstone.store.source import ReviewSource
 
 
-class ProfilesOf(ReadingWords, LineWords, Question):
+class ProfilesOf(AlongLine, Question):
     """A reading along a line, of several results: at the step that goes with this one, along the path of the same name or, where
     a result has none, along the same line; nodes of a line are found by place. Each is held against the first, RMS and largest
     deviation."""
 
     kind: ClassVar[str] = "profiles-of"
     more: ClassVar[type[BaseModel]] = ProfilesOfMore
-    path: str = Field("", description=GRAMMAR, max_length=4000)
-    named: str | int = Field("", description="A path that is kept, by name or number, in place of a line's words.")
-    step: int | str = "last"
-    distance: str = Field("true", description="true; relative, from 0 to 1; or X,Y,Z: from the place of the line nearest to that.")
-    shape: Literal["undeformed", "deformed"] = "undeformed"
     results: list[str] = Field(min_length=1, max_length=30, description="The other results, by name or number.")
 
     def others(self) -> list[str]:
         return self.results
 
     def answer(self, review: Review) -> Answer:
-        line: LineWords = by_name(review, PathIn, self.named)[1] if self.named != "" else self
+        line = self.line(review)
         source = self.source(review)
         reading = self.reading().at(find_step(source, self.step))
         first = profile_answer(reading, source, line, self.distance, self.shape)
