@@ -93,6 +93,20 @@ def test_two_readings_of_one_result_and_two_that_have_no_difference(review: Revi
     assert found.more["entries"][0]["difference"] is None and "not of one quantity" in found.caveats[0]
 
 
+def test_what_falls_to_the_nodes_of_one_mesh_is_not_read_between_those_of_another(review: Review, tmp_path: Path) -> None:
+    for name, count in (("held", 1), ("held finer", 2)):
+        mesh = box(BY_NAME["hex8"], counts=(count, 1, 1))
+        cells = [(12, mesh.connectivity[8 * i : 8 * i + 8].tolist()) for i in range(count)]
+        forces = np.ones((len(mesh.points), 3))
+        intake(review, [write_vtu(tmp_path / f"{name}.vtu", mesh.points, cells, {"reaction": forces}, {}, time=1.0)], name)
+    words = {"field": "reaction", "measure": "x"}
+    flag = planted(review, "held", (0.0, 0.0, 0.0))
+    with pytest.raises(IronstoneError, match="what falls to each node of its own mesh"):
+        ask(review, question_of("flag-beside", {"result": "held finer", "flag": flag, **words, "beside": words}))
+    (entry,) = ask(review, question_of("flag-beside", {"result": "held", "flag": flag, **words, "beside": words})).more["entries"]
+    assert entry["difference"] == 0.0, "on one mesh they are of the same node"
+
+
 def test_where_the_other_result_has_no_body_it_says_so(review: Review, tmp_path: Path) -> None:
     mesh = box(BY_NAME["hex8"], counts=(1, 1, 1))
     points = mesh.points[mesh.connectivity] + [30.0, 0.0, 0.0]

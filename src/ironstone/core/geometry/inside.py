@@ -48,7 +48,8 @@ def _straight(mesh: Mesh) -> vtkUnstructuredGrid | None:
             connectivity.append(corners.ravel())
             types.append(np.full(len(corners), LINEAR[block.cell.family], dtype=np.uint8))
             elements.append(block.elements)
-            xi.append(np.tile(block.cell.nodes[: block.cell.corners], (len(corners), 1)))
+            # As a first guess single precision is enough, and half the memory.
+            xi.append(np.tile(block.cell.nodes[: block.cell.corners].astype(np.float32), (len(corners), 1)))
     if not types:
         return None
     grid, place, cells = vtkUnstructuredGrid(), vtkPoints(), vtkCellArray()

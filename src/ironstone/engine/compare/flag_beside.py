@@ -13,7 +13,7 @@ from ironstone.core.field.fields import displacement_of
 from ironstone.core.mesh.interpolation import interpolation, positions
 from ironstone.core.mesh.mesh import Float
 from ironstone.core.mesh.places import AtSamples
-from ironstone.core.reading.elsewhere import places_elsewhere
+from ironstone.core.reading.elsewhere import matched, places_elsewhere, refuse_what_is_of_its_mesh
 from ironstone.core.reading.evaluate import evaluate
 from ironstone.core.reading.resolve import resolve
 from ironstone.core.units import convert, same_kind
@@ -53,25 +53,27 @@ class FlagBeside(ReadingWords, Question):
         there = whole.at(find_step(whole, self.beside.step))
         mine = self.reading().at(find_step(here, self.step))
         own = self.beside.reading().at(find_step(there, self.beside.step))
+        resolved = resolve(own, there), resolve(mine, here)
+        if not matched(there, here):
+            refuse_what_is_of_its_mesh(resolved[1])
         place, where, at = place_of_flag(there, flag)
         values = evaluate(own, there, place).values if len(place.element) else np.zeros(0)
         found = places_elsewhere(there, here, place)
         if not len(found.at):
             raise Impossible(f"'{here.name}' has no body where this flag of {there.name} stands.", "Plant one where both have one.")
         read = found.spread(evaluate(mine, here, found.places).values)
-        units = resolve(own, there).unit, resolve(mine, here).unit
-        differs = convert(read, units[1], units[0]) - values if same_kind(*units) else np.full(len(values), np.nan)
+        units = resolved[0].unit, resolved[1].unit
+        alike = same_kind(*units) and all(r.naming is None for r in resolved)
+        differs = convert(read, units[1], units[0]) - values if alike else np.full(len(values), np.nan)
         parts = [there.mesh.part_names[there.mesh.part[e]] for e in place.element]
         mesh = here.mesh
         position = positions(mesh, found.places)[0]
-        caveats = (
-            [] if differs.size and np.isfinite(differs).any() else ["No difference: the two readings are not of one quantity."]
-        )
+        caveats = [] if alike else ["No difference: the two readings are not of one quantity."]
         if np.isnan(read).any() and np.isfinite(values).any():
             caveats.append(f"'{here.name}' has no value in some of the elements that meet there.")
         return Answer(
             kind=self.kind,
-            sentence=f"{resolve(mine, here).sentence()}, where a flag of {there.name} stands, at {where}, less what that says",
+            sentence=f"{resolved[1].sentence()}, where a flag of {there.name} stands, at {where}, less what that says",
             unit=units[0],
             columns=[
                 Column(name="element of the flag", values=[int(there.mesh.element_ids[e]) for e in place.element]),
