@@ -54,3 +54,17 @@ def test_a_plastic_strain_of_zero_says_whether_nothing_yielded_or_nothing_could(
 def test_where_something_has_yielded_a_plastic_strain_says_nothing_of_zero(flexure: ReviewSource) -> None:
     found = evaluate(Reading("equivalent_plastic_strain", step=230), flexure, AtCorners())
     assert not any(c.startswith("Zero") for c in found.caveats)
+
+
+def test_a_difference_of_zero_says_nothing_of_yielding(flexure: ReviewSource) -> None:
+    found = evaluate(Reading("equivalent_plastic_strain", step=230).minus("step=230"), flexure, AtCorners())
+    assert not found.values.any() and not any(c.startswith("Zero") for c in found.caveats)
+
+
+def test_a_jump_of_nothing_is_no_plastic_strain_of_zero(tmp_path: Path) -> None:
+    points, cells, ids = bar_of_hexahedra()
+    data = {"equivalent_plastic_strain": np.full(24, 0.01), "GlobalIds": ids}
+    with Review.create(tmp_path / "bar.ironstone") as review:
+        intake(review, [write_vtu(tmp_path / "bar.vtu", points, cells, data)])
+        found = evaluate(Reading("equivalent_plastic_strain", of="jump"), review.result(), AtCorners())
+        assert np.nanmax(found.values) == 0.0 and not any(c.startswith("Zero") for c in found.caveats)

@@ -13,7 +13,10 @@ import pytest
 
 from ironstone.core.curves.curves import Curve, loops
 from ironstone.core.field.fields import displacement_of, opening_field
-from ironstone.core.mesh.places import AtElements, AtNodes
+from ironstone.core.geometry.inside import strictly_inside
+from ironstone.core.geometry.locate import locate
+from ironstone.core.mesh.interpolation import positions
+from ironstone.core.mesh.places import AtElements, AtNodes, AtSamples
 from ironstone.core.reading.evaluate import evaluate
 from ironstone.core.reading.reading import Reading
 from ironstone.core.reading.where import parse, place_of
@@ -48,6 +51,21 @@ def at_end(source: ReviewSource, step: int, axis: int) -> float:
     assert moved is not None
     end = np.isclose(source.mesh.points[:, 0], 10.0)
     return float(source.values(moved.name, step)[end, axis].mean())
+
+
+@pytest.mark.parametrize("name", CASES)
+def test_many_places_in_it_are_found_as_each_by_itself(name: str, taken: dict[str, ReviewSource]) -> None:
+    mesh = taken[name].mesh
+    low, high = mesh.points.min(0), mesh.points.max(0)
+    points = low + np.random.default_rng(3).uniform(-0.1, 1.1, (400, 3)) * (high - low)
+    element, xi = strictly_inside(mesh, points)
+    held = locate(mesh, points)
+    alone = np.full(len(points), -1)
+    alone[held.point] = held.element
+    found = np.flatnonzero(element >= 0)
+    solid = (mesh.dimensions == 3).all()
+    assert (element[found] == alone[found]).all() and len(found) >= (0.8 if solid else 0.0) * (alone >= 0).sum()
+    assert np.abs(positions(mesh, AtSamples(element[found], xi[found])) - points[found]).max(initial=0.0) < 1e-6 * mesh.size
 
 
 @pytest.mark.parametrize("name", with_key("tip"))

@@ -9,13 +9,8 @@ from fastapi import APIRouter, Query
 from ironstone.engine.base import keep
 from ironstone.engine.kept.checks import CheckIn, CheckOut, ChecksTaken, check_of, checks_elsewhere, hand_checks, take_checks
 from ironstone.engine.reading.sets import SetIn, make_set
-from ironstone.engine.statics.balance import (
-    FacesOut,
-    FacesQuery,
-    JointOut,
-    face_force,
-    joint_forces,
-)
+from ironstone.engine.statics.balance import FacesQuery, face_force, joint_forces
+from ironstone.engine.statics.particulars import FacesOut, JointOut
 from ironstone.service.deps import OpenReview
 from ironstone.service.routes_results import result_contents
 from ironstone.service.schemas import ContentsOut, NameIn

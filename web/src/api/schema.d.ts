@@ -5238,7 +5238,7 @@ export interface components {
         /** DoubtsOut */
         DoubtsOut: {
             /** Doubts */
-            doubts: components["schemas"]["ironstone__engine__statics__balance__DoubtOut"][];
+            doubts: components["schemas"]["ironstone__engine__statics__particulars__DoubtOut"][];
         };
         /** DriverOut */
         DriverOut: {
@@ -11804,7 +11804,7 @@ export interface components {
             what: string;
         };
         /** DoubtOut */
-        ironstone__engine__statics__balance__DoubtOut: {
+        ironstone__engine__statics__particulars__DoubtOut: {
             /** Do */
             do: string;
             /** Name */

@@ -25,7 +25,7 @@ def caveats(resolved: Resolved, source: Source, values: Float) -> list[str]:
         low, high = np.nanmin(values, initial=0.0), np.nanmax(values, initial=0.0)
         if low < -1e-6 * max(high, 1e-30):
             notes.append("Extrapolated to the corners before import: an equivalent plastic strain below zero is not real.")
-    if resolved.field.kind == "plastic strain" and np.isfinite(values).any() and not np.nan_to_num(values).any():
+    if _tells_yielding(resolved) and np.isfinite(values).any() and not np.nan_to_num(values).any():
         notes += _not_yielded(source, len(values))
     if resolved.field.of_plies and source.setup.laminates is not None:
         notes += source.setup.laminates.notes
@@ -42,6 +42,13 @@ def _of_gauss(resolved: Resolved, source: Source) -> list[str]:
     if resolved.reading.averaging == "element" and resolved.reading.of == "value":
         return []
     return ["Extrapolated from the Gauss points to the corners with the functions of their grid; nothing is clipped."]
+
+
+def _tells_yielding(resolved: Resolved) -> bool:
+    """Whether a reading is zero only where nothing has yielded: a jump, a difference or one component may be zero elsewhere."""
+    reading, field = resolved.reading, resolved.field
+    plain = reading.of == "value" and reading.against is None and reading.over != "smallest"
+    return field.kind == "plastic strain" and plain and (field.rank == "scalar" or resolved.measure.name == "von-mises")
 
 
 def _not_yielded(source: Source, places: int) -> list[str]:
