@@ -106,6 +106,24 @@ def test_range_over_all_steps_holds_each_step(client: TestClient) -> None:
     assert whole["low"] == pytest.approx(0.0), "nothing is stressed at the start"
 
 
+def test_the_service_says_between_which_limits_a_key_shows_a_reading(client: TestClient) -> None:
+    signed = {**STRESS, "measure": "xx"}
+    head, _ = unpacked(client.get(f"/api/results/{FLEXURE}/values", params=signed).content)
+    low, high = head["min"]["value"], head["max"]["value"]
+    assert low < 0 < high and head["limits"]["two_tones"] == pytest.approx([-max(-low, high), max(-low, high)])
+    whole = client.get(f"/api/results/{FLEXURE}/range", params=signed).json()
+    assert whole["limits"]["plain"] == [whole["low"], whole["high"]]
+    plain, _ = unpacked(client.get(f"/api/results/{FLEXURE}/values", params=STRESS).content)
+    assert plain["key_of"] and plain["key_of"] != head["key_of"], "von Mises and a component share no key"
+    both = client.get("/api/key-limits", params={"low": [20, -80], "high": [130, 100]}).json()
+    assert both == {"plain": [-80, 130], "two_tones": [-130, 130], "logarithmic": None}
+
+
+@pytest.mark.parametrize("asked", [{"low": [1, 2], "high": [3]}, {"low": [4], "high": [3]}, {"low": ["nan"], "high": [3]}])
+def test_a_key_of_no_range_is_refused(client: TestClient, asked: dict[str, list[float]]) -> None:
+    assert client.get("/api/key-limits", params=asked).status_code == 422
+
+
 def wait(client: TestClient, job: dict[str, Any]) -> dict[str, Any]:
     for _ in range(600):
         job = client.get(f"/api/jobs/{job['id']}").json()

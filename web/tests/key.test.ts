@@ -1,48 +1,30 @@
 import { describe, expect, test } from "vitest";
-import type { Schemas, ValuesHead } from "../src/api/client";
 import { freshKey } from "../src/bench/store";
 import { chooseMap, colourAt, nameBytes, nameColour, tableBytes } from "../src/theme/colours";
 import { limitsOf } from "../src/view/limits";
 
-const extreme = (value: number): Schemas["ExtremeOut"] => ({
-  value,
-  element: 1,
-  node: 1,
-  part: "part 1",
-  xyz: [0, 0, 0],
-  moved: [0, 0, 0],
-});
-
-const head = (low: number, high: number, signed = false) =>
-  ({ min: extreme(low), max: extreme(high), signed }) as unknown as ValuesHead;
-
 describe("limits of the key", () => {
-  test("of this step", () => {
-    expect(limitsOf(freshKey, head(200, 480), undefined)).toEqual([200, 480]);
-  });
+  const served = {
+    plain: [0, 130],
+    two_tones: [-130, 130],
+    logarithmic: [9, 130],
+  };
 
-  test("start at zero where the lowest is near it", () => {
-    expect(limitsOf(freshKey, head(9, 480), undefined)).toEqual([0, 480]);
-    expect(limitsOf({ ...freshKey, log: true }, head(9, 480), undefined)).toEqual([9, 480]);
-  });
-
-  test("of a signed measure lie even about zero, so that zero is the middle of the map", () => {
-    expect(limitsOf(freshKey, head(-80, 130, true), undefined)).toEqual([-130, 130]);
-    expect(limitsOf(freshKey, head(20, 130, true), undefined)).toEqual([20, 130]);
-  });
-
-  test("of all steps, once they are known", () => {
-    const range = { low: -5, high: 900, low_step: 1, high_step: 7 };
-    expect(limitsOf({ ...freshKey, fit: "all" }, head(100, 480), range)).toEqual([-5, 900]);
-    expect(limitsOf({ ...freshKey, fit: "all" }, head(200, 480), undefined)).toEqual([200, 480]);
+  test("are those of the scale that is chosen", () => {
+    expect(limitsOf(freshKey, false, served)).toEqual([0, 130]);
+    expect(limitsOf(freshKey, true, served)).toEqual([-130, 130]);
+    expect(limitsOf({ ...freshKey, map: "lapaz" }, true, served)).toEqual([0, 130]);
+    expect(limitsOf({ ...freshKey, log: true }, false, served)).toEqual([9, 130]);
+    expect(limitsOf({ ...freshKey, log: true }, false, { ...served, logarithmic: null })).toEqual([0, 130]);
   });
 
   test("that were typed win over all", () => {
-    expect(limitsOf({ ...freshKey, low: 10, high: 20 }, head(-80, 130, true), undefined)).toEqual([10, 20]);
+    expect(limitsOf({ ...freshKey, low: 10, high: 20 }, true, served)).toEqual([10, 20]);
+    expect(limitsOf({ ...freshKey, low: 10 }, false, served)).toEqual([10, 130]);
   });
 
   test("never fall together", () => {
-    const [low, high] = limitsOf(freshKey, head(5, 5), undefined);
+    const [low, high] = limitsOf(freshKey, false, { plain: [5, 5], two_tones: [5, 5], logarithmic: [5, 5] });
     expect(high).toBeGreaterThan(low);
   });
 });

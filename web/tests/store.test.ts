@@ -65,3 +65,23 @@ test("a look changes by what is named", () => {
   expect(now().look).toEqual({ ...freshLook, perspective: true, hidden: [2] });
   expect(now().reading).toEqual(freshReading("stress", "von-mises"));
 });
+
+describe("the plot that goes with a drawer", () => {
+  test("comes up with its bay and with its tab, and the one before stands where it has nothing to show", () => {
+    now().set({ tab: "balance" });
+    now().set({ bay: "path" });
+    expect(now()).toMatchObject({ tab: "profile", instead: "balance" });
+    now().set({ drawers: { path: "gauges" } });
+    expect(now()).toMatchObject({ tab: "gauges", instead: "profile" });
+    now().set({ bay: "field" });
+    expect(now().tab).toBe("gauges");
+  });
+
+  test("gives way to one that is asked for, and stays away once another was chosen", () => {
+    now().set({ bay: "strength", tab: "tested" });
+    expect(now().tab).toBe("tested");
+    now().set({ tab: "loop" });
+    now().set({ bay: "strength" });
+    expect(now().tab).toBe("loop");
+  });
+});

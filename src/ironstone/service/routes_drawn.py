@@ -27,10 +27,12 @@ from ironstone.engine.reading.looking import (
 )
 from ironstone.engine.reading.pictures import (
     ArrowsQuery,
+    KeyLimitsOut,
     SurfaceQuery,
     ValuesHead,
     displacement_name,
     drawn_arrows,
+    limits_for,
     on_surface,
     prepared,
     takes_long,
@@ -177,6 +179,16 @@ def find_range(result: int, query: Annotated[ReadingQuery, Query()], review: Ope
 def range_over_steps(result: int, query: Annotated[ReadingQuery, Query()], review: OpenReview) -> RangeOut:
     """Lowest and highest of a reading over all steps."""
     return range_of(review.result(result).at(query.step), query.reading(), None)
+
+
+@router.get("/key-limits")
+def shared_key_limits(
+    low: Annotated[list[float], Query(max_length=8, description="The lowest of each picture.")],
+    high: Annotated[list[float], Query(max_length=8, description="The highest of each.")],
+    limit: Annotated[float | None, Query(description="Where the colours break.")] = None,
+) -> KeyLimitsOut:
+    """Limits of one key for several pictures."""
+    return limits_for(low, high, limit)
 
 
 @router.get("/results/{result}/averagings")

@@ -226,20 +226,23 @@ export function usePrefetch() {
   };
 }
 
+/** Lowest and highest of a reading over all steps. pane: where the work is told of. */
+export const rangeQuery = (enabled: boolean, result: number | null, reading: ReadingChoice | null, pane: number) => ({
+  queryKey: ["range", result, reading],
+  enabled: enabled && result !== null && reading !== null,
+  staleTime: Number.POSITIVE_INFINITY,
+  retry: false,
+  queryFn: async ({ signal }: { signal: AbortSignal }) => {
+    const asked = { params: { path: { result: result! }, query: readingQuery(reading!, 0) }, signal };
+    await finished(await ask(api.POST("/api/results/{result}/range", asked)), pane, signal);
+    return ask(api.GET("/api/results/{result}/range", asked));
+  },
+});
+
 export function useRange(enabled: boolean) {
   const { result, reading } = useBench("result", "reading");
   const { index } = usePane();
-  return useQuery({
-    queryKey: ["range", result, reading],
-    enabled: enabled && result !== null && reading !== null,
-    staleTime: Number.POSITIVE_INFINITY,
-    retry: false,
-    queryFn: async ({ signal }) => {
-      const asked = { params: { path: { result: result! }, query: readingQuery(reading!, 0) }, signal };
-      await finished(await ask(api.POST("/api/results/{result}/range", asked)), index, signal);
-      return ask(api.GET("/api/results/{result}/range", asked));
-    },
-  });
+  return useQuery(rangeQuery(enabled, result, reading, index));
 }
 
 export function useAveragings(enabled: boolean) {

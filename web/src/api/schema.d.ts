@@ -2105,6 +2105,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/key-limits": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Shared Key Limits
+         * @description Limits of one key for several pictures.
+         */
+        get: operations["shared_key_limits_api_key_limits_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/matches": {
         parameters: {
             query?: never;
@@ -7430,7 +7450,8 @@ export interface components {
             perspective: boolean;
             /**
              * Plot
-             * @default loop
+             * @description The plot or table under the view; none: what goes with the bay's drawer, else the curve.
+             * @default
              */
             plot: string;
             /** Profile-Record */
@@ -7583,6 +7604,30 @@ export interface components {
             words: {
                 [key: string]: unknown;
             };
+        };
+        /**
+         * KeyLimitsOut
+         * @description Limits of the key where none are typed, for each scale; logarithmic: null where there can be none.
+         */
+        KeyLimitsOut: {
+            /** Logarithmic */
+            logarithmic: [
+                number,
+                number
+            ] | null;
+            /** Plain */
+            plain: [
+                number,
+                number
+            ];
+            /**
+             * Two Tones
+             * @description Of a map of two tones that part at zero.
+             */
+            two_tones: [
+                number,
+                number
+            ];
         };
         /**
          * LaminateFile
@@ -9396,6 +9441,8 @@ export interface components {
             high: number | null;
             /** High Step */
             high_step: number | null;
+            /** @description Of a key over all steps. */
+            limits?: components["schemas"]["KeyLimitsOut"] | null;
             /** Low */
             low: number | null;
             /** Low Step */
@@ -11565,10 +11612,17 @@ export interface components {
             /** Error Total */
             error_total?: number | null;
             /**
+             * Key Of
+             * @description Two pictures in which it is the same can share a key; null of one that shares none.
+             */
+            key_of: string | null;
+            /**
              * Limit
              * @description Where the colours break: 1 of what fails there.
              */
             limit?: number | null;
+            /** @description Null where there is no value. */
+            limits: components["schemas"]["KeyLimitsOut"] | null;
             max: components["schemas"]["ExtremeOut"] | null;
             min: components["schemas"]["ExtremeOut"] | null;
             /** Missing */
@@ -15462,6 +15516,42 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    shared_key_limits_api_key_limits_get: {
+        parameters: {
+            query: {
+                /** @description The lowest of each picture. */
+                low: number[];
+                /** @description The highest of each. */
+                high: number[];
+                /** @description Where the colours break. */
+                limit?: number | null;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["KeyLimitsOut"];
+                };
             };
             /** @description Unprocessable Entity */
             422: {

@@ -1,7 +1,7 @@
 import { useEffect, useRef } from "react";
 import { useLocation, useNavigationType, useSearchParams } from "react-router";
 import type { MapName } from "../theme/colours";
-import { isBay } from "./bays";
+import { type Bay, isBay, plotOf } from "./bays";
 import { readingFrom, readingTo } from "./readingChoice";
 import {
   activePane,
@@ -56,7 +56,7 @@ export function toAddress(s: BenchState): URLSearchParams {
   if (s.pairing !== null) p.set("curve", String(s.pairing));
   if (s.also.length) p.set("also", s.also.join(","));
   if (s.test !== null) p.set("record", String(s.test));
-  if (s.tab !== "loop") p.set("plot", s.tab);
+  if (s.tab !== plotShown(s.bay, s.drawers[s.bay])) p.set("plot", s.tab);
   if (s.beside) p.set("beside", s.beside);
   if (!s.strata) p.set("strata", "0");
   const drawer = s.drawers[s.bay];
@@ -90,6 +90,8 @@ export function toAddress(s: BenchState): URLSearchParams {
 
 /** What of the address is the look and the camera: what a named view keeps. */
 /** Words of the address that are the bench's, whatever its panes show. */
+const plotShown = (bay: Bay, drawer: string | undefined) => plotOf(bay, drawer) ?? "loop";
+
 const ofTheBench = ["review", "bay", "plot", "beside", "strata", "drawer", "curve", "also", "record"];
 
 /** The address of all that is in view: of the first pane, with the second and the ties that are cut beside it. */
@@ -232,13 +234,13 @@ export function fromAddress(p: URLSearchParams): Partial<BenchState> {
   if (curve !== null) found.pairing = curve;
   const record = number(p.get("record"));
   if (record !== null) found.test = record;
-  if (p.get("bay")) {
-    found.tab = p.get("plot") || "loop";
+  // Two bays had words of their own for it once.
+  const drawer = p.get("drawer") ?? p.get("places") ?? p.get("strength");
+  if (found.bay) {
+    found.tab = p.get("plot") || plotShown(found.bay!, drawer ?? undefined);
     found.beside = p.get("beside") ?? "";
     found.strata = p.get("strata") !== "0";
   }
-  // Two bays had words of their own for it once.
-  const drawer = p.get("drawer") ?? p.get("places") ?? p.get("strength");
   if (found.bay) found.drawers = { ...activePane.getState().drawers, [found.bay]: drawer ?? undefined };
   found.member = number(p.get("member"));
   found.cut = number(p.get("cut"));

@@ -289,6 +289,8 @@ export interface Shared {
   strata: boolean;
   strataHeight: number;
   tab: string;
+  /** The one that stands there where the tab has nothing to show: the one before it. */
+  instead: string;
   /** What stands beside the plot of the tab: another tab's plot, or '' its table. */
   beside: string;
   playing: boolean;
@@ -375,6 +377,7 @@ export const freshShared: Shared = {
   strata: true,
   strataHeight: 232,
   tab: "loop",
+  instead: "",
   beside: "",
   playing: false,
   speed: 10,

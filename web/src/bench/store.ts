@@ -1,6 +1,7 @@
 import { createContext, useContext, useMemo } from "react";
 import { create } from "zustand";
 import { useShallow } from "zustand/react/shallow";
+import { plotOf } from "./bays";
 import {
   type Actions,
   type BenchState,
@@ -44,11 +45,21 @@ interface Root {
 
 const root = create<Root>(() => ({ shared: freshShared, panes: [freshPane], active: 0 }));
 
+/** A change that opens a bay or a tab of its drawer opens the plot that goes with it too, where it does not say which. */
+function withItsPlot(shared: Shared, change: Partial<Pane & Shared>): Partial<Pane & Shared> {
+  const { bay, drawers } = { ...shared, ...change };
+  const plot = plotOf(bay, drawers[bay]);
+  const opened = bay !== shared.bay || drawers[bay] !== shared.drawers[bay];
+  return opened && plot && change.tab === undefined ? { ...change, tab: plot, instead: shared.tab } : change;
+}
+
 const isOfPane = (name: string) => name in freshPane;
 
 /** Takes a change over: what belongs to a pane goes to it, the rest to the bench. */
 function take(pane: number, change: Partial<Pane & Shared>): void {
-  const entries = Object.entries(change).filter(([name]) => isOfPane(name) || name in freshShared);
+  const entries = Object.entries(withItsPlot(root.getState().shared, change)).filter(
+    ([name]) => isOfPane(name) || name in freshShared,
+  );
   const own = Object.fromEntries(entries.filter(([name]) => isOfPane(name))) as Partial<Pane>;
   const rest = Object.fromEntries(entries.filter(([name]) => !isOfPane(name))) as Partial<Shared>;
   root.setState((r) => ({

@@ -257,11 +257,11 @@ function KeySettings() {
         id="log"
         label="Logarithmic"
         on={key.log}
-        disabled={!((head?.min?.value ?? 0) > 0) && !key.log}
+        disabled={!head?.limits?.logarithmic && !key.log}
         onSet={(log) =>
           setKey(
             log
-              ? { log, low: key.low !== null && key.low > 0 ? key.low : (head?.min?.value ?? null) }
+              ? { log, low: key.low !== null && key.low > 0 ? key.low : (head?.limits?.logarithmic?.[0] ?? null) }
               : { log, low: key.fit === "set" ? key.low : null },
           )
         }

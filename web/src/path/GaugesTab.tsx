@@ -26,9 +26,6 @@ export function GaugesTab() {
   const { tables } = useFormats();
   const file = useRef<HTMLInputElement>(null);
   const [unit, setUnit] = useState("");
-  useEffect(() => {
-    set({ tab: "gauges" });
-  }, [set]);
   const bring = useMutation({
     mutationFn: async (chosen: File) =>
       sent(chosen, (how) =>

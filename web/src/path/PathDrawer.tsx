@@ -18,9 +18,7 @@ export function PathDrawer() {
         bay="path"
         name="Path"
         tabs={tabs}
-        onChoose={(tab) =>
-          set({ picks: [], picking: "flag", strata: true, tab: tab === "paths" ? "profile" : "gauges" })
-        }
+        onChoose={() => set({ picks: [], picking: "flag", strata: true })}
       />
     </div>
   );

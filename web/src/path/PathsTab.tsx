@@ -1,5 +1,4 @@
 import { Copy, Pencil } from "lucide-react";
-import { useEffect } from "react";
 import { Form } from "react-bootstrap";
 import { type Kept, type KeptWords, useKeeping, useKept } from "../api/kept";
 import { useContents, useTests } from "../api/queries";
@@ -26,9 +25,6 @@ export function PathsTab() {
   const contents = useContents(result);
   const kept = useKept("path", result);
   const profiles = useProfiles(true);
-  useEffect(() => {
-    set({ tab: "profile" });
-  }, [set]);
   if (!contents.data || (kept.isPending && !kept.error)) return <div className="quiet">Reading the paths …</div>;
   const list = kept.data ?? [];
   const shown = shownPaths(paths, list).map((p) => p.id);

@@ -18,11 +18,12 @@ function useThere(tabs: StrataTab[]): StrataTab[] {
 
 /** Plots and tables under the view, linked to the step rail and to each other. */
 export function Strata({ tabs }: { tabs: StrataTab[] }) {
-  const { result, strata, strataHeight, tab, beside, pairing, set } = useBench(
+  const { result, strata, strataHeight, tab, instead, beside, pairing, set } = useBench(
     "result",
     "strata",
     "strataHeight",
     "tab",
+    "instead",
     "beside",
     "pairing",
     "set",
@@ -33,7 +34,7 @@ export function Strata({ tabs }: { tabs: StrataTab[] }) {
   const drag = useRef<{ y: number; height: number } | null>(null);
   const cycles = (found?.loops.cycles.length ?? 0) > 0;
   const there = useThere(tabs);
-  const chosen = there.find((t) => t.name === tab) ?? there[0];
+  const chosen = there.find((t) => t.name === tab) ?? there.find((t) => t.name === instead) ?? there[0];
   if (!chosen)
     return (
       <section className="strata strata-closed" aria-label="Strata" data-testid="no-strata">

@@ -1,19 +1,9 @@
 import { Canvas } from "@react-three/fiber";
 import { useCallback, useEffect, useLayoutEffect, useMemo, useRef, useState } from "react";
 import * as THREE from "three";
-import { api, ask, Problem, type Schemas, type ValuesHead } from "../api/client";
+import { api, ask, Problem, type Schemas } from "../api/client";
 import { useArrows } from "../api/marks";
-import { useOtherHead } from "../api/other";
-import {
-  probe,
-  useChange,
-  useContents,
-  useDeformation,
-  useInView,
-  useRange,
-  useSurface,
-  useValues,
-} from "../api/queries";
+import { probe, useChange, useContents, useDeformation, useInView, useSurface, useValues } from "../api/queries";
 import { say, tell } from "../bench/notices";
 import { useBench, usePane } from "../bench/store";
 import { figure } from "../reading/format";
@@ -27,7 +17,7 @@ import { FlagLayer } from "./FlagLayer";
 import { FlagsBeside } from "./FlagsBeside";
 import { GaugeLayer } from "./GaugeLayer";
 import { useView } from "./handle";
-import { limitsOf } from "./limits";
+import { useLimits } from "./limits";
 import { MeasureMarks } from "./MeasureMarks";
 import { Model } from "./Model";
 import { useMakingAxes } from "./makeAxes";
@@ -70,12 +60,9 @@ export function ModelView() {
   const values = useValues();
   const moves = contents.data?.moves ?? false;
   const deformation = useDeformation(inView, moves);
-  const range = useRange(useBench((s) => s.key.fit) === "all");
   const drawnArrows = useArrows();
   const cuts = useDrawnCuts();
-  const key = useBench((s) => s.key);
-  const tied = useTiedHead(values.data?.head);
-  const limits = limitsOf(key, tied ?? values.data?.head, range.data);
+  const { limits, shared } = useLimits(values.data?.head);
   const [hover, setHover] = useState<Hover | null>(null);
   const [box, setBox] = useState<{ x0: number; y0: number; x1: number; y1: number } | null>(null);
   const geometry = useMemo(() => (surface.data ? new ModelGeometry(surface.data) : null), [surface.data]);
@@ -303,26 +290,11 @@ export function ModelView() {
       </div>
       <StackCore />
       {/* One key for two panes stands at the end of the second. */}
-      {values.data && !(tied && pane === 0) && (
+      {values.data && !(shared && pane === 0) && (
         <CoreKey head={values.data.head} limits={limits} arrows={arrows ? drawnArrows.data?.head : undefined} />
       )}
     </div>
   );
-}
-
-/** What a pane shows with the lowest and highest of both panes, where two are tied by their limits and can share a key. */
-function useTiedHead(head: ValuesHead | undefined): ValuesHead | undefined {
-  const tied = useBench((s) => s.ties.limits);
-  const other = useOtherHead();
-  if (!tied || !head || !other || head.unit !== other.unit || head.signed !== other.signed) return undefined;
-  const alike = head.words.measure === other.words.measure && !head.categories && !other.categories;
-  if (!alike || !head.min || !head.max || !other.min || !other.max) return undefined;
-  const below = (a: number | null, b: number | null) => a !== null && (b === null || a < b);
-  return {
-    ...head,
-    min: below(other.min.value, head.min.value) ? other.min : head.min,
-    max: below(head.max.value, other.max.value) ? other.max : head.max,
-  };
 }
 
 /** Mirror image about the plane where a coordinate has a value. */

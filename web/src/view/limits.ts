@@ -1,30 +1,47 @@
-import type { Schemas, ValuesHead } from "../api/client";
-import type { KeyChoice } from "../bench/store";
+import { keepPreviousData, useQuery } from "@tanstack/react-query";
+import { api, ask, type ValuesHead } from "../api/client";
+import { useOtherHead, useOtherRange } from "../api/other";
+import { useRange } from "../api/queries";
+import { type KeyChoice, useBench } from "../bench/store";
 import { chooseMap, isDiverging } from "../theme/colours";
 
-/** The limits the key shows: typed ones, else those of this step or of all steps, balanced about zero for a diverging map. */
-export function limitsOf(
-  key: KeyChoice,
-  head: ValuesHead | undefined,
-  range: Schemas["RangeOut"] | undefined,
-): [number, number] {
-  const all = key.fit === "all" && range && range.low !== null && range.high !== null;
-  let low = all ? range.low! : (head?.min?.value ?? 0);
-  let high = all ? range.high! : (head?.max?.value ?? 1);
-  const map = chooseMap(key.map, head?.signed ?? false);
-  if (isDiverging(map) && low < 0 && high > 0) {
-    const reach = Math.max(-low, high);
-    low = -reach;
-    high = reach;
-  } else if (head?.limit != null && low >= 0 && !key.log) {
-    // From nothing, and as far as the limit at least: the break is always in sight.
-    low = 0;
-    high = Math.max(high, head.limit);
-  } else if (!isDiverging(map) && low > 0 && low < 0.25 * high && !key.log) {
-    low = 0;
-  }
-  if (key.low !== null) low = key.low;
-  if (key.high !== null) high = key.high;
-  if (!(high > low)) high = low + Math.max(Math.abs(low) * 1e-6, 1e-12);
-  return [low, high];
+/** Lowest and highest for each scale. */
+interface Served {
+  plain: number[];
+  two_tones: number[];
+  logarithmic: number[] | null;
 }
+
+/** The limits the key shows: typed ones, else those the service gives for the scale that is chosen. */
+export function limitsOf(key: KeyChoice, signed: boolean, served: Served | null | undefined): [number, number] {
+  const scale = isDiverging(chooseMap(key.map, signed)) ? served?.two_tones : served?.plain;
+  const [first = 0, last = 1] = (key.log && served?.logarithmic) || scale || [];
+  const low = key.low ?? first;
+  const high = key.high ?? last;
+  // The picture divides by what lies between them.
+  return [low, high > low ? high : low + Math.max(Math.abs(low) * 1e-6, 1e-12)];
+}
+
+/** The limits of a pane's key, and whether it is one key with the other pane's. */
+export function useLimits(head: ValuesHead | undefined): { limits: [number, number]; shared: boolean } {
+  const key = useBench((s) => s.key);
+  const tied = useBench((s) => s.ties.limits);
+  const all = key.fit === "all";
+  const [own, beside] = [useRange(all).data, useOtherRange(all)];
+  const other = useOtherHead();
+  const shared = tied && !!head?.key_of && head.key_of === other?.key_of;
+  const ranges = shared ? [all && own ? own : spread(head), all && beside ? beside : spread(other)] : [];
+  const there = ranges.filter((r) => r.low !== null && r.high !== null);
+  const query = { low: there.map((r) => r.low!), high: there.map((r) => r.high!), limit: head?.limit ?? undefined };
+  const both = useQuery({
+    queryKey: ["key limits", query],
+    enabled: there.length > 1,
+    staleTime: Number.POSITIVE_INFINITY,
+    placeholderData: keepPreviousData,
+    queryFn: ({ signal }) => ask(api.GET("/api/key-limits", { params: { query }, signal })),
+  });
+  const alone = (all && own?.limits) || head?.limits;
+  return { limits: limitsOf(key, head?.signed ?? false, (there.length > 1 && both.data) || alone), shared };
+}
+
+const spread = (head: ValuesHead | undefined) => ({ low: head?.min?.value ?? null, high: head?.max?.value ?? null });

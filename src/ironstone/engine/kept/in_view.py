@@ -86,7 +86,7 @@ class InView(BaseModel):
     formula: str = ""
     profile_test: int | None = Field(None, alias="profile-record")
     # Which of the page's tabs are open.
-    plot: str = "loop"
+    plot: str = Field("", description="The plot or table under the view; none: what goes with the bay's drawer, else the curve.")
     beside: str = ""
     strata: bool = True
     drawer: str = Field("", description="The tab of the bay's drawer; none: its first.")

@@ -24,7 +24,7 @@ from ironstone.core.reading.reading import Reading
 from ironstone.core.reading.resolve import resolve
 from ironstone.engine.reading import answers
 from ironstone.engine.reading.drawing import surface
-from ironstone.engine.reading.pictures import ExtremeOut, SurfaceQuery, displacement_name
+from ironstone.engine.reading.pictures import ExtremeOut, KeyLimitsOut, SurfaceQuery, breaks_at, displacement_name, limits_for
 from ironstone.engine.words import Averaging, LookQuery, ReadingQuery
 from ironstone.store.source import ReviewSource
 
@@ -61,6 +61,7 @@ class RangeOut(BaseModel):
     high: float | None
     low_step: int | None
     high_step: int | None
+    limits: KeyLimitsOut | None = Field(None, description="Of a key over all steps.")
 
 
 class AveragingOut(BaseModel):
@@ -133,6 +134,8 @@ def _range_of(source: ReviewSource, reading: Reading, tell: Tell | None) -> Rang
             answer.low, answer.low_step = low.value, step
         if high and (answer.high is None or high.value > answer.high):
             answer.high, answer.high_step = high.value, step
+    if answer.low is not None and answer.high is not None:
+        answer.limits = limits_for([answer.low], [answer.high], breaks_at(resolve(reading, source)))
     return answer
 
 

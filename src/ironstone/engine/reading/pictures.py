@@ -7,6 +7,7 @@ from typing import Any, Literal
 import numpy as np
 from pydantic import BaseModel, Field
 
+from ironstone.core.errors import Impossible
 from ironstone.core.field.categories import names_of, places_in
 from ironstone.core.field.fields import displacement_of
 from ironstone.core.kept import is_kept, remembered
@@ -17,6 +18,7 @@ from ironstone.core.reading.distribution import by_volume, distribution
 from ironstone.core.reading.error_estimate import error_estimate
 from ironstone.core.reading.evaluate import evaluate
 from ironstone.core.reading.extremes import Extreme, extremes
+from ironstone.core.reading.key_limits import key_limits
 from ironstone.core.reading.over_steps import Tell
 from ironstone.core.reading.resolve import resolve
 from ironstone.core.reading.resolved import Resolved
@@ -57,6 +59,14 @@ class CategoryOut(BaseModel):
     share: float
 
 
+class KeyLimitsOut(BaseModel):
+    """Limits of the key where none are typed, for each scale; logarithmic: null where there can be none."""
+
+    plain: tuple[float, float]
+    two_tones: tuple[float, float] = Field(description="Of a map of two tones that part at zero.")
+    logarithmic: tuple[float, float] | None
+
+
 class ValuesHead(BaseModel):
     """What travels beside the raw values of a view."""
 
@@ -67,6 +77,8 @@ class ValuesHead(BaseModel):
     caveats: list[str]
     min: ExtremeOut | None
     max: ExtremeOut | None
+    limits: KeyLimitsOut | None = Field(description="Null where there is no value.")
+    key_of: str | None = Field(description="Two pictures in which it is the same can share a key; null of one that shares none.")
     drawn_low: float | None
     drawn_high: float | None
     shares: list[float]
@@ -110,6 +122,18 @@ def _key_of(source: ReviewSource, query: SurfaceQuery) -> tuple[str, ...]:
     return (*resolve(query.reading(), source).revisions, query.model_dump_json())
 
 
+def limits_for(lows: list[float], highs: list[float], limit: float | None) -> KeyLimitsOut:
+    """Limits of one key for pictures with these lowest and highest values. Raises Impossible where these are no ranges."""
+    if not lows or len(lows) != len(highs) or not all(low <= high for low, high in zip(lows, highs, strict=True)):
+        raise Impossible("A key needs a lowest and a highest value of each picture.", "Give as many of the one as of the other.")
+    return KeyLimitsOut.model_validate(key_limits(zip(lows, highs, strict=True), limit)._asdict())
+
+
+def breaks_at(resolved: Resolved) -> float | None:
+    """Where the colours of a reading break: 1 of what fails there."""
+    return 1.0 if resolved.limited else None
+
+
 def _names_of(resolved: Resolved) -> str:
     if resolved.cases:
         return "governing case"
@@ -142,15 +166,18 @@ def _worked_out(source: ReviewSource, query: SurfaceQuery, tell: Tell | None) ->
         shares = by_volume(source.mesh, evaluate(reading, source, AtCorners()), query.look().hidden, first, last)
     else:
         shares = distribution(skin, values, first, last)
+    signed = (reading.of == "value" and resolved.signed) or resolved.against is not None
     head = ValuesHead.model_validate(
         {
             "sentence": resolved.sentence(),
             "words": resolved.words,
             "unit": resolved.unit,
-            "signed": (reading.of == "value" and resolved.signed) or resolved.against is not None,
+            "signed": signed,
             "caveats": answer.caveats,
             "min": _extreme(low, source, reading.step),
             "max": _extreme(high, source, reading.step),
+            "limits": limits_for([low.value], [high.value], breaks_at(resolved)) if low and high else None,
+            "key_of": f"{resolved.words['measure']}, {resolved.unit}{', signed' if signed else ''}" if categories is None else None,
             "drawn_low": float(finite.min()) if len(finite) else None,
             "drawn_high": float(finite.max()) if len(finite) else None,
             "shares": shares.tolist(),
@@ -158,7 +185,7 @@ def _worked_out(source: ReviewSource, query: SurfaceQuery, tell: Tell | None) ->
             "categories": categories,
             "names_of": _names_of(resolved) if categories is not None else "",
             "base": base_of(values) if categories is None else 0.0,
-            "limit": 1.0 if resolved.limited else None,
+            "limit": breaks_at(resolved),
             "error_total": answers.number(error_estimate(reading, source).total) if reading.of == "error" else None,
         }
     )
