@@ -107,8 +107,21 @@ def _was_bonded(state: State, points: np.ndarray) -> np.ndarray:
     return state.bonded[mesh.element_finder()(*points)]
 
 
+def bare(state: State) -> np.ndarray:
+    """The elements (e, 3) where the strap has come off."""
+    return state.elements[~state.bonded]
+
+
+def bond_end(state: State) -> np.ndarray:
+    """Where the bond ends: the sides (s, 2) of bonded elements that are sides of those that have come off too."""
+    sides = np.sort(state.elements[:, [[0, 1], [1, 2], [2, 0]]].reshape(-1, 2), axis=1)
+    both, first, times = np.unique(sides, axis=0, return_inverse=True, return_counts=True)
+    bonded = np.bincount(first.ravel(), weights=np.repeat(state.bonded, 3), minlength=len(both))
+    return both[(times == 2) & (bonded == 1)]
+
+
 def main() -> None:
-    """Solve and write one file a lift."""
+    """Solve and write three files a lift: the strap, the face of the mast that is bare, and the end of the bond."""
     DATA.mkdir(parents=True, exist_ok=True)
     for number, (lift, state) in enumerate(zip(LIFTS, solve(), strict=True)):
         flat = np.zeros(len(state.nodes))
@@ -123,6 +136,15 @@ def main() -> None:
             {"bonded": state.bonded.astype(np.float32)},
             moment="LoadFactor",
         )  # fmt: skip
+        for name, of in (("bare", bare(state)), ("front", bond_end(state))):
+            held, own = np.unique(of, return_inverse=True)
+            nodes = np.column_stack([state.nodes, flat])[held]
+            # The face of the mast stays where it is, the end of the bond moves with the strap.
+            moved = {} if name == "bare" else {"displacement": np.column_stack([flat, flat, state.away])[held]}
+            write_unshared(
+                DATA / f"{name}_{number}.vtu", lift, nodes, own.reshape(of.shape),
+                {**moved, "separation": state.away[held]}, {}, {}, moment="LoadFactor",
+            )  # fmt: skip
         print(f"lift {lift:g}: {len(state.elements)} elements, {state.bonded.mean():.0%} of them bonded")
 
 

@@ -32,12 +32,12 @@ def open(path: str | PathLike[str]) -> Review:  # shadows the builtin on purpose
 
 def take_in(path: str | PathLike[str], files: Sequence[str | PathLike[str]], name: str = "", units: str | None = None) -> Review:
     """Take result files into a review, made when it is not there, and return it open; the result is its newest."""
-    from ironstone.store.arrival import intake
+    from ironstone.engine.together import take_in as taken_in
     from ironstone.store.review import Review
 
     target = Path(path)
     review = Review.open(target) if target.exists() else Review.create(target)
-    intake(review, [Path(f) for f in files], name or None, units)
+    taken_in(review, [Path(f) for f in files], name or None, units)
     return review
 
 

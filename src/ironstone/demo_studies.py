@@ -14,6 +14,7 @@ GRIPS = [
     for mesh in ("coarse", "fine")
     for way in ("one-sided", "two-sided")
 ]
+ALONG_THE_PEEL = [("front", "end of the bond"), ("bare", "mast, bare face")]
 WINDOWS = [(f"{corner}_{k}", f"window, {corner}, mesh {k}") for corner in ("rounded", "sharp") for k in range(1, 5)]
 
 
@@ -38,6 +39,10 @@ def make(review: Path, data: Path, fresh: bool = False) -> None:
             grips.append(grip)
         peel = intake(opened, sorted((data / "peel").glob("peel_*.vtu")), "strap peeling off", SYSTEM)
         opened.set_model(peel, "plane stress")
+        for tone, (stem, name) in enumerate(ALONG_THE_PEEL):
+            files = sorted((data / "peel").glob(f"{stem}_*.vtu"))
+            other = intake(opened, files, name, SYSTEM)
+            keep(opened, thing_of("alongside", {"result": peel, "other": other, "tone": tone, "edges": stem == "bare"}))
         keep(opened, thing_of("table", {"name": "Contact settings", "results": grips, "lines": LINES}))
         opened.forget_changes()
 

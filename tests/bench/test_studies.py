@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 import shutil
 from collections.abc import Iterator
 from pathlib import Path
@@ -9,9 +10,10 @@ from pathlib import Path
 import pytest
 from playwright.sync_api import Page, expect
 
-from tests.bench.driving import opened_in, settle, tab
+from tests.bench.driving import alike, opened, opened_in, picture, settle, tab, to_the_step
 from tests.bench.serving import bench_on
 
+DATA = Path(__file__).parents[2] / "demo" / "data"
 # The review's results by their numbers.
 ROUNDED, SHARP, GRIP, STRAP = 4, 8, 9, 13
 
@@ -63,3 +65,43 @@ def test_what_the_peak_is_worth_at_infinite_fineness(studies: str, blank: Page) 
     expect(page.get_by_test_id("study-verdict")).to_contain_text("It settles: 270.6 MPa")
     opened_in(page, studies, "compare", SHARP, "&drawer=meshes&study=5,6,7,8:highest:length&field=stress&measure=von-mises&step=0")
     expect(page.get_by_test_id("study-verdict")).to_contain_text("It grows without end")
+
+
+def test_files_of_a_body_and_what_goes_with_it_are_told_apart_and_stand_in_one_picture(
+    own_address: str, picture_blank: Page
+) -> None:
+    page = picture_blank
+    opened(page, f"{own_address}/?bay=intake")
+    files = [*sorted((DATA / "peel").glob("peel_[0-2].vtu")), *sorted((DATA / "peel").glob("front_[0-2].vtu"))]
+    page.get_by_test_id("intake-files").set_input_files(files)
+    roles = page.get_by_test_id("roles")
+    expect(roles).to_contain_text("peel")
+    expect(roles.get_by_label("What front is")).to_have_value("along")
+    roles.get_by_role("button", name="Take them in").click()
+    expect(page.get_by_text("Taken in.")).to_be_visible()
+    page.keyboard.press("3")
+    note = page.get_by_test_id("alongside-note")
+    expect(note).to_have_text("Along with it: front at load factor 0.18.")
+    settle(page)
+    with_it = picture(page)
+    to_the_step(page, "ArrowLeft")
+    expect(note).to_have_text("Along with it: front at load factor 0.12.")
+    to_the_step(page, "ArrowRight")
+    page.get_by_role("tab", name="Model").click()
+    page.get_by_label("What front shows").select_option("own:separation")
+    expect(note).to_contain_text("in colours of separation")
+    page.get_by_role("checkbox", name="Show front").uncheck()
+    expect(note).to_have_count(0)
+    settle(page)
+    assert not alike(page, with_it, 0.0005), "the line is not drawn any more"
+    page.reload()
+    settle(page)
+    expect(page.get_by_role("checkbox", name="Show front")).not_to_be_checked()
+
+
+def test_a_link_to_a_later_step_of_a_changing_mesh_is_drawn(studies: str, picture_blank: Page) -> None:
+    """Which mesh a step has is known after the first values are asked for: they are asked for again."""
+    page = picture_blank
+    opened(page, f"{studies}/?bay=field&result={STRAP}&field=separation&measure=value&step=4")
+    expect(page.get_by_test_id("view")).to_have_attribute("data-drawn", re.compile("step 5 of 6"))
+    expect(page.get_by_test_id("alongside-note")).to_have_count(2)

@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
+import re
 from pathlib import Path
+from urllib.parse import quote
 
 import httpx
 from PIL import Image
@@ -112,3 +114,9 @@ def test_a_flag_of_one_view_stands_in_the_other_too_with_both_values_and_their_d
     expect(page.get_by_test_id("flag-1")).to_have_count(1)
     page.keyboard.press("t")
     expect(beside).to_have_count(0)
+    other = quote(f"result={LUG}&step=4&field=strain from displacement&measure=xx&averaging=part")
+    opened_in(page, own_address, "field", LUG, f"&step=4&field=strain from displacement&measure=xx&twin={other}")
+    both = page.get_by_test_id(re.compile("^flag-other-view-"))
+    expect(both).to_have_count(2)
+    expect(both.first).to_contain_text("other view")
+    expect(both.first).to_contain_text("difference")

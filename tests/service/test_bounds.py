@@ -187,7 +187,7 @@ def test_a_full_disk_is_told_as_one_wherever_it_is_met(asked: TestClient, monkey
         raise full
 
     with monkeypatch.context() as here:
-        here.setattr("ironstone.service.routes_results.intake", fails)
+        here.setattr("ironstone.service.routes_results.take_in", fails)
         asked.put(f"/api/uploads/{upload}/a.vtu", content=b"x" * 1000)
         job = asked.post("/api/intake", json={"upload": upload, "name": None, "system": None, "look": False}).json()
         for _ in range(100):

@@ -20,11 +20,16 @@ def intake_command(
     files: Annotated[list[Path], typer.Argument(help="One result file, or a numbered series.")],
     name: Annotated[str | None, typer.Option(help="Name of the result.")] = None,
     units: Annotated[str | None, typer.Option(help="Unit system, such as mm-N-s-t-MPa.")] = None,
+    role: Annotated[
+        list[str] | None,
+        typer.Option(help="NAME=ROLE: what files chosen together are: body, added, steps, places, along or own."),
+    ] = None,
     as_json: AsJson = False,
 ) -> None:
     """Take result files into a review (made when it is not there)."""
+    from ironstone.engine.together import take_in
     from ironstone.formats import end_ahead, start_ahead
-    from ironstone.store import Review, intake
+    from ironstone.store import Review
     from ironstone.store.describe import contents
 
     for path in files:
@@ -35,8 +40,8 @@ def intake_command(
     opened = Review.create(review) if fresh else open_review(review)
     try:
         with opened:
-            result = opened.result(intake(opened, files, name, units))
-            answer = {"results": [contents(result)]}
+            made = take_in(opened, files, name, units, roles=dict(_role(r) for r in role or []))
+            answer = {"results": [contents(opened.result(number)) for number in made]}
     except IronstoneError:
         if fresh:
             for leftover in (review, *(review.with_name(review.name + end) for end in ("-wal", "-shm"))):
@@ -45,6 +50,13 @@ def intake_command(
     finally:
         end_ahead()
     show(answer, as_json, lambda: describe(answer))
+
+
+def _role(text: str) -> tuple[str, str]:
+    name, sign, role = text.rpartition("=")
+    if not sign:
+        raise IronstoneError(f"'{text}' states no role.", "Write NAME=ROLE, like --role crack=along.")
+    return name, role
 
 
 def describe(answer: dict[str, Any]) -> str:

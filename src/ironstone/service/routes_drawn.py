@@ -10,6 +10,7 @@ from fastapi import APIRouter, Query, Request, Response
 from ironstone.core.errors import Impossible
 from ironstone.core.mesh.interpolation import positions
 from ironstone.core.reading.resolve import resolve
+from ironstone.engine.reading.alongside import AlongsideQuery, at_the_step_in_view, drawn_alongside
 from ironstone.engine.reading.cuts import CutFacesQuery, drawn_cut
 from ironstone.engine.reading.drawing import surface, surface_head
 from ironstone.engine.reading.flags import FlagAnswer, FlagIn, flag_answer
@@ -152,6 +153,22 @@ def cut_faces(result: int, query: Annotated[CutFacesQuery, Query()], request: Re
         return pack(*drawn_cut(source, query))
 
     return tagged(request, ["cut", resolved.revisions, source.revision, resolved.reading.to_dict(), words], make)
+
+
+@router.get("/results/{result}/alongside", response_class=Response)
+@reaches("whole")
+def alongside(result: int, query: Annotated[AlongsideQuery, Query()], request: Request, review: OpenReview) -> Response:
+    """Another result in this one's picture, as the raw arrays of a cut."""
+    source = review.result(result)
+    other, step, _ = at_the_step_in_view(review, source, query)
+    words = query.model_dump(
+        include=set(AlongsideQuery.model_fields) - (set(ReadingQuery.model_fields) if query.shows == "plain" else set())
+    )
+
+    def make() -> bytes:
+        return pack(*drawn_alongside(review, source, query))
+
+    return tagged(request, ["alongside", source.revision, other.revision, other.name, step, words], make)
 
 
 @router.get("/results/{result}/measure")

@@ -17,6 +17,7 @@ from ironstone.engine.base import unreadable
 from ironstone.engine.reading import answers
 from ironstone.engine.reading.axes import AxesIn, make_axes
 from ironstone.engine.reading.line import Line, reading_line
+from ironstone.engine.together import take_in
 from ironstone.engine.words import ReadingQuery
 from ironstone.formats import start_ahead
 from ironstone.formats.registry import BESIDE, READERS, TITLES
@@ -25,6 +26,7 @@ from ironstone.service.deps import Form, OpenReview, OpenUploads, RunningJobs, s
 from ironstone.service.jobs import Progress
 from ironstone.service.schemas import (
     ContentsOut,
+    FileGroup,
     FormatsOut,
     IntakeIn,
     JobOut,
@@ -32,14 +34,15 @@ from ironstone.service.schemas import (
     NameIn,
     ResultBrief,
     ReviewOut,
+    RoleOut,
     SetQuery,
     UploadOut,
 )
 from ironstone.service.stated import ConstantsIn, FieldEntryIn, MirrorIn, ModelIn, RigidIn, StepsIn, UnitsIn
 from ironstone.service.turns import InTurn, reaches
-from ironstone.store.arrival import intake
 from ironstone.store.describe import contents, rail
 from ironstone.store.export import export
+from ironstone.store.together import WORDS, in_roles
 
 router = APIRouter(tags=["results"], route_class=InTurn)
 
@@ -76,6 +79,22 @@ async def receive_file(upload: str, name: str, request: Request, uploads: OpenUp
     await uploads.receive(upload, name, request.stream())
 
 
+@router.get("/uploads/{upload}/groups")
+def groups_of_upload(upload: str, review: OpenReview, uploads: OpenUploads) -> list[FileGroup]:
+    """What files that have come are to each other: one group where they are one series. What is found can be stated otherwise."""
+    found = in_roles(uploads.files(upload), review.path.parent)
+    return [
+        FileGroup(
+            name=g.name,
+            files=[f.name for f in g.files],
+            role=g.role,
+            why=g.why,
+            choices=[RoleOut(value=c, label=WORDS[c]) for c in g.choices],
+        )
+        for g in found
+    ]
+
+
 @router.post("/intake")
 def start_intake(order: IntakeIn, review: OpenReview, uploads: OpenUploads, jobs: RunningJobs) -> JobOut:
     files = uploads.files(order.upload)
@@ -84,7 +103,8 @@ def start_intake(order: IntakeIn, review: OpenReview, uploads: OpenUploads, jobs
         drop = partial(uploads.drop, order.upload)
         try:
             shown = progress.show if order.look else None
-            return intake(review, files, order.name or None, order.system or None, progress, shown, drop)
+            made = take_in(review, files, order.name or None, order.system or None, progress, shown, drop, order.roles)
+            return made[0]
         except BaseException:
             drop()
             raise

@@ -309,6 +309,22 @@ class IntakeIn(Strict):
     name: str | None = Field(None, max_length=200)
     system: str | None = None
     look: bool = False
+    roles: dict[str, str] = Field({}, description="What groups of the files are, by name, where it is not what was found.")
+
+
+class RoleOut(BaseModel):
+    value: str
+    label: str
+
+
+class FileGroup(BaseModel):
+    """Files that are one series, or one file: what they are to the body, why, and what else they could be."""
+
+    name: str
+    files: list[str]
+    role: str
+    why: str
+    choices: list[RoleOut]
 
 
 class MadeAxes(BaseModel):

@@ -48,6 +48,7 @@ from ironstone.store.review import Review
 from ironstone.store.roles import NAMES
 from ironstone.store.runs import gathered
 from ironstone.store.runs_read import Read, Run, run_for
+from ironstone.store.together import read_added, with_added
 from ironstone.store.watch import Watch
 
 Tell = Callable[[float, str], None]
@@ -68,8 +69,10 @@ def intake(
     tell: Tell | None = None,
     shown: Shown | None = None,
     named: Callable[[], None] | None = None,
+    added: Sequence[Sequence[Path]] = (),
 ) -> int:
-    """Take a numbered series of files in as one result and return its id.
+    """Take a numbered series of files in as one result and return its id. added: files of the same steps (or one for all of them)
+    whose arrays, sets and parts are those of the body too.
 
     ``tell(share, text)`` hears of the progress and may raise ``Cancelled``. ``shown(id)`` is called once all is read and checked,
     before it is stored: the result can be looked at from then on, and storing begins when it returns. ``named()`` is called once
@@ -90,7 +93,7 @@ def intake(
         reader_for(beside[0])
         raise IronstoneError("These files name each other, and none of them is the first.", "Choose the one that names the others.")
     with leased(review.path.parent, ARRIVING) as scratch, ThreadPoolExecutor(1) as aside:
-        sources = given([*ordered, *beside], aside)
+        sources = given([*ordered, *beside, *(path for files in added for path in files)], aside)
         runs: list[Run] = []
         stacks: dict[str, Stack] = {}
         place = {path: i for i, path in enumerate(ordered, start=1)}
@@ -108,7 +111,9 @@ def intake(
             run.steps.append(count)
             count += 1
 
-        for path, stored in read_series(ordered, scratch):
+        steps = read_series(ordered, scratch)
+        more = read_added([numbered_order(files) for files in added], scratch)
+        for path, stored in with_added(steps, more) if more else steps:
             raw = joined(load(stored), stacks)
             # A step on the mesh of the one before is told without it.
             places = raw if places_alone(raw) else places if raw.same_mesh else None
@@ -129,6 +134,7 @@ def intake(
         for run in runs:
             settle(run.plan, len(run.read))
         runs[0].plan.warnings += gaps_in_numbers(ordered)
+        runs[0].plan.warnings += [one.said() for one in more]
         wanted = name or series_name(ordered)
         result_id = _stored(review, runs, count, sources, wanted, system, tell, shown, aside, scratch.name)
     naming = review.naming.follow(result_id, sources)

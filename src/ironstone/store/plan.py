@@ -241,10 +241,13 @@ ANOTHER_BODY = 10.0
 
 
 def another_body(before: RawStep, raw: RawStep) -> bool:
-    """Whether a mesh cannot be of the body of the one before: it lies wholly elsewhere, or is of quite another size."""
+    """Whether a mesh cannot be of the body of the one before: it lies farther off than either is large, or is of another size.
+
+    A front that moves on lies beside where it was: it is the same one.
+    """
     (low, high), (lowest, highest) = ((p.min(0), p.max(0)) for p in (before.points, raw.points))
     size, other = (float(np.linalg.norm(top - bottom)) for bottom, top in ((low, high), (lowest, highest)))
-    slack = 1e-3 * max(size, other)
+    slack = max(size, other)
     apart = bool((lowest > high + slack).any() or (highest < low - slack).any())
     return apart or not 1.0 / ANOTHER_BODY <= other / max(size, 1e-300) <= ANOTHER_BODY
 

@@ -9,6 +9,7 @@ import { useChange } from "./queries";
 export interface KeptWords {
   path: Schemas["PathIn"];
   cut: Schemas["CutIn"];
+  alongside: Schemas["AlongsideIn"];
   view: Schemas["ViewIn"];
   gauges: Schemas["GaugeList"];
   coupons: Schemas["Coupons"];
@@ -131,5 +132,39 @@ export function cutFacesQuery(
     gcTime: 60_000,
     queryFn: ({ signal }: { signal: AbortSignal }) =>
       fetchPacked<CutHead>(`/api/results/${result}/cut-faces?${asked}`, signal),
+  };
+}
+
+/** Of another result in the picture: at which of its steps, whether that is the moment in view, what it lacks of the reading. */
+export interface AlongsideHead extends CutHead {
+  step: string;
+  same: boolean;
+  said: string;
+}
+
+/** What is drawn of another result along with one, at the step that goes with the one in view. */
+export function alongsideQuery(
+  result: number,
+  reading: ReadingChoice | null,
+  step: number,
+  words: KeptWords["alongside"],
+) {
+  const asked =
+    reading &&
+    query({
+      ...readingQuery(reading, step),
+      other: words.other,
+      shows: words.shows ?? "plain",
+      shown: words.shows === "own" && words.own ? JSON.stringify(words.own) : "",
+      edges: words.edges ?? true,
+    });
+  return {
+    queryKey: ["alongside", result, asked],
+    enabled: asked !== null,
+    retry: false,
+    staleTime: 60_000,
+    gcTime: 60_000,
+    queryFn: ({ signal }: { signal: AbortSignal }) =>
+      fetchPacked<AlongsideHead>(`/api/results/${result}/alongside?${asked}`, signal),
   };
 }

@@ -139,7 +139,8 @@ export function useSurface(view: InView) {
 }
 
 const deformationQuery = (view: InView, meshes: number[] | undefined) => ({
-  queryKey: ["deformation", view.result, view.step, query(lookQuery(view.look))],
+  // What it is drawn on is part of it: which mesh a step has is known when the contents are.
+  queryKey: ["deformation", view.result, view.step, surfaceName(view, meshes)],
   staleTime: 60_000,
   gcTime: 60_000,
   queryFn: async ({ signal }: { signal: AbortSignal }) => ({
@@ -159,7 +160,7 @@ export const valuesQuery = (view: InView, meshes: number[] | undefined) => {
       result,
       reading,
       reading && reading.over !== "step" && reading.span !== "so-far" && !meshes?.length ? null : step,
-      query(lookQuery(look)),
+      surfaceName(view, meshes),
       weigh,
     ],
     staleTime: 60_000,

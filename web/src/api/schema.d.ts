@@ -1782,6 +1782,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/keep/alongside": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Keep Alongside
+         * @description Another result in the picture of one, at the step that goes with the one in view: a surface that goes with a body.
+         */
+        post: operations["keep_alongside_api_keep_alongside_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/keep/check": {
         parameters: {
             query?: never;
@@ -2315,6 +2335,26 @@ export interface paths {
          * @description Take a result out of sight; undo brings it back.
          */
         delete: operations["put_away_api_results__result__delete"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/results/{result}/alongside": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Alongside
+         * @description Another result in this one's picture, as the raw arrays of a cut.
+         */
+        get: operations["alongside_api_results__result__alongside_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
         options?: never;
         head?: never;
         patch?: never;
@@ -3355,6 +3395,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/uploads/{upload}/groups": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Groups Of Upload
+         * @description What files that have come are to each other: one group where they are one series. What is found can be stated otherwise.
+         */
+        get: operations["groups_of_upload_api_uploads__upload__groups_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/uploads/{upload}/{name}": {
         parameters: {
             query?: never;
@@ -3489,6 +3549,45 @@ export interface components {
             unit: string;
             /** Values */
             values: (number | null)[];
+        };
+        /**
+         * AlongsideIn
+         * @description Another result in the picture of one, at the step that goes with the one in view: a surface that goes with a body.
+         */
+        AlongsideIn: {
+            /**
+             * Edges
+             * @description Borders of its elements.
+             * @default true
+             */
+            edges: boolean;
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+            /**
+             * Other
+             * @description The result that is shown too.
+             */
+            other: number;
+            /** @description The reading of its own that it shows. */
+            own?: components["schemas"]["ReadingWords"] | null;
+            /** Result */
+            result: number;
+            /**
+             * Shows
+             * @description One colour, the reading in view, or a reading of its own.
+             * @default plain
+             * @enum {string}
+             */
+            shows: "plain" | "reading" | "own";
+            /**
+             * Tone
+             * @description Which of the colours of lines it has where it is plain.
+             * @default 0
+             */
+            tone: number;
         };
         /**
          * AppliedOut
@@ -5858,6 +5957,22 @@ export interface components {
             /** Value */
             value: number | null;
         };
+        /**
+         * FileGroup
+         * @description Files that are one series, or one file: what they are to the body, why, and what else they could be.
+         */
+        FileGroup: {
+            /** Choices */
+            choices: components["schemas"]["RoleOut"][];
+            /** Files */
+            files: string[];
+            /** Name */
+            name: string;
+            /** Role */
+            role: string;
+            /** Why */
+            why: string;
+        };
         /** FileOut */
         FileOut: {
             /** Bytes */
@@ -7542,6 +7657,14 @@ export interface components {
             look: boolean;
             /** Name */
             name?: string | null;
+            /**
+             * Roles
+             * @description What groups of the files are, by name, where it is not what was found.
+             * @default {}
+             */
+            roles: {
+                [key: string]: string;
+            };
             /** System */
             system?: string | null;
             /** Upload */
@@ -10012,6 +10135,13 @@ export interface components {
             part: string;
             /** Rigid */
             rigid: boolean;
+        };
+        /** RoleOut */
+        RoleOut: {
+            /** Label */
+            label: string;
+            /** Value */
+            value: string;
         };
         /** Rosette */
         Rosette: {
@@ -14969,6 +15099,39 @@ export interface operations {
             };
         };
     };
+    keep_alongside_api_keep_alongside_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AlongsideIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["KeptOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     keep_check_api_keep_check_post: {
         parameters: {
             query?: never;
@@ -15980,6 +16143,77 @@ export interface operations {
         responses: {
             /** @description Successful Response */
             204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    alongside_api_results__result__alongside_get: {
+        parameters: {
+            query: {
+                field: string;
+                /** @description von-mises, principal-1, xx, hoop, magnitude, ... */
+                measure?: string;
+                /** @description off, element, part, material or all. */
+                averaging?: "off" | "element" | "part" | "material" | "all";
+                /** @description What is averaged first: components or measure. */
+                order?: "components" | "measure";
+                /** @description all, part:NAME, material:NAME or set:NAME. */
+                region?: string;
+                /** @description Unit of the answer; the result's where none is named. */
+                unit?: string | null;
+                /** @description value, jump or jump-within-material (at a node), or error. */
+                of?: "value" | "jump" | "jump-within-material" | "error";
+                /** @description global, element, material, or axes kept with the result. */
+                axes?: string;
+                /** @description Normal of the plane for a traction: X,Y,Z in the axes. */
+                plane?: string | null;
+                /** @description What counts in a mean at a node: plain, or by volume. */
+                weight?: "plain" | "volume";
+                /** @description Degrees above which shells are not averaged across a fold. */
+                fold?: number;
+                /** @description step, or largest, smallest, magnitude over many steps. */
+                over?: "step" | "largest" | "smallest" | "magnitude";
+                /** @description Which steps: all, so-far (up to the step), A:B, or A,B,C, counted from 0. */
+                span?: string;
+                /** @description The step at which, in place of the value. */
+                when?: boolean;
+                /** @description N, N:PLACE, largest, smallest, magnitude; 1 is the bottom. Of plies also sheet:NAME, worst. */
+                layer?: string;
+                /** @description Of the failure of plies: hashin, puck, ...; with +bond behind it also the bond lines. */
+                criterion?: string;
+                /** @description Of a harmonic: degrees, magnitude or peak. */
+                phase?: string;
+                /** @description Take off the same with some words changed: 'step=0;averaging=all'. */
+                against?: string | null;
+                step?: number;
+                other: number;
+                shows?: "plain" | "reading" | "own";
+                /** @description Words of the reading of its own, as JSON. */
+                shown?: string;
+                edges?: boolean;
+            };
+            header?: never;
+            path: {
+                result: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -18442,6 +18676,37 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["UploadOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    groups_of_upload_api_uploads__upload__groups_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                upload: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FileGroup"][];
                 };
             };
             /** @description Unprocessable Entity */

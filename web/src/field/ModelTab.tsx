@@ -9,6 +9,7 @@ import { NumberField } from "../controls/NumberField";
 import { Refused } from "../controls/Refused";
 import { Switch } from "../controls/Switch";
 import { figure, parse, roundUp } from "../reading/format";
+import { Alongside } from "./Alongside";
 import { Parts } from "./Parts";
 
 const styles: Option<Style>[] = [
@@ -30,6 +31,7 @@ export function ModelTab() {
   return (
     <div>
       <Parts contents={contents.data} />
+      <Alongside />
       <h3 className="sub">Drawn as</h3>
       <Choices name="Drawn as" options={styles} value={look.style} onChoose={(style) => setLook({ style })} />
       <Switch

@@ -3,7 +3,7 @@ import { FileUp } from "lucide-react";
 import { type DragEvent, useEffect, useRef, useState } from "react";
 import { Form, ProgressBar } from "react-bootstrap";
 import { query } from "../api/binary";
-import { api, ask, type Job, Problem, toProblem } from "../api/client";
+import { api, ask, type Job, Problem, type Schemas, toProblem } from "../api/client";
 import { useFormats } from "../api/formats";
 import { useChange, useContents } from "../api/queries";
 import { taken, useDropped } from "../bench/dropped";
@@ -17,9 +17,14 @@ import { Doubts } from "./Doubts";
 import { receive } from "./Dropping";
 import { EntryWord, FieldEntry, useEntries } from "./FieldEntry";
 import { RemovedList, Results } from "./Kept";
+import { Roles } from "./Roles";
 import { Steps } from "./Steps";
 
-type State = { phase: "idle" } | { phase: "sending"; share: number; text: string } | { phase: "reading"; job: Job };
+type State =
+  | { phase: "idle" }
+  | { phase: "sending"; share: number; text: string }
+  | { phase: "asking"; groups: Schemas["FileGroup"][]; answer: (roles: Record<string, string> | null) => void }
+  | { phase: "reading"; job: Job };
 
 /** Takes result files in and says what is in them; every guess is marked and the unit system can be stated. */
 export function IntakeDrawer() {
@@ -57,7 +62,15 @@ export function IntakeDrawer() {
         });
         if (!answer.ok) throw toProblem(await answer.json().catch(() => undefined));
       }
-      const order = { upload: upload.id, name: null, system: system || null, look: true };
+      // Files that are no single series: what each is to the others is found, and can be said otherwise.
+      const params = { path: { upload: upload.id } };
+      const groups = files.length > 1 ? await ask(api.GET("/api/uploads/{upload}/groups", { params })) : [];
+      const roles =
+        groups.length < 2
+          ? {}
+          : await new Promise<Record<string, string> | null>((answer) => setState({ phase: "asking", groups, answer }));
+      if (roles === null) return;
+      const order = { upload: upload.id, name: null, system: system || null, look: true, roles };
       let job = await ask(api.POST("/api/intake", { body: order }));
       let shown = false;
       while (job.state === "running") {
@@ -146,6 +159,8 @@ export function IntakeDrawer() {
             </Form.Select>
           </div>
         </>
+      ) : state.phase === "asking" ? (
+        <Roles groups={state.groups} onAnswer={state.answer} />
       ) : (
         <div className="drop" role="status">
           <div className="drop-work">

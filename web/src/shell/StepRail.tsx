@@ -5,6 +5,7 @@ import { nextStep } from "../bench/playing";
 import { activePane, useBench } from "../bench/store";
 import { useFailure } from "../lines/strength";
 import { figure } from "../reading/format";
+import { usePrefetchAlongside } from "../view/alongside";
 import { usePrefetchCuts } from "../view/cutDrawing";
 import { PlayingMenu } from "./PlayingMenu";
 import { type RailMark, RailMarks } from "./RailMarks";
@@ -148,7 +149,8 @@ function usePlaying(): void {
   const moves = contents.data?.moves ?? false;
   const fetchStep = useRef<(...asked: Parameters<typeof prefetch>) => Promise<unknown>>(prefetch);
   const cutsOf = usePrefetchCuts();
-  fetchStep.current = (...asked) => Promise.all([prefetch(...asked), cutsOf(asked[0])]);
+  const alongsideOf = usePrefetchAlongside();
+  fetchStep.current = (...asked) => Promise.all([prefetch(...asked), cutsOf(asked[0]), alongsideOf(asked[0])]);
   useEffect(() => {
     if (!playing || result === null || count < 2) return;
     let stopped = false;

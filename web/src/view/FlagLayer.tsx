@@ -6,6 +6,7 @@ import { useFlagAnswer, useFlags } from "../api/marks";
 import { useChange, useContents } from "../api/queries";
 import { useBench } from "../bench/store";
 import { figure, percent } from "../reading/format";
+import { InOtherView } from "./FlagsBeside";
 import { useFlagCard } from "./flagCard";
 import { useView } from "./handle";
 import { usePinned } from "./pinned";
@@ -74,6 +75,7 @@ function Flag({ id, name, number, moves }: { id: number; name: string; number: n
                 <span className="unit">{d.unit}</span>
               </div>
             )}
+            <InOtherView id={id} />
             {several && d.jump !== null && (
               <div className="quiet">
                 jump{" "}

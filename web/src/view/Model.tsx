@@ -5,6 +5,8 @@ import type { Packed } from "../api/binary";
 import type { ValuesHead } from "../api/client";
 import type { ArrowsHead } from "../api/queries";
 import { useBench, usePane } from "../bench/store";
+import { toneOf } from "../theme/strokes";
+import type { DrawnAlongside } from "./alongside";
 import { ArrowDrawing } from "./arrows";
 import { CutDrawing, type DrawnCut, planesOf } from "./cutDrawing";
 import { type Drawable, useDisposed } from "./drawable";
@@ -23,6 +25,7 @@ interface ModelProps extends PointerCalls {
   mirror: THREE.Matrix4 | null;
   arrows: Packed<ArrowsHead> | undefined;
   cuts: DrawnCut[];
+  alongside: DrawnAlongside[];
   size: number;
   /** Told when the machine has taken the graphics away, and when they are back. */
   onLost: (lost: boolean) => void;
@@ -30,7 +33,8 @@ interface ModelProps extends PointerCalls {
 
 /** The model in the canvas: its picture, its lines, the camera, and what the pointer asks. */
 export function Model(props: ModelProps) {
-  const { geometry, values, displacement, limits, ready, mirror, arrows, cuts, onPoint, onBox, onLost } = props;
+  const { geometry, values, displacement, limits, ready, mirror, arrows, cuts, alongside, onPoint, onBox, onLost } =
+    props;
   const { gl, camera, size, invalidate, scene } = useThree();
   const {
     look,
@@ -63,6 +67,23 @@ export function Model(props: ModelProps) {
     [cuts, skin],
   );
   useEffect(() => () => cutDrawings.forEach((d) => void d.dispose()), [cutDrawings]);
+  const others = useMemo(
+    () =>
+      alongside.flatMap(({ faces, words }) =>
+        faces
+          ? [
+              new CutDrawing(
+                faces,
+                { shows: words.shows === "plain" || faces.head.said ? "plain" : "reading" },
+                skin.table,
+                toneOf(words.tone ?? 0),
+              ),
+            ]
+          : [],
+      ),
+    [alongside, skin],
+  );
+  useEffect(() => () => others.forEach((d) => void d.dispose()), [others]);
   useEffect(() => {
     const shown = {
       ...planesOf(cuts),
@@ -74,13 +95,14 @@ export function Model(props: ModelProps) {
       meshLines,
       pixelRatio: gl.getPixelRatio(),
     };
-    for (const drawing of cutDrawings) drawing.show(shown, mirror);
+    for (const drawing of [...cutDrawings, ...others]) drawing.show(shown, mirror);
     skin.show({ ...shown, undeformed, moves: displacement !== null, mirror });
     invalidate();
   }, [
     skin,
     cuts,
     cutDrawings,
+    others,
     limits,
     key,
     look,
@@ -100,7 +122,7 @@ export function Model(props: ModelProps) {
     [arrows, choice, props.size, exaggeration],
   );
   useDisposed(arrowDrawing);
-  const drawables: (Drawable | null)[] = [skin, arrowDrawing, ...cutDrawings];
+  const drawables: (Drawable | null)[] = [skin, arrowDrawing, ...cutDrawings, ...others];
 
   useEffect(() => {
     const element = gl.domElement;

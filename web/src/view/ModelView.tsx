@@ -8,6 +8,7 @@ import { say, tell } from "../bench/notices";
 import { useBench, usePane } from "../bench/store";
 import { figure } from "../reading/format";
 import { AxesLayer } from "./AxesLayer";
+import { alongsideWords, useDrawnAlongside } from "./alongside";
 import { CoreKey } from "./CoreKey";
 import { CutHandle } from "./CutHandle";
 import { canDraw } from "./canDraw";
@@ -62,6 +63,7 @@ export function ModelView() {
   const deformation = useDeformation(inView, moves);
   const drawnArrows = useArrows();
   const cuts = useDrawnCuts();
+  const alongside = useDrawnAlongside();
   const { limits, shared } = useLimits(values.data?.head);
   const [hover, setHover] = useState<Hover | null>(null);
   const [box, setBox] = useState<{ x0: number; y0: number; x1: number; y1: number } | null>(null);
@@ -98,8 +100,11 @@ export function ModelView() {
     view.title = contents.data?.name ?? "";
   }, [drawn, displacement, view, contents.data]);
   useEffect(() => {
-    view.notes = cuts.map((c) => `Cut: ${cutWords(c)}.`);
-  }, [cuts, view]);
+    view.notes = [
+      ...cuts.map((c) => `Cut: ${cutWords(c)}.`),
+      ...alongside.map((a) => `Along with it: ${alongsideWords(a)}.`),
+    ];
+  }, [cuts, alongside, view]);
   const half = contents.data?.mirror ?? null;
   const mirror = useMemo(() => (half && look.mirrored ? mirrorAt(half.axis, half.at) : null), [half, look.mirrored]);
 
@@ -140,7 +145,8 @@ export function ModelView() {
         deformation.isPlaceholderData ||
         deformation.isFetching ||
         drawnArrows.isFetching ||
-        cuts.some((c) => c.fetching)
+        cuts.some((c) => c.fetching) ||
+        alongside.some((a) => a.fetching)
       }
     >
       <div className={`view-canvas ${boxing || mode ? "boxing" : ""} ${values.isPlaceholderData ? "former" : ""}`}>
@@ -173,6 +179,7 @@ export function ModelView() {
               mirror={mirror}
               arrows={arrows ? drawnArrows.data : undefined}
               cuts={cuts}
+              alongside={alongside}
               size={contents.data.size}
               onPoint={onPoint}
               onBox={setBox}
@@ -269,6 +276,11 @@ export function ModelView() {
           {cuts.map((c) => (
             <div className="caveat" key={c.id} role="status">
               Cut: {cutWords(c)}.
+            </div>
+          ))}
+          {alongside.map((a) => (
+            <div className="caveat" key={a.id} role="status" data-testid="alongside-note">
+              Along with it: {alongsideWords(a)}.
             </div>
           ))}
           {look.apart && <div className="caveat">Elements drawn apart: gaps are not there.</div>}

@@ -122,12 +122,17 @@ export class CutDrawing implements Drawable {
 
   constructor(
     packed: Packed<CutHead>,
-    private readonly words: KeptWords["cut"],
+    private readonly words: Partial<Pick<KeptWords["cut"], "shows" | "through" | "borders">>,
     table: THREE.DataTexture,
+    tone: string | null = null,
   ) {
     const { positions, displacement, values, border_positions, border_displacement } = packed.floats;
     this.head = packed.head;
     this.field = fieldMaterial(table);
+    if (tone) {
+      this.field.uniforms.tone!.value.set(...new THREE.Color().setStyle(tone, THREE.LinearSRGBColorSpace).toArray());
+      this.field.uniforms.shaded!.value = 1;
+    }
     // A cut face lies where the model was cut away: it stands in front of what is left of it there.
     this.field.polygonOffsetFactor = 0;
     this.field.polygonOffsetUnits = 0;

@@ -67,6 +67,8 @@ export function fieldMaterial(table: THREE.DataTexture, opacity = 1): THREE.Shad
       limit: { value: 1 },
       iso: { value: 0 },
       plain: { value: 0 },
+      tone: { value: new THREE.Vector3(0.945, 0.925, 0.886) },
+      shaded: { value: 0 },
       rim: { value: 0 },
       opacity: { value: opacity },
     },
@@ -91,7 +93,8 @@ export function fieldMaterial(table: THREE.DataTexture, opacity = 1): THREE.Shad
     `,
     fragmentShader: /* glsl */ `
       ${clipped}
-      uniform float base, low, high, bands, logarithm, pixel, names, broken, limit, iso, plain, rim, opacity;
+      uniform float base, low, high, bands, logarithm, pixel, names, broken, limit, iso, plain, rim, shaded, opacity;
+      uniform vec3 tone;
       uniform sampler2D table;
       flat varying float vName;
       varying float vEven;
@@ -107,8 +110,8 @@ export function fieldMaterial(table: THREE.DataTexture, opacity = 1): THREE.Shad
         vec3 colour;
         float value = (names > 0.5 ? vName : vValue) + base;
         if (plain > 0.5) {
-          colour = vec3(0.945, 0.925, 0.886);
-          light = 1.0;
+          colour = tone;
+          if (shaded < 0.5) light = 1.0;
           if (rim > 0.5 && abs(normal.z) < 0.22) colour = vec3(0.137, 0.157, 0.176);
         } else if (vValid < 0.999) {
           vec2 cell = mod(screen, 5.0) - 2.5;

@@ -70,7 +70,8 @@ def patches(mesh: Mesh, done: Done) -> Mapping[str, Patch]:
                 found[name] = Patch(patch.nodes, ROLLER)
     elif still is not None and done.moved is not None and _some(done.moved, done.loose):
         add_groups(found, mesh, SUPPORT, still, done, reactions=False)
-        for axis, nodes in sides_of(mesh):
+        # A line has ends and no sides.
+        for axis, nodes in sides_of(mesh) if (mesh.dimensions > 1).any() else []:
             if len(nodes) > 2 and not still[nodes].all():
                 slides = (done.moved[nodes, axis] <= done.loose * float(np.nanmax(done.moved))).all()
                 kind = SLIDING if slides else DRIVEN if _moved_alike(done.shift, nodes, done.loose) else ""

@@ -159,7 +159,7 @@ def drawn_cut(source: ReviewSource, query: CutFacesQuery) -> tuple[dict[str, Any
     """What is drawn of a cut: a head that says what it is, positions (from its origin on), displacement and values of triangles and
     of borders."""
     mesh, view = source.mesh, query.reading()
-    of = _stated(query.values_of).reading().at(view.step) if query.values_of else view
+    of = stated_reading(query.values_of).reading().at(view.step) if query.values_of else view
     hidden = np.isin(mesh.part, [int(p) for p in query.hidden.split(",") if p])
     if query.through:
         at, along = plane_words(query.through)
@@ -169,7 +169,7 @@ def drawn_cut(source: ReviewSource, query: CutFacesQuery) -> tuple[dict[str, Any
         faces = faces_of_band(mesh, found, hidden)
     else:
         faces = faces_of(_iso_pieces(source, of, [_numbers(v, 1)[0] for v in query.iso.split(",")]), hidden)
-    seen = _stated(query.shown).reading().at(view.step) if query.shown else view
+    seen = stated_reading(query.shown).reading().at(view.step) if query.shown else view
     answer = evaluate(seen, source, faces.triangles)
     there = answer.values[answer.valid]
     moves = displacement_of(source.fields)
@@ -194,8 +194,8 @@ def drawn_cut(source: ReviewSource, query: CutFacesQuery) -> tuple[dict[str, Any
     return head, arrays
 
 
-def _stated(text: str) -> ReadingWords:
-    """Words of a reading from JSON. Raises IronstoneError where they are none."""
+def stated_reading(text: str) -> ReadingWords:
+    """Words of a reading from JSON, as a cut and what is shown alongside keep them. Raises IronstoneError where they are none."""
     try:
         return ReadingWords.model_validate_json(text)
     except ValidationError as error:
