@@ -48,6 +48,12 @@ def test_how_far_and_how_straight_did_the_peel_run(studies: str, blank: Page) ->
     page.get_by_role("button", name="Follow", exact=True).click()
     expect(page.get_by_test_id("front-verdict")).to_contain_text("It came 54.49 mm")
     expect(page.get_by_test_id("front-table").get_by_role("row")).to_have_count(7)
+    page.get_by_label("What the front is").select_option("edge")
+    page.get_by_label("Direction of the front's way").fill("1,0,0")
+    page.get_by_role("button", name="Follow").click()
+    expect(page.get_by_test_id("front-verdict")).to_contain_text("It came 0 mm")
+    page.get_by_label("What the front is").select_option("")
+    page.get_by_role("button", name="Follow").click()
     settle(page)
     # Every step has a mesh of its own, and is drawn on it.
     page.keyboard.press("End")
@@ -102,6 +108,9 @@ def test_files_of_a_body_and_what_goes_with_it_are_told_apart_and_stand_in_one_p
 def test_a_link_to_a_later_step_of_a_changing_mesh_is_drawn(studies: str, picture_blank: Page) -> None:
     """Which mesh a step has is known after the first values are asked for: they are asked for again."""
     page = picture_blank
-    opened(page, f"{studies}/?bay=field&result={STRAP}&field=separation&measure=value&step=4")
+    opened(page, f"{studies}/?bay=field&result={STRAP}&field=separation&measure=value&step=4&plot=front&front=0.05:")
     expect(page.get_by_test_id("view")).to_have_attribute("data-drawn", re.compile("step 5 of 6"))
     expect(page.get_by_test_id("alongside-note")).to_have_count(2)
+    lines = page.get_by_test_id("front-layer")
+    expect(lines.locator("path")).to_have_count(6)
+    expect(lines.locator(".in-view text")).to_have_text("load factor 0.3")

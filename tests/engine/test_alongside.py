@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import json
 from collections.abc import Iterator
 from pathlib import Path
 
@@ -9,7 +10,7 @@ import numpy as np
 import pytest
 
 from ironstone.core.errors import IronstoneError
-from ironstone.engine.base import keep, thing_of
+from ironstone.engine.base import keep, kept_of, thing_of
 from ironstone.engine.reading.alongside import AlongsideQuery, drawn_alongside
 from ironstone.store import Review, intake
 from tests.writing import bar_of_hexahedra, write_vtu
@@ -85,6 +86,7 @@ def test_what_is_shown_along_is_kept_once_and_refused_where_it_makes_no_sense(re
     keep(review, thing_of("alongside", {"result": BODY, "other": PATCH, "tone": 3}))
     (kept,) = review.items("alongside")
     assert kept.payload["tone"] == 3
+    assert kept_of("alongside", json.loads(json.dumps(kept.payload))).written() == kept.payload
     with pytest.raises(IronstoneError, match="in its own picture already"):
         keep(review, thing_of("alongside", {"result": BODY, "other": BODY}))
     with pytest.raises(IronstoneError, match="has none"):

@@ -125,7 +125,7 @@ def test_a_direction_can_be_stated_and_a_wrong_one_is_refused(review: Review) ->
     for wrong in ("0,0,0", "x", "1,2"):
         with pytest.raises(Impossible, match="no direction"):
             asked(review, along=wrong)
-    with pytest.raises(Impossible, match="nowhere at any step"):
+    with pytest.raises(Impossible, match="Nowhere at any step"):
         ask(review, question_of("front", {"field": "separation", "value": 99.0}))
 
 
@@ -133,3 +133,63 @@ def test_on_the_command_line(review: Review) -> None:
     told = CliRunner().invoke(app, ["front", str(review.path), "--field", "separation", "--value", str(peel.LIMIT), "--json"])
     found = json.loads(told.stdout)
     assert found["columns"]["way"]["unit"] == "mm" and len(found["columns"]["way"]["values"]) == 6
+
+
+def test_the_border_of_what_is_bonded_and_the_edge_of_the_bare_face_are_one_front(review: Review, tmp_path: Path) -> None:
+    """The region's border is that of the strap's own elements, the edge that of a surface in files of its own: the same nodes."""
+    border = {
+        c.name: c.values
+        for c in ask(review, question_of("front", {"field": "bonded", "value": 0.5, "border": "region", "along": "1,0,0"})).columns
+    }
+    with Review.create(tmp_path / "bare.ironstone") as bare:
+        intake(bare, sorted(peel.DATA.glob("bare_*.vtu")), "bare", "mm-N-s-t-MPa")
+        words = {"field": "separation", "border": "edge", "along": "1,0,0"}
+        edge = {c.name: c.values for c in ask(bare, question_of("front", words)).columns}
+        facing = ask(bare, question_of("front", {"field": "separation", "border": "edge"})).more["along"]
+    assert edge["most"] == pytest.approx(border["most"]), "its sides along the way face across it, and are left out"
+    assert edge["way"] == pytest.approx(border["way"], abs=0.3)
+    assert facing[0] > 0.99, "the middle of the bare face moves along x"
+    # A limit reached inside an element lies less than an element from the border of elements.
+    value = {c.name: c.values for c in asked(review).columns}
+    assert border["way"] == pytest.approx(value["way"], abs=1.25)
+
+
+def test_a_growing_disc_keeps_its_round_border(tmp_path: Path) -> None:
+    """Squares of 0.05 in a circle: the border is the staircase, 8 R long, its middle the circle's."""
+    points, cells = grid(60)
+    middles = np.array([points[c].mean(0) for _, c in cells])
+    files = [
+        write_vtu(
+            tmp_path / f"disc_{k}.vtu",
+            points,
+            cells,
+            {},
+            {"inside": (np.hypot(*(middles[:, :2] - 1.5).T) < r).astype(float)},
+            time=float(k),
+        )
+        for k, r in enumerate((0.4, 0.8, 1.2))
+    ]
+    with Review.create(tmp_path / "r.ironstone") as made:
+        intake(made, files, "disc", "mm-N-s-t-MPa")
+        found = ask(made, question_of("front", {"field": "inside", "value": 0.5, "border": "region", "along": "1,0,0"}))
+    columns = {c.name: c.values for c in found.columns}
+    assert columns["length"] == pytest.approx([8 * r for r in (0.4, 0.8, 1.2)], rel=0.05)
+    assert columns["way"] == pytest.approx([1.5] * 3, abs=1e-6)
+    assert columns["most"] == pytest.approx([1.9, 2.3, 2.7], abs=0.051)
+    assert any("as fine as they are" in c for c in found.caveats)
+
+
+def grid(count: int) -> tuple[np.ndarray, list[tuple[int, list[int]]]]:
+    """A square of side 3 in count x count squares."""
+    line = np.linspace(0, 3, count + 1)
+    x, y = np.meshgrid(line, line, indexing="ij")
+    at = np.arange((count + 1) ** 2).reshape(count + 1, -1)
+    corners = np.stack([at[:-1, :-1], at[1:, :-1], at[1:, 1:], at[:-1, 1:]], axis=-1).reshape(-1, 4)
+    return np.column_stack([x.ravel(), y.ravel(), 0 * x.ravel()]), [(9, c.tolist()) for c in corners]
+
+
+def test_a_front_without_a_value_says_what_it_needs(review: Review) -> None:
+    with pytest.raises(Impossible, match="needs the value"):
+        ask(review, question_of("front", {"field": "separation"}))
+    with pytest.raises(Impossible, match="border of a region where it is at least 99"):
+        ask(review, question_of("front", {"field": "separation", "value": 99.0, "border": "region"}))

@@ -579,8 +579,9 @@ export interface paths {
         put?: never;
         /**
          * Ask Front
-         * @description Where a reading has a value, followed through the steps: its length (of solids its area), its way along a direction, its
-         *         angle to straight across, and how far it is from a straight line (a plane).
+         * @description A front followed through the steps: its length (of solids its area), its way along a direction, its angle to straight across,
+         *         and how far it is from a straight line (a plane). It is where a reading has a value, the border of the elements where it has at
+         *         least that, or the edge of a surface.
          */
         post: operations["ask_front_api_ask_front_post"];
         delete?: never;
@@ -600,8 +601,9 @@ export interface paths {
         put?: never;
         /**
          * Ask Front As A Table
-         * @description Where a reading has a value, followed through the steps: its length (of solids its area), its way along a direction, its
-         *         angle to straight across, and how far it is from a straight line (a plane).
+         * @description A front followed through the steps: its length (of solids its area), its way along a direction, its angle to straight across,
+         *         and how far it is from a straight line (a plane). It is where a reading has a value, the border of the elements where it has at
+         *         least that, or the edge of a surface.
          */
         post: operations["ask_front_as_a_table_api_ask_front__form__post"];
         delete?: never;
@@ -6676,8 +6678,9 @@ export interface components {
         };
         /**
          * FollowedFront
-         * @description Where a reading has a value, followed through the steps: its length (of solids its area), its way along a direction, its
-         *     angle to straight across, and how far it is from a straight line (a plane).
+         * @description A front followed through the steps: its length (of solids its area), its way along a direction, its angle to straight across,
+         *     and how far it is from a straight line (a plane). It is where a reading has a value, the border of the elements where it has at
+         *     least that, or the edge of a surface.
          */
         FollowedFront: {
             /**
@@ -6704,6 +6707,13 @@ export interface components {
              * @default global
              */
             axes: string;
+            /**
+             * Border
+             * @description What the front is: where the reading has the value; the border of the elements whose mean is at least that; the edge of the surface that faces the way.
+             * @default
+             * @enum {string}
+             */
+            border: "" | "region" | "edge";
             /**
              * Criterion
              * @description Of the failure of plies: hashin, puck, ...; with +bond behind it also the bond lines.
@@ -6789,7 +6799,7 @@ export interface components {
              * Value
              * @description The value on the front.
              */
-            value: number;
+            value?: number | null;
             /**
              * Weight
              * @description What counts in a mean at a node: plain, or by volume.
@@ -6860,9 +6870,12 @@ export interface components {
         };
         /**
          * FrontLine
-         * @description A front at a step, seen across its way: x along it, y across, pieces parted by None.
+         * @description A front at a step, seen across its way: x along it, y across, pieces parted by None. ends: of its pieces, in the
+         *     body, both of a piece one after the other, as x, y, z.
          */
         FrontLine: {
+            /** Ends */
+            ends: number[];
             /** Label */
             label: string;
             /** Step */

@@ -66,7 +66,9 @@ export function toAddress(s: BenchState): URLSearchParams {
   if (s.second !== null) p.set("second", String(s.second));
   const study = `${(s.study.results ?? []).join(",")}:${s.study.take}:${s.study.size}`;
   if (study !== ":highest:length") p.set("study", study);
-  if (s.front.value !== null) p.set("front", `${short(s.front.value)}:${s.front.along}`);
+  const { value, along, border } = s.front;
+  const front = [value === null ? "" : short(value), along, ...(border ? [border] : [])].join(":");
+  if (front !== ":") p.set("front", front);
   if (s.between) p.set("between", s.between);
   if (s.table !== null) p.set("table", String(s.table));
   const governing = `${s.governing.take}:${s.governing.by}`;
@@ -251,8 +253,12 @@ export function fromAddress(p: URLSearchParams): Partial<BenchState> {
     take: which === "lowest" ? "lowest" : "highest",
     size: by === "unknowns" ? "unknowns" : "length",
   };
-  const [at, way] = (p.get("front") ?? "").split(":");
-  found.front = { value: number(at || null), along: way ?? "" };
+  const [at, way, edge] = (p.get("front") ?? "").split(":");
+  found.front = {
+    value: number(at || null),
+    along: way ?? "",
+    border: edge === "region" || edge === "edge" ? edge : "",
+  };
   found.also = positions(p.get("also"));
   found.between = p.get("between") ?? "";
   found.table = number(p.get("table"));

@@ -252,8 +252,9 @@ export interface Pane {
   second: number | null;
   study: Study;
   governing: Envelope;
-  /** The front that is followed: where the reading has a value; null: none. */
-  front: { value: number | null; along: string };
+  /** The front that is followed: where the reading has a value, the border of where it is at least that, or the edge of a surface
+   * (which needs no value). No value and no edge: none. */
+  front: FrontChoice;
   /** Two bodies whose contact is looked at, 'A|B'; '' every two. */
   between: string;
   /** What was shown before the way to a contact was cleared. */
@@ -331,6 +332,14 @@ export const freshKey: KeyChoice = {
   weigh: "area",
 };
 
+export interface FrontChoice {
+  value: number | null;
+  along: string;
+  border: "" | "region" | "edge";
+}
+
+export const freshFront: FrontChoice = { value: null, along: "", border: "" };
+
 export const freshPane: Pane = {
   result: null,
   reading: null,
@@ -363,7 +372,7 @@ export const freshPane: Pane = {
   second: null,
   study: freshStudy,
   governing: { take: "largest", by: "part" },
-  front: { value: null, along: "" },
+  front: freshFront,
   between: "",
   cleared: null,
   table: null,

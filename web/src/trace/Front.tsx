@@ -1,14 +1,26 @@
 import { useState } from "react";
 import { useContents, useValues } from "../api/queries";
-import { useBench } from "../bench/store";
+import { type FrontChoice, freshFront, useBench } from "../bench/store";
 import { AnswerLeaves } from "../controls/AnswerLeaves";
 import { FiguresTable } from "../controls/AnswerTable";
 import { Refused } from "../controls/Refused";
 import { Section } from "../controls/Section";
-import { useFront, useFrontWords } from "../lines/front";
+import { SelectField } from "../controls/SelectField";
+import { isFollowed, useFront, useFrontWords } from "../lines/front";
 import { parse } from "../reading/format";
 
-/** Where the reading in view has a value, followed through the steps: how far it came, how straight it is. */
+const kinds = [
+  { value: "", label: "at a value" },
+  { value: "region", label: "border of a region" },
+  { value: "edge", label: "edge of the surface" },
+];
+const said = {
+  "": "Where the reading in view has a value.",
+  region: "Between the elements whose mean of the reading in view is at least the value and the others.",
+  edge: "The sides no other element shares that face the way.",
+};
+
+/** A front, followed through the steps: how far it came, how straight it is. */
 export function Front() {
   const { result, front, set } = useBench("result", "front", "set");
   const contents = useContents(result);
@@ -17,20 +29,33 @@ export function Front() {
   const words = useFrontWords();
   const [value, setValue] = useState<string | null>(null);
   const [along, setAlong] = useState<string | null>(null);
+  const [chosen, setChosen] = useState<FrontChoice["border"] | null>(null);
   if (!contents.data || contents.data.steps.filter((s) => !s.made_of).length < 2) return null;
-  const number = parse(value ?? String(front.value ?? ""));
+  const border = chosen ?? front.border;
+  const number = border === "edge" ? null : parse(value ?? String(front.value ?? ""));
+  const ready = border === "edge" || number !== null;
   const follow = (e: React.FormEvent) => {
     e.preventDefault();
-    if (number === null) return;
-    set({ front: { value: number, along: (along ?? front.along).trim() }, strata: true, tab: "front", beside: "" });
+    if (!ready) return;
+    set({
+      front: { value: number, along: (along ?? front.along).trim(), border },
+      strata: true,
+      tab: "front",
+      beside: "",
+    });
   };
   return (
-    <Section name="front" className="section" open={front.value !== null} summary="A front through the steps">
+    <Section name="front" className="section" open={isFollowed(front)} summary="A front through the steps">
       <form onSubmit={follow} data-testid="front-form">
-        <div className="small-line quiet">
-          Where the reading in view has a value: the border of what grows or shrinks.
-        </div>
-        <label className="row-line">
+        <SelectField
+          label="It is"
+          name="What the front is"
+          value={border}
+          options={kinds}
+          onSet={(kind) => setChosen(kind as FrontChoice["border"])}
+        />
+        <div className="small-line quiet">{said[border]}</div>
+        <label className="row-line" hidden={border === "edge"}>
           Value on it
           <span className="with-unit">
             <input
@@ -55,11 +80,11 @@ export function Front() {
           />
         </label>
         <div className="row-line actions">
-          <button type="submit" className="btn btn-primary btn-sm" disabled={number === null}>
+          <button type="submit" className="btn btn-primary btn-sm" disabled={!ready}>
             Follow
           </button>
-          {front.value !== null && (
-            <button type="button" className="ghost" onClick={() => set({ front: { value: null, along: "" } })}>
+          {isFollowed(front) && (
+            <button type="button" className="ghost" onClick={() => set({ front: freshFront })}>
               Leave it
             </button>
           )}

@@ -2,6 +2,7 @@ import { useMemo } from "react";
 import { useCurve, useMatch, useNamed, useOverlay, usePairings } from "../api/queries";
 import { useBench } from "../bench/store";
 import { useCurvesOf } from "../lines/curvesOf";
+import { isFollowed } from "../lines/front";
 import { CycleTable } from "../plots/CycleTable";
 import { energyPlot, historyPlot, loopPlot, residualPlot } from "../plots/curves";
 import { NamedLegend, NamedPlot } from "../plots/NamedPlot";
@@ -45,7 +46,7 @@ const ofPairing = (name: OfPairing, label: string, title: string, useThere = use
 });
 
 function useFrontThere(): boolean {
-  return useBench((s) => s.front.value !== null);
+  return useBench((s) => isFollowed(s.front));
 }
 
 export const tracePlots: StrataTab[] = [

@@ -16,6 +16,7 @@ import { cutWords, useDrawnCuts } from "./cutDrawing";
 import { ExtremeLabels } from "./ExtremeLabels";
 import { FlagLayer } from "./FlagLayer";
 import { FlagsBeside } from "./FlagsBeside";
+import { FrontLayer } from "./FrontLayer";
 import { GaugeLayer } from "./GaugeLayer";
 import { useView } from "./handle";
 import { useLimits } from "./limits";
@@ -214,6 +215,7 @@ export function ModelView() {
             {values.data && <ExtremeLabels head={values.data.head} moves={moves} />}
             <MeasureMarks moves={moves} />
             <PathLayer moves={moves} />
+            <FrontLayer />
             <GaugeLayer moves={moves} />
             <CutHandle />
             <AxesLayer />

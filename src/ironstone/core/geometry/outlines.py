@@ -60,7 +60,7 @@ def _chained(mesh: Mesh, element: Int, xi: Float, points: Float, near: Float | N
     from scipy.sparse import csr_matrix
     from scipy.sparse.csgraph import connected_components
 
-    number = _welded(points.reshape(-1, 3), 1e-6 * mesh.size).reshape(-1, 2)
+    number = welded(points.reshape(-1, 3), 1e-6 * mesh.size).reshape(-1, 2)
     many = int(number.max()) + 1
     joined = csr_matrix((np.ones(len(number)), (number[:, 0], number[:, 1])), shape=(many, many))
     of = connected_components(joined, directed=False)[1][number[:, 0]]
@@ -100,7 +100,7 @@ def _chained(mesh: Mesh, element: Int, xi: Float, points: Float, near: Float | N
     return Line(distance[~again], ends.reshape(-1, 3)[~again], own[~again], inner.reshape(-1, 3)[~again])
 
 
-def _welded(points: Float, near: float) -> Int:
+def welded(points: Float, near: float) -> Int:
     """Numbers of places (n,), the same for those that lie within ``near`` of each other."""
     from scipy.sparse import csr_matrix
     from scipy.sparse.csgraph import connected_components

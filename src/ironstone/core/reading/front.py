@@ -2,16 +2,18 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
+from numpy.typing import NDArray
 
 from ironstone.core.errors import Impossible
 from ironstone.core.field.fields import Source
 from ironstone.core.mesh.interpolation import positions
 from ironstone.core.mesh.mesh import Float
-from ironstone.core.mesh.places import AtSamples
+from ironstone.core.mesh.places import AtElements, AtSamples
 from ironstone.core.reading.cuts import iso_pieces
+from ironstone.core.reading.evaluate import evaluate
 from ironstone.core.reading.reading import Reading
 
 # Places of a straight piece that carry its first and second moments: two of a line, three of a triangle, with their weights.
@@ -63,6 +65,13 @@ def front(reading: Reading, source: Source, value: float, along: Float) -> Front
         elements = piece.block.elements[np.repeat(piece.owner, dimension)]
         parts.append(positions(mesh, AtSamples(elements, piece.xi.reshape(-1, 3))).reshape(-1, dimension, 3))
     return measured(np.concatenate(parts), along)
+
+
+def region_at_least(reading: Reading, source: Source, value: float) -> NDArray[np.bool_]:
+    """The elements (elements,) over which the mean of a reading is at least a value."""
+    means = evaluate(replace(reading, averaging="element"), source, AtElements(np.arange(len(source.mesh.types)))).values
+    found: NDArray[np.bool_] = means >= value
+    return found
 
 
 def measured(pieces: Float, along: Float) -> Front:

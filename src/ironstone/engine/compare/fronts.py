@@ -2,16 +2,20 @@
 
 from __future__ import annotations
 
-from typing import ClassVar
+from collections.abc import Sequence
+from typing import ClassVar, Literal
 
 import numpy as np
 from pydantic import BaseModel, Field
 
 from ironstone.core.errors import Impossible
 from ironstone.core.field.loadings import computed
-from ironstone.core.mesh.mesh import Float
-from ironstone.core.reading.front import Front, front, measured
+from ironstone.core.geometry.region_borders import edge_of_surface, region_border
+from ironstone.core.mesh.mesh import Float, Mesh
+from ironstone.core.reading.front import Front, front, measured, region_at_least
+from ironstone.core.reading.reading import Reading
 from ironstone.core.reading.resolve import resolve
+from ironstone.core.reading.resolved import Resolved
 from ironstone.engine.base import Question
 from ironstone.engine.carrier import Answer, Column, Figure
 from ironstone.engine.compare.particulars import FrontMore
@@ -21,30 +25,34 @@ from ironstone.engine.words import ReadingWords
 from ironstone.store import Review
 from ironstone.store.source import ReviewSource
 
-# Pieces of a front that are told for drawing.
-DRAWN = 3000
+# Pieces of fronts that are told for drawing: of one in the plot, of all of them on the model.
+DRAWN, ON_THE_MODEL = 3000, 6000
+X = np.array([1.0, 0.0, 0.0])
+Steps = list[tuple[Reading, ReviewSource]]
 HOW = "Write three numbers, like 1,0,0."
 
 
 class FollowedFront(ReadingWords, Question):
-    """Where a reading has a value, followed through the steps: its length (of solids its area), its way along a direction, its
-    angle to straight across, and how far it is from a straight line (a plane)."""
+    """A front followed through the steps: its length (of solids its area), its way along a direction, its angle to straight across,
+    and how far it is from a straight line (a plane). It is where a reading has a value, the border of the elements where it has at
+    least that, or the edge of a surface."""
 
     kind: ClassVar[str] = "front"
     more: ClassVar[type[BaseModel]] = FrontMore
-    value: float = Field(description="The value on the front.")
+    value: float | None = Field(None, description="The value on the front.")
+    border: Literal["", "region", "edge"] = Field(
+        "",
+        description="What the front is: where the reading has the value; the border of the elements whose mean is at least that; "
+        "the edge of the surface that faces the way.",
+    )
     along: str = Field("", max_length=200, description="The way it goes, X,Y,Z; none: from where it begins to where it ends.")
 
     def answer(self, review: Review) -> Answer:
         source = self.source(review)
         reading = self.reading()
         steps = list(computed(source.steps))
-        # The direction is that of the way of its middle: any will do to find that.
-        rough = [front(reading.at(s), source.at(s), self.value, np.array([1.0, 0.0, 0.0])) for s in steps]
-        if not any(rough):
-            raise Impossible(f"It is {self.value:g} nowhere at any step.", "Choose a value between its lowest and highest.")
-        along = _direction(self.along, rough)
-        found = [None if r is None else measured(r.pieces, along) for r in rough]
+        at_steps = [(reading.at(s), source.at(s)) for s in steps]
+        along, found = self._edges(at_steps) if self.border == "edge" else self._fronts(at_steps)
         there = [f for f in found if f is not None]
         resolved = resolve(reading.at(steps[0]), source)
         length = source.system.length
@@ -65,7 +73,7 @@ class FollowedFront(ReadingWords, Question):
         words = ", ".join(f"{v:.3g}" for v in along)
         return Answer(
             kind=self.kind,
-            sentence=f"where {resolved.sentence(with_step=False)} is {self.value:g}, through the steps, along ({words})",
+            sentence=f"{self._what(resolved)}, through the steps, along ({words})",
             unit=length,
             columns=columns,
             figures=[
@@ -76,19 +84,67 @@ class FollowedFront(ReadingWords, Question):
             caveats=self._said(source, found),
             verdict=f"It came {run:.4g} {length} along ({words}), at most {angle:.2g}° from straight across "
             f"and {away:.2g} {length} off a straight line.",
-            more={"along": along.tolist(), "fronts": [_drawn(source, s, f, along) for s, f in zip(steps, found, strict=True)]},
+            more={
+                "along": along.tolist(),
+                "fronts": [_drawn(source, s, f, along, len(steps)) for s, f in zip(steps, found, strict=True)],
+            },
         )
+
+    def _fronts(self, at_steps: Steps) -> tuple[Float, list[Front | None]]:
+        """The way, and the front at each step: where the reading has the value, or the border of where it is at least that."""
+        if self.value is None:
+            raise Impossible("A front needs the value it is at.", "State one between the lowest and highest of the reading.")
+        # The direction is that of the way of its middle: any will do to find that.
+        rough = [self._front(reading, source, self.value) for reading, source in at_steps]
+        if not any(rough):
+            more = "is there a border of a region where it is at least" if self.border else "is it"
+            raise Impossible(f"Nowhere at any step {more} {self.value:g}.", "Choose a value between its lowest and highest.")
+        along = _direction(self.along, [None if f is None else f.middle for f in rough], _reach(rough))
+        return along, [None if r is None else measured(r.pieces, along) for r in rough]
+
+    def _front(self, reading: Reading, source: ReviewSource, value: float) -> Front | None:
+        if not self.border:
+            return front(reading, source, value, X)
+        pieces = region_border(source.mesh, region_at_least(reading, source, value))
+        return measured(pieces, X) if len(pieces) else None
+
+    def _edges(self, at_steps: Steps) -> tuple[Float, list[Front | None]]:
+        """The way, and the edge of the surface that faces it at each step; unless stated, the way of its middle."""
+        middles = [_middle_of(source.mesh) for _, source in at_steps]
+        along = _direction(self.along, middles, at_steps[0][1].mesh.size)
+        edges = [edge_of_surface(source.mesh, np.ones(len(source.mesh.types), dtype=bool), along) for _, source in at_steps]
+        if not any(len(e) for e in edges):
+            raise Impossible("No edge of the surface faces this way.", "State another direction, like 1,0,0.")
+        return along, [measured(pieces, along) if len(pieces) else None for pieces in edges]
+
+    def _what(self, resolved: Resolved) -> str:
+        if self.border == "edge":
+            return "the edge of the surface"
+        reading = resolved.sentence(with_step=False)
+        return f"the border of where {reading} is at least {self.value:g}" if self.border else f"where {reading} is {self.value:g}"
 
     def _said(self, source: ReviewSource, found: list[Front | None]) -> list[str]:
         absent = sum(f is None for f in found)
-        said = [f"At {absent} of {len(found)} steps it has this value nowhere."] if absent else []
+        said = [f"At {absent} of {len(found)} steps there is no front."] if absent else []
+        if self.border == "region":
+            said.append("It runs along borders of elements: it is as fine as they are.")
         if source.meshes:
             said.append(f"The mesh changes: each step is read on its own ({len(set(source.meshes))} meshes).")
         return said
 
 
-def _direction(text: str, found: list[Front | None]) -> Float:
-    """The unit direction that is stated, else the way of the front's middle from its first step to its last."""
+def _middle_of(mesh: Mesh) -> Float:
+    """The middle of a surface, (3,), by area."""
+    found: Float = mesh.volumes @ mesh.middles(np.arange(len(mesh.types))) / max(float(mesh.volumes.sum()), 1e-300)
+    return found
+
+
+def _reach(found: list[Front | None]) -> float:
+    return max((float(np.ptp(f.pieces.reshape(-1, 3), axis=0).max()) for f in found if f is not None), default=0.0)
+
+
+def _direction(text: str, middles: Sequence[Float | None], reach: float) -> Float:
+    """The unit direction that is stated, else the way of the middle from its first step to its last. reach: how large it is."""
     if text:
         try:
             way = np.array([float(v) for v in text.split(",")])
@@ -98,10 +154,9 @@ def _direction(text: str, found: list[Front | None]) -> Float:
             raise Impossible(f"'{text}' is no direction.", HOW)
         stated: Float = way / np.linalg.norm(way)
         return stated
-    there = [f for f in found if f is not None]
-    way = there[-1].middle - there[0].middle if there else np.zeros(3)
+    there = [m for m in middles if m is not None]
+    way = there[-1] - there[0] if there else np.zeros(3)
     length = float(np.linalg.norm(way))
-    reach = max((float(np.ptp(f.pieces.reshape(-1, 3), axis=0).max()) for f in there), default=0.0)
     if length <= 1e-6 * max(reach, 1e-300):
         raise Impossible("The front does not move: there is no way to follow it along.", "State a direction, like 1,0,0.")
     unit: Float = way / length
@@ -112,11 +167,12 @@ def _column(name: str, unit: str, values: list[float | None]) -> Column:
     return Column(name=name, unit=unit, values=[None if v is None else number(v) for v in values])
 
 
-def _drawn(source: ReviewSource, step: int, found: Front | None, along: Float) -> dict[str, object]:
-    """The lines of a front in the plane of its way (x) and across (y), pieces parted by a missing number."""
+def _drawn(source: ReviewSource, step: int, found: Front | None, along: Float, count: int) -> dict[str, object]:
+    """The lines of one of ``count`` fronts in the plane of its way (x) and across (y), pieces parted by a missing number; and where
+    they are in the body, both ends of each piece one after the other."""
     label = source.steps[step].label
     if found is None or found.pieces.shape[1] != 2:
-        return {"step": step, "label": label, "x": [], "y": []}
+        return {"step": step, "label": label, "x": [], "y": [], "ends": []}
     third = np.array([0.0, 0.0, 1.0]) if abs(along[2]) < 0.9 else np.array([0.0, 1.0, 0.0])
     across = np.cross(third, along)
     across /= np.linalg.norm(across)
@@ -126,4 +182,6 @@ def _drawn(source: ReviewSource, step: int, found: Front | None, along: Float) -
     for piece in found.pieces[::stride]:
         x += [*(piece @ along).tolist(), None]
         y += [*(piece @ across).tolist(), None]
-    return {"step": step, "label": label, "x": x, "y": y}
+    whole = max(1, len(found.pieces) * count // ON_THE_MODEL)
+    ends = np.round(found.pieces[::whole].ravel(), 9).tolist()
+    return {"step": step, "label": label, "x": x, "y": y, "ends": ends}

@@ -110,12 +110,14 @@ class MatchedStepsMore(Particulars):
 
 
 class FrontLine(Particulars):
-    """A front at a step, seen across its way: x along it, y across, pieces parted by None."""
+    """A front at a step, seen across its way: x along it, y across, pieces parted by None. ends: of its pieces, in the
+    body, both of a piece one after the other, as x, y, z."""
 
     step: int
     label: str
     x: Numbers
     y: Numbers
+    ends: list[float]
 
 
 class FrontMore(Particulars):
