@@ -16,14 +16,15 @@ def test_one_tone_starts_at_zero_where_the_lowest_is_near_it() -> None:
     assert key_limits([(-5, 480)]).plain == (-5, 480)
 
 
-def test_two_tones_part_at_zero_where_there_are_values_on_both_sides() -> None:
+def test_two_tones_part_at_zero_on_whichever_side_the_values_are() -> None:
     assert key_limits([(-80, 130)]).two_tones == (-130, 130)
     assert key_limits([(-300, 130)]).two_tones == (-300, 300)
-    assert key_limits([(20, 130)]).two_tones == (20, 130)
+    assert key_limits([(20, 130)]).two_tones == (-130, 130)
+    assert key_limits([(-130, -20)]).two_tones == (-130, 130)
+    assert key_limits([(0.1, 0.4)], limit=1).two_tones == (-1, 1)
 
 
-def test_one_key_for_two_pictures_of_which_one_alone_crosses_zero() -> None:
-    # Each by itself would give 20 to 130 and -100 to 100: together zero would not be the middle.
+def test_one_key_holds_two_pictures() -> None:
     assert key_limits([(20, 130), (-80, 100)]).two_tones == (-130, 130)
 
 

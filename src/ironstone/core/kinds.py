@@ -104,6 +104,7 @@ _TABLE = (
     Kind("damage", ("scalar",), ("damage", "phase_field"), smoothed=True, strained=True),
     Kind("density", ("scalar",), ("density", "rho", "mass_density"), "{mass}/{length}³", stays=True),
     Kind("contact gap", ("scalar",), ("gap", "contact_gap", "penetration"), "{length}", LENGTHS, signed=True),
+    Kind("opening", ("scalar",), (), "{length}", LENGTHS, signed=True),
     Kind("depth inside", ("scalar",), (), "{length}", LENGTHS),
     Kind("thickness", ("scalar",), ("thickness", "shell_thickness"), "{length}", LENGTHS, stays=True),
     Kind("section force", ("vector",), ("section_force", "section_forces", "membrane_force"), "{force}/{length}"),

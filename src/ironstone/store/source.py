@@ -18,6 +18,7 @@ from ironstone.core.field.fields import COMBINATION, Field, Setup, Source, Step,
 from ironstone.core.field.loadings import computed
 from ironstone.core.field.plies import offered_plies
 from ironstone.core.field.recover import offered
+from ironstone.core.mesh.meeting import may_part
 from ironstone.core.mesh.mesh import Int, Mesh
 from ironstone.core.mesh.places import AtCorners, AtElements, AtNodes
 from ironstone.core.reading.evaluate import evaluate
@@ -190,6 +191,8 @@ class ReviewSource:
             bool((mesh.dimensions < 2).all()),
             bodies,
             system.length,
+            # A planar model has one way in its faces.
+            (2 if mesh.planar else 3) if may_part(mesh) else 0,
         )
         named = {f.name: f for f in partitions(self.mesh) if f.name not in declared}
         plies = offered_plies(declared, self.laminates, self.system.stress, self.system.length)

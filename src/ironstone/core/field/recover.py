@@ -23,6 +23,8 @@ ELASTIC_STRESS = "elastic stress from strain"
 INTERNAL_FORCE = "internal force"
 VELOCITY, ACCELERATION = "velocity from displacement", "acceleration from displacement"
 PENETRATION = "penetration into other parts"
+# How far faces that lie on each other part: square to them, and the two ways in them, by the column of each.
+OPENINGS = {"opening between faces": 0, "sliding between faces, along": 1, "sliding between faces, across": 2}
 RATES = {VELOCITY: "velocity", ACCELERATION: "acceleration"}
 STRAINS = (SMALL, GREEN_LAGRANGE, LOGARITHMIC)
 
@@ -36,11 +38,12 @@ def offered(
     bars_alone: bool = False,
     bodies: int = 0,
     length_unit: str = "",
+    faces: int = 0,
 ) -> list[Field]:
     """Which fields can be recovered from those a result has.
 
     constants: the materials' are stated. bars_alone: the mesh has nothing but bars, which have no strain tensor. bodies: how many
-    parts enclose something.
+    parts enclose something. faces: how many of the three ways faces may part in, 0 where none may lie on another.
     """
     moved = displacement_of(source_fields)
     strain = next((f for f in source_fields.values() if f.kind == "strain" and f.rank == "tensor" and f.plain), None)
@@ -84,6 +87,17 @@ def offered(
                   moved.precision if moved is not None else "double", unit_guessed=guessed,
                   recovered=f"the shortest way out of any other part through its faces, {shape}; no value outside")
         )  # fmt: skip
+    if moved is not None and faces:
+        how = (
+            "what the face across moves outwards from this one: they part where it is above zero",
+            "what the face across moves along this one, as near to x as the face allows",
+            "what the face across moves across this one, square to its normal and to along",
+        )
+        found += [
+            Field(name, "opening", "scalar", "node", ("value",), moved.unit, moved.precision, unit_guessed=guessed,
+                  recovered=f"{how[column]}, of '{moved.name}'; no value where no other face lies on it")
+            for name, column in list(OPENINGS.items())[:faces]
+        ]  # fmt: skip
     return [f for f in found if f.name not in source_fields]
 
 

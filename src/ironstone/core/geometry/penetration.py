@@ -52,7 +52,7 @@ def inside(mesh: Mesh, of: int, into: int) -> Inside:
     """
     if not mesh.encloses(into):
         raise Impossible(f"'{mesh.part_names[into]}' encloses nothing: no node lies inside it.", "Choose a part of solids.")
-    theirs = _alone(mesh, into)
+    theirs = alone(mesh, into)
     nodes = np.unique(mesh.connectivity[mesh.corners_of(np.flatnonzero(mesh.part == of))])
     depth, way = np.zeros(len(nodes)), np.zeros((len(nodes), 3))
     low, high = theirs.box
@@ -71,7 +71,7 @@ def inside(mesh: Mesh, of: int, into: int) -> Inside:
 def facing(mesh: Mesh, of: int, into: int) -> tuple[Float, Float] | None:
     """Where part ``of`` is nearest to part ``into``: the middle of the faces of ``into`` there, and the way they look, (3,) each.
     None where they are nowhere near each other, or one has no outside."""
-    theirs = _alone(mesh, into)
+    theirs = alone(mesh, into)
     nodes = np.unique(mesh.connectivity[mesh.corners_of(np.flatnonzero(mesh.part == of))])
     if mesh.planar or not mesh.encloses(into) or not len(nodes):
         return None
@@ -91,7 +91,7 @@ def of_all(mesh: Mesh) -> Float:
     and NaN elsewhere."""
     deepest = np.full(len(mesh.points), np.nan)
     parts = [k for k in range(len(mesh.part_names)) if mesh.encloses(k)]
-    boxes = {k: _alone(mesh, k).box for k in range(len(mesh.part_names)) if (mesh.part == k).any()}
+    boxes = {k: alone(mesh, k).box for k in range(len(mesh.part_names)) if (mesh.part == k).any()}
     for into in parts:
         for of in boxes:
             apart = (boxes[of][1] < boxes[into][0]).any() or (boxes[of][0] > boxes[into][1]).any()
@@ -107,7 +107,7 @@ def of_all(mesh: Mesh) -> Float:
     return deepest
 
 
-def _alone(mesh: Mesh, part: int) -> Mesh:
+def alone(mesh: Mesh, part: int) -> Mesh:
     """One part as a mesh of its own."""
     elements = np.flatnonzero(mesh.part == part)
     corners = mesh.corners_of(elements)

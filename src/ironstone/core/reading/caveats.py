@@ -9,7 +9,7 @@ from ironstone.core.field.constants import CONSTANTS
 from ironstone.core.field.fields import COMBINATION, Source
 from ironstone.core.field.gauss_fields import unplaced
 from ironstone.core.field.plies import COUNT, THICKNESS, ZONE
-from ironstone.core.field.recover import PENETRATION
+from ironstone.core.field.recover import OPENINGS, PENETRATION
 from ironstone.core.kinds import kind_of
 from ironstone.core.mesh.mesh import Float
 from ironstone.core.reading.resolved import Resolved
@@ -72,6 +72,9 @@ def _why_missing(resolved: Resolved, source: Source) -> str:
         return "no material constants are stated there"
     if field.name == PENETRATION and field.recovered:
         return "no other body is inside or beside it there"
+    if field.name in OPENINGS and field.recovered:
+        border = ", and a planar model's border has no area to colour: flags, paths and traces read it"
+        return "no other face lies on it there" + (border if source.mesh.planar else "")
     if source.steps[reading.step].kind == COMBINATION and not adds(field) and not stays(field):
         return f"'{field.name}' of a sum of loads is not the sum of theirs"
     if field.recovered and source.mesh.planar and resolved.measure.direction not in (0, 1, 3):

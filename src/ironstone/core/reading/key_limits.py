@@ -20,16 +20,15 @@ class KeyLimits(NamedTuple):
 def key_limits(ranges: Iterable[tuple[float, float]], limit: float | None = None) -> KeyLimits:
     """Limits of one key for all of some ranges (lowest, highest). limit: where the colours break, of what fails there.
 
-    Two tones lie even about zero where there are values on both sides of it, so that zero is where they part. What fails at a limit
-    is shown from zero and as far as the limit at least: the break is always in sight. One tone starts at zero where the lowest is
-    near it. A logarithm goes from the lowest, which must be above zero. Raises ValueError without a range.
+    Two tones lie even about zero, on whichever side of it the values are: zero is where they part. What fails at a limit is shown
+    from zero and as far as the limit at least: the break is always in sight. One tone starts at zero where the lowest is near it. A
+    logarithm goes from the lowest, which must be above zero. Raises ValueError without a range.
     """
     lows, highs = zip(*ranges, strict=True)
     low, high = float(min(lows)), float(max(highs))
     logarithmic = (low, high) if low > 0 else None
     if limit is not None and low >= 0:
-        shown = (0.0, max(high, limit))
-        return KeyLimits(shown, shown, logarithmic)
+        low, high = 0.0, max(high, limit)
     reach = max(-low, high)
     plain = (0.0, high) if 0 < low < NEAR_ZERO * high else (low, high)
-    return KeyLimits(plain, (-reach, reach) if low < 0 < high else (low, high), logarithmic)
+    return KeyLimits(plain, (-reach, reach), logarithmic)

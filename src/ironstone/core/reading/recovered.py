@@ -11,6 +11,7 @@ from ironstone.core.field.plies import COUNT, PLY_STRAIN, PLY_STRESS, THICKNESS,
 from ironstone.core.field.recover import (
     ELASTIC_STRESS,
     INTERNAL_FORCE,
+    OPENINGS,
     PENETRATION,
     RATES,
     SMALL,
@@ -42,6 +43,13 @@ def recovered_values(source: Source, name: str, step: int, elements: Int | None 
         moves = displacement_of(source.fields)
         displacement = None if moves is None else np.asarray(source.values(moves.name, step), dtype=np.float64)
         return of_all(moved(mesh, displacement))[:, None]
+    if name in OPENINGS:
+        from ironstone.core.geometry.opening import opening
+
+        moves = displacement_of(source.fields)
+        assert moves is not None
+        apart = opening(mesh, np.asarray(source.values(moves.name, step), dtype=np.float64))
+        return apart[:, OPENINGS[name]][:, None]
     if name == ELASTIC_STRESS:
         given = next(
             (f for f in source.fields.values() if f.kind == "strain" and f.rank == "tensor" and f.plain and not f.recovered), None
