@@ -231,3 +231,17 @@ def test_hand_checks_of_one_mesh_are_taken_over_for_the_other(own_address: str, 
     settle(page)
     undo(page)
     expect(page.get_by_test_id("hand-check")).to_have_count(0)
+
+
+def test_two_bodies_are_opened_like_a_book_and_closed_again(blank: Page, address: str) -> None:
+    page = blank
+    opened_in(page, address, "balance", LUG, "&field=stress&measure=von-mises&step=5")
+    tab(page, "Contact", "Balance")
+    page.get_by_role("button", name="part 1 and part 2 opened like a book").click()
+    expect(page.get_by_test_id("book")).to_contain_text("part 1 is turned over, as one opens a book")
+    settle(page)
+    page.reload()
+    expect(page.get_by_test_id("book")).to_be_visible()
+    page.get_by_role("button", name="Close it").click()
+    expect(page.get_by_test_id("book")).to_have_count(0)
+    settle(page)

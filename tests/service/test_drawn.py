@@ -149,3 +149,20 @@ def test_named_views_are_kept_with_the_review(client: TestClient) -> None:
     assert client.get("/api/kept/view", params={"result": LUG}).json() == []
     client.post("/api/undo")
     assert len(client.get("/api/kept/view", params={"result": LUG}).json()) == 1
+
+
+def test_a_part_turned_over_moves_as_it_is_turned(client: TestClient) -> None:
+    """Half a turn about the z axis through the origin: x and y change their signs, of the part's places and of what they move."""
+    asked = {"step": 4}
+    head, plain = unpacked(client.get(f"/api/results/{LUG}/surface", params=asked).content)
+    _, moved = unpacked(client.get(f"/api/results/{LUG}/deformation", params=asked).content)
+    over = {**asked, "turned": "0:0,0,0:0,0,1"}
+    turned_head, turned = unpacked(client.get(f"/api/results/{LUG}/surface", params=over).content)
+    _, turned_moved = unpacked(client.get(f"/api/results/{LUG}/deformation", params=over).content)
+    at, now = (np.asarray(a["positions"]).reshape(-1, 3) + h["origin"] for a, h in ((plain, head), (turned, turned_head)))
+    own = np.abs(now - at).max(axis=1) > 1e-3
+    assert own.any() and not own.all(), "one part of two"
+    assert now[own] == pytest.approx(at[own] * [-1, -1, 1], abs=1e-3)
+    u, v = (np.asarray(a["displacement"]).reshape(-1, 3) for a in (moved, turned_moved))
+    assert v[own] == pytest.approx(u[own] * [-1, -1, 1], abs=1e-6) and v[~own] == pytest.approx(u[~own])
+    assert client.get(f"/api/results/{LUG}/surface", params={**asked, "turned": "0:1,2"}).status_code == 422

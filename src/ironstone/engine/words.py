@@ -8,7 +8,7 @@ from typing import Any, ClassVar, Literal
 
 from pydantic import BaseModel, ConfigDict, Field, model_validator
 
-from ironstone.core.geometry.surface import Look
+from ironstone.core.geometry.surface import Look, Turn
 from ironstone.core.reading.reading import BY_NAME, Reading, reading_of
 
 Averaging = Literal["off", "element", "part", "material", "all"]
@@ -123,6 +123,17 @@ def _parts(text: str) -> frozenset[int]:
     return frozenset(int(p) for p in text.split(",") if p)
 
 
+_NUMBER = r"-?\d+(?:\.\d*)?(?:[eE][-+]?\d+)?"
+
+
+def _turn(text: str) -> Turn | None:
+    if not text:
+        return None
+    part, at, axis = text.split(":")
+    (x, y, z), (a, b, c) = ([float(v) for v in words.split(",")] for words in (at, axis))
+    return Turn(int(part), (x, y, z), (a, b, c))
+
+
 class LookQuery(Strict):
     """What of a model is drawn; see ``ironstone.core.geometry.surface.Look``."""
 
@@ -133,8 +144,16 @@ class LookQuery(Strict):
     apart: bool = Field(False, description="Elements drawn apart, each shrunk towards its middle.")
     solid: bool = Field(False, description="Bars and shells at their own section and thickness.")
 
+    turned: str = Field(
+        "",
+        pattern=rf"^(\d+(:{_NUMBER},{_NUMBER},{_NUMBER}){{2}})?$",
+        description="A part turned over as one opens a book: its position, a point of the hinge, its direction, PART:X,Y,Z:X,Y,Z.",
+    )
+
     def look(self) -> Look:
-        return Look(self.detail, _parts(self.hidden), _parts(self.translucent), self.every, self.apart, self.solid)
+        return Look(
+            self.detail, _parts(self.hidden), _parts(self.translucent), self.every, self.apart, self.solid, _turn(self.turned)
+        )
 
 
 class TraceSpec(ReadingWords):

@@ -90,7 +90,11 @@ def drawn_deformation(result: int, query: Annotated[DrawnQuery, Query()], reques
 
     def make() -> bytes:
         nodal = np.nan_to_num(np.asarray(source.values(name, step), dtype=np.float64))
-        moved = positions(source.mesh, surface(source, query.look()).vertices, nodal)
+        vertices = surface(source, query.look()).vertices
+        moved = positions(source.mesh, vertices, nodal)
+        if (turn := query.look().turned) is not None:
+            own = turn.members(source.mesh, vertices.element)
+            moved[own] = turn.of(moved[own])
         return pack({"largest": float(np.linalg.norm(nodal, axis=1).max(initial=0.0))}, {"displacement": moved})
 
     return tagged(request, ["deformation", source.revision, query.model_dump()], make)

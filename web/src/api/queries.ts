@@ -39,6 +39,7 @@ export const lookQuery = (look: Look) => ({
   every: look.style === "inside",
   apart: look.apart,
   solid: look.solid,
+  turned: look.turned,
 });
 
 const pause = (ms: number) => new Promise((r) => window.setTimeout(r, ms));

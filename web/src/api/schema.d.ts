@@ -3673,7 +3673,8 @@ export interface components {
              *       "every": false,
              *       "hidden": "",
              *       "solid": false,
-             *       "translucent": ""
+             *       "translucent": "",
+             *       "turned": ""
              *     }
              */
             look: components["schemas"]["LookQuery"];
@@ -7636,6 +7637,11 @@ export interface components {
              */
             translucent: number[];
             /**
+             * Turned
+             * @default
+             */
+            turned: string;
+            /**
              * Twin
              * @description The second pane, as its own address; none: one pane.
              * @default
@@ -7994,6 +8000,12 @@ export interface components {
              * @default
              */
             translucent: string;
+            /**
+             * Turned
+             * @description A part turned over as one opens a book: its position, a point of the hinge, its direction, PART:X,Y,Z:X,Y,Z.
+             * @default
+             */
+            turned: string;
         };
         /** LoopsOut */
         LoopsOut: {
@@ -8793,11 +8805,14 @@ export interface components {
         /**
          * PenetratingSide
          * @description Whose nodes (of) lie inside whose faces (into): the deepest, how many, and at which node; a node of none is None. at, looks:
-         *     the middle of the faces that are faced, and the way they look; None where the two are not near each other, or in a plane.
+         *     the middle of the faces that are faced, and the way they look; None where the two are not near each other, or in a plane. book:
+         *     how ``of`` is turned over to lie open beside ``into``, as a look is written.
          */
         PenetratingSide: {
             /** At */
             at: number[] | null;
+            /** Book */
+            book: string | null;
             /** Count */
             count: number;
             /** Deepest */
@@ -10258,7 +10273,8 @@ export interface components {
              *       "every": false,
              *       "hidden": "",
              *       "solid": false,
-             *       "translucent": ""
+             *       "translucent": "",
+             *       "turned": ""
              *     }
              */
             look: components["schemas"]["LookQuery"];
@@ -16258,6 +16274,8 @@ export interface operations {
                 apart?: boolean;
                 /** @description Bars and shells at their own section and thickness. */
                 solid?: boolean;
+                /** @description A part turned over as one opens a book: its position, a point of the hinge, its direction, PART:X,Y,Z:X,Y,Z. */
+                turned?: string;
                 field: string;
                 step: number;
                 /** @description Least distance between arrows, as a share of the model's size. */
@@ -16684,6 +16702,8 @@ export interface operations {
                 apart?: boolean;
                 /** @description Bars and shells at their own section and thickness. */
                 solid?: boolean;
+                /** @description A part turned over as one opens a book: its position, a point of the hinge, its direction, PART:X,Y,Z:X,Y,Z. */
+                turned?: string;
                 step?: number;
             };
             header?: never;
@@ -16759,6 +16779,8 @@ export interface operations {
                 apart?: boolean;
                 /** @description Bars and shells at their own section and thickness. */
                 solid?: boolean;
+                /** @description A part turned over as one opens a book: its position, a point of the hinge, its direction, PART:X,Y,Z:X,Y,Z. */
+                turned?: string;
                 step: number;
                 face: number;
                 fold?: number;
@@ -17118,6 +17140,8 @@ export interface operations {
                 apart?: boolean;
                 /** @description Bars and shells at their own section and thickness. */
                 solid?: boolean;
+                /** @description A part turned over as one opens a book: its position, a point of the hinge, its direction, PART:X,Y,Z:X,Y,Z. */
+                turned?: string;
                 what: "length" | "angle" | "area" | "volume";
                 step: number;
                 /** @description Node numbers: 12,15,18. */
@@ -17518,6 +17542,8 @@ export interface operations {
                 apart?: boolean;
                 /** @description Bars and shells at their own section and thickness. */
                 solid?: boolean;
+                /** @description A part turned over as one opens a book: its position, a point of the hinge, its direction, PART:X,Y,Z:X,Y,Z. */
+                turned?: string;
                 field: string;
                 /** @description von-mises, principal-1, xx, hoop, magnitude, ... */
                 measure?: string;
@@ -18013,6 +18039,8 @@ export interface operations {
                 apart?: boolean;
                 /** @description Bars and shells at their own section and thickness. */
                 solid?: boolean;
+                /** @description A part turned over as one opens a book: its position, a point of the hinge, its direction, PART:X,Y,Z:X,Y,Z. */
+                turned?: string;
                 step?: number;
             };
             header?: never;
@@ -18091,6 +18119,8 @@ export interface operations {
                 apart?: boolean;
                 /** @description Bars and shells at their own section and thickness. */
                 solid?: boolean;
+                /** @description A part turned over as one opens a book: its position, a point of the hinge, its direction, PART:X,Y,Z:X,Y,Z. */
+                turned?: string;
                 field: string;
                 /** @description von-mises, principal-1, xx, hoop, magnitude, ... */
                 measure?: string;
@@ -18171,6 +18201,8 @@ export interface operations {
                 apart?: boolean;
                 /** @description Bars and shells at their own section and thickness. */
                 solid?: boolean;
+                /** @description A part turned over as one opens a book: its position, a point of the hinge, its direction, PART:X,Y,Z:X,Y,Z. */
+                turned?: string;
                 field: string;
                 /** @description von-mises, principal-1, xx, hoop, magnitude, ... */
                 measure?: string;

@@ -106,6 +106,7 @@ interface Faced {
   of: string;
   into: string;
   looks: number[] | null;
+  book: string | null;
 }
 
 /** Clears the way to the faces of one body that another presses on: the other is hidden, the camera turned to face them. */
@@ -113,17 +114,19 @@ function TheWay({ names, sides }: { names: string[]; sides: Faced[] }) {
   const { look, camera, cleared, set, setLook } = useBench("look", "camera", "cleared", "set", "setLook");
   const view = useView();
   if (!sides.length) return null;
-  const clear = (side: Faced) => {
-    set({ cleared: cleared ?? { hidden: look.hidden, translucent: look.translucent, camera } });
-    setLook({ hidden: names.flatMap((n, i) => (n === side.into ? [] : [i])), translucent: [] });
-    const [x, y, z] = side.looks ?? [];
-    // Once the part alone is drawn, it is what the camera is fitted to.
-    if (x !== undefined) window.setTimeout(() => view.fit?.([x, y!, z!]), 60);
+  const show = (side: Faced, parts: string[], turned: string) => {
+    set({ cleared: cleared ?? { look, camera } });
+    const hidden = names.flatMap((n, i) => (parts.includes(n) ? [] : [i]));
+    const from = side.looks as [number, number, number] | null;
+    // What is then drawn is what the camera is fitted to.
+    if (hidden.join() !== look.hidden.join() || turned !== look.turned) view.fitsNext = from;
+    else if (from) view.fit?.(from);
+    setLook({ hidden, translucent: [], turned });
   };
   const back = () => {
-    const { hidden, translucent, camera: before } = cleared!;
-    setLook({ hidden, translucent });
-    set({ camera: before, cleared: null });
+    const { look: before, camera: from } = cleared!;
+    setLook({ hidden: before.hidden, translucent: before.translucent, turned: before.turned });
+    set({ camera: from, cleared: null });
   };
   return (
     <>
@@ -135,11 +138,24 @@ function TheWay({ names, sides }: { names: string[]; sides: Faced[] }) {
             className="ghost"
             key={`${s.of} ${s.into}`}
             title={`Hide all but ${s.into} and look at its faces that ${s.of} presses on`}
-            onClick={() => clear(s)}
+            onClick={() => show(s, [s.into], "")}
           >
             Faces of {s.into}
           </button>
         ))}
+        {sides
+          .filter((s, i) => s.book && sides.findIndex((o) => o.of === s.into && o.into === s.of) > i)
+          .map((s) => (
+            <button
+              type="button"
+              className="ghost"
+              key={`open ${s.of} ${s.into}`}
+              title={`Turn ${s.of} over, so that the faces of both lie side by side and look at you`}
+              onClick={() => show(s, [s.of, s.into], s.book!)}
+            >
+              {s.of} and {s.into} opened like a book
+            </button>
+          ))}
         {cleared && (
           <button type="button" className="btn btn-primary btn-sm" onClick={back}>
             As it was

@@ -125,12 +125,13 @@ export function openAddress(p: URLSearchParams): void {
 }
 
 function lookTo(s: BenchState, p: URLSearchParams): void {
-  const { hidden, translucent, detail, style, nodes, apart, solid, perspective, mirrored } = s.look;
+  const { hidden, translucent, detail, style, nodes, apart, solid, turned, perspective, mirrored } = s.look;
   if (hidden.length) p.set("hidden", hidden.join(","));
   if (translucent.length) p.set("translucent", translucent.join(","));
   if (detail) p.set("detail", String(detail));
   if (style !== "shaded") p.set("style", style);
   for (const [name, on] of Object.entries({ nodes, apart, solid, perspective })) if (on) p.set(name, "1");
+  if (turned) p.set("turned", turned);
   if (!mirrored) p.set("mirrored", "0");
   if (!s.meshLines) p.set("edges", "0");
   if (!s.undeformed) p.set("undeformed", "0");
@@ -167,6 +168,7 @@ export function lookFrom(p: URLSearchParams): Partial<BenchState> {
     nodes: p.get("nodes") === "1",
     apart: p.get("apart") === "1",
     solid: p.get("solid") === "1",
+    turned: p.get("turned") ?? "",
     perspective: p.get("perspective") === "1",
     mirrored: p.get("mirrored") !== "0",
   };

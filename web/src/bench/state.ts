@@ -20,6 +20,8 @@ export interface Look {
   apart: boolean;
   /** Bars and shells at their own section and thickness. */
   solid: boolean;
+  /** A part turned over about a hinge so that its face lies open beside another's, as the service writes it; '' none. */
+  turned: string;
   perspective: boolean;
   /** The other half of a result that is one half of a body. */
   mirrored: boolean;
@@ -33,6 +35,7 @@ export const freshLook: Look = {
   nodes: false,
   apart: false,
   solid: false,
+  turned: "",
   perspective: false,
   mirrored: true,
 };
@@ -258,7 +261,7 @@ export interface Pane {
   /** Two bodies whose contact is looked at, 'A|B'; '' every two. */
   between: string;
   /** What was shown before the way to a contact was cleared. */
-  cleared: { hidden: number[]; translucent: number[]; camera: Camera | null } | null;
+  cleared: { look: Look; camera: Camera | null } | null;
   /** The table of several results in view. */
   table: number | null;
   /** Places picked for what is being made. */

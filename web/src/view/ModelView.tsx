@@ -212,15 +212,20 @@ export function ModelView() {
         )}
         {canDraw && (
           <>
-            {values.data && <ExtremeLabels head={values.data.head} moves={moves} />}
-            <MeasureMarks moves={moves} />
-            <PathLayer moves={moves} />
-            <FrontLayer />
-            <GaugeLayer moves={moves} />
-            <CutHandle />
-            <AxesLayer />
-            <FlagLayer moves={moves} />
-            <FlagsBeside moves={moves} />
+            {/* What stands at places of the body cannot stand on a part that is turned over. */}
+            {!look.turned && (
+              <>
+                {values.data && <ExtremeLabels head={values.data.head} moves={moves} />}
+                <MeasureMarks moves={moves} />
+                <PathLayer moves={moves} />
+                <FrontLayer />
+                <GaugeLayer moves={moves} />
+                <CutHandle />
+                <AxesLayer />
+                <FlagLayer moves={moves} />
+                <FlagsBeside moves={moves} />
+              </>
+            )}
             <Tripod />
           </>
         )}
@@ -285,6 +290,15 @@ export function ModelView() {
               Along with it: {alongsideWords(a)}.
             </div>
           ))}
+          {look.turned && contents.data && (
+            <div className="caveat" role="status" data-testid="book">
+              {contents.data.parts[Number.parseInt(look.turned, 10)]?.name} is turned over, as one opens a book; what
+              stands at places of the body is not drawn.{" "}
+              <button type="button" className="link" onClick={() => setLook({ turned: "" })}>
+                Close it
+              </button>
+            </div>
+          )}
           {look.apart && <div className="caveat">Elements drawn apart: gaps are not there.</div>}
           {mode && (
             <div className="caveat asks" role="status" data-testid="mode">

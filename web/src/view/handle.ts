@@ -37,6 +37,8 @@ export class ViewHandle {
   readonly flags = new Map<number, Box[]>();
   /** Fits the camera to the model, from where it looks or from a direction. */
   fit: ((from?: [number, number, number]) => void) | null = null;
+  /** The direction the camera is fitted from as soon as what was asked for last is drawn; null: it stays where it is. */
+  fitsNext: [number, number, number] | null = null;
   /** Moves the camera so that it looks at a place. */
   goTo: ((xyz: [number, number, number]) => void) | null = null;
   /** Puts the camera where another view's is, and tells when it was turned here. */

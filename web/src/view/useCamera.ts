@@ -103,6 +103,12 @@ export function useCamera(
     fitView();
     untouched.current = true;
   }, [ready, saved, fitView]);
+  // biome-ignore lint/correctness/useExhaustiveDependencies: a body drawn anew is what it waits for
+  useEffect(() => {
+    if (!ready || !view.fitsNext) return;
+    fitView(view.fitsNext);
+    view.fitsNext = null;
+  }, [geometry, ready]);
   // A camera from the address or a named view is taken over; one that the pointer set is there already.
   useEffect(() => {
     if (!saved || !controls.current || own.current === saved) return;

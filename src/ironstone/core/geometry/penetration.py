@@ -22,6 +22,8 @@ from ironstone.core.mesh.places import AtSamples
 ROUNDING = 5e-7
 # Nearer than this share of the model two bodies face each other.
 NEAR = 0.02
+# How far beyond the end of two bodies the hinge lies about which one is turned over, as a multiple.
+CLEAR = 1.1
 # Places along a side of a planar body that are looked at first, and the nearest of them that are looked at closely.
 PLACES, CLOSE, TURNS = 8, 4, 12
 
@@ -78,12 +80,42 @@ def facing(mesh: Mesh, of: int, into: int) -> tuple[Float, Float] | None:
     outside = outside_of(theirs)
     place, triangle, closest = outside.nearest(mesh.points[nodes])
     away = np.linalg.norm(closest - mesh.points[nodes], axis=1)
-    near = away <= max(2.0 * float(away.min()), NEAR * mesh.size)
+    limit = max(2.0 * float(away.min()), NEAR * mesh.size)
+    near = away <= limit
     if away.min() > NEAR * mesh.size:
         return None
-    normal = outside.normals[triangle[near]].sum(0)
-    length = float(np.linalg.norm(normal))
-    return positions(theirs, AtSamples(place.element[near], place.xi[near])).mean(0), normal / max(length, 1e-300)
+    # The faces all of whose corners are near: at the end of a face the nearest one may be the side of the body.
+    drawn = outside.surface
+    corners = drawn.points[drawn.triangles]
+    ours = alone(mesh, of)
+    low, high = ours.box
+    there = np.flatnonzero(((drawn.points >= low - limit) & (drawn.points <= high + limit)).all(1))
+    to_us = outside_of(ours).nearest(drawn.points[there])[2] - drawn.points[there]
+    close = np.zeros(len(drawn.points), dtype=bool)
+    close[there] = np.linalg.norm(to_us, axis=1) <= limit
+    on = close[drawn.triangles].all(1)
+    areas = drawn.triangle_areas
+    if areas[on].sum() > 0:
+        normal = areas[on] @ outside.normals[on]
+        middle = areas[on] @ corners[on].mean(1) / areas[on].sum()
+    else:
+        normal = outside.normals[triangle[near]].sum(0)
+        middle = positions(theirs, AtSamples(place.element[near], place.xi[near])).mean(0)
+    return middle, normal / max(float(np.linalg.norm(normal)), 1e-300)
+
+
+def hinge(mesh: Mesh, of: int, into: int, middle: Float, normal: Float) -> tuple[Float, Float]:
+    """The line about which part ``of`` is turned over so that its face comes to lie beside that of ``into``, clear of both: a point
+    of it and its direction, (3,) each. middle, normal: as ``facing`` tells them."""
+    points = mesh.points[np.unique(mesh.connectivity[mesh.corners_of(np.flatnonzero((mesh.part == of) | (mesh.part == into)))])]
+    flat = points - middle
+    flat = flat - (flat @ normal)[:, None] * normal
+    # The hinge lies along the longer way of both, at the end of the shorter one.
+    _, ways = np.linalg.eigh(flat.T @ flat)
+    axis = ways[:, 2] - (ways[:, 2] @ normal) * normal
+    axis /= np.linalg.norm(axis)
+    out = np.cross(normal, axis)
+    return middle + CLEAR * float((flat @ out).max()) * out, axis
 
 
 def of_all(mesh: Mesh) -> Float:

@@ -18,6 +18,29 @@ MANY = 150_000
 APART = 0.16
 
 
+Triple = tuple[float, float, float]
+
+
+@dataclass(frozen=True)
+class Turn:
+    """Half a turn of a part, by position, about the line through ``at`` along ``axis``."""
+
+    part: int
+    at: Triple
+    axis: Triple
+
+    def of(self, vectors: Float) -> Float:
+        """Vectors (n, 3) after the turn."""
+        axis = np.array(self.axis) / max(float(np.linalg.norm(self.axis)), 1e-300)
+        turned: Float = 2.0 * (vectors @ axis)[:, None] * axis - vectors
+        return turned
+
+    def members(self, mesh: Mesh, elements: Int) -> NDArray[np.bool_]:
+        """Which of some elements (n,) are of the part."""
+        found: NDArray[np.bool_] = mesh.part[elements] == self.part
+        return found
+
+
 @dataclass(frozen=True)
 class Look:
     """What of a mesh is drawn, and how finely; none of it changes a value.
@@ -25,6 +48,7 @@ class Look:
     detail: pieces a face's side is cut into, 0 leaves it to the model's size. hidden, translucent: parts, by position, that are
     left out or drawn so. every: all faces of every element in place of the skin. apart: every element shrunk towards its
     middle, so that one sees between them. solid: bars and shells at their own section and thickness where the result has them.
+    turned: a part turned over about a hinge, as one opens a book.
     """
 
     detail: int = 0
@@ -33,6 +57,7 @@ class Look:
     every: bool = False
     apart: bool = False
     solid: bool = False
+    turned: Turn | None = None
 
 
 @dataclass(frozen=True, eq=False)
@@ -109,6 +134,8 @@ def skin(mesh: Mesh, look: Look = Look(), thickness: Float | None = None, area: 
     if len(alone):
         bodies = octahedra(mesh, alone, 0.008 * mesh.size or 1.0)
         surface = _with_bodies(surface, alone, bodies, np.zeros((len(alone), 4, 3)))
+    if look.turned is not None:
+        surface = _turned(surface, mesh, look.turned)
     see_through = (
         translucent[surface.face_element[surface.face[surface.triangles[:, 0]]]] if len(surface.triangles) else np.zeros(0)
     )
@@ -147,6 +174,13 @@ def _thick(surface: Surface, mesh: Mesh, thickness: Float) -> Surface:
         edges=drawn.edges,
         outline=drawn.outline,
     )
+
+
+def _turned(surface: Surface, mesh: Mesh, turn: Turn) -> Surface:
+    points = surface.points.copy()
+    own = turn.members(mesh, surface.vertices.element)
+    points[own] = turn.at + turn.of(points[own] - turn.at)
+    return replace(surface, points=points)
 
 
 def _shrunk(surface: Surface, mesh: Mesh) -> Surface:

@@ -60,7 +60,8 @@ class GoverningMore(Particulars):
 
 class PenetratingSide(Particulars):
     """Whose nodes (of) lie inside whose faces (into): the deepest, how many, and at which node; a node of none is None. at, looks:
-    the middle of the faces that are faced, and the way they look; None where the two are not near each other, or in a plane."""
+    the middle of the faces that are faced, and the way they look; None where the two are not near each other, or in a plane. book:
+    how ``of`` is turned over to lie open beside ``into``, as a look is written."""
 
     of: str
     into: str
@@ -69,6 +70,7 @@ class PenetratingSide(Particulars):
     node: int | None
     at: list[float] | None
     looks: list[float] | None
+    book: str | None
 
 
 class PenetrationMore(Particulars):

@@ -9,7 +9,7 @@ from pydantic import BaseModel, Field
 
 from ironstone.core.errors import Impossible, NotFound
 from ironstone.core.field.fields import displacement_of
-from ironstone.core.geometry.penetration import Inside, facing, inside, moved
+from ironstone.core.geometry.penetration import Inside, facing, hinge, inside, moved
 from ironstone.core.mesh.mesh import Float, Mesh
 from ironstone.core.mesh.places import AtNodes
 from ironstone.core.reading.evaluate import evaluate
@@ -98,11 +98,16 @@ def _pairs(mesh: Mesh, between: str) -> list[tuple[int, int]]:
 def _side(mesh: Mesh, of: int, into: int, found: Inside) -> dict[str, Any]:
     at = found.deepest
     faces = facing(mesh, of, into)
+    book = None
+    if faces is not None:
+        at_hinge, axis = hinge(mesh, of, into, *faces)
+        book = ":".join([str(of), *(",".join(f"{v:.7g}" for v in words) for words in (at_hinge, axis))])
     return {
         "of": mesh.part_names[of],
         "into": mesh.part_names[into],
         "at": None if faces is None else faces[0].tolist(),
         "looks": None if faces is None else faces[1].tolist(),
+        "book": book,
         "deepest": 0.0 if at is None else float(found.depth[at]),
         "count": int((found.depth > 0.0).sum()),
         "node": None if at is None else int(mesh.node_ids[found.nodes[at]]),

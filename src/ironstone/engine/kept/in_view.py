@@ -51,6 +51,7 @@ class InView(BaseModel):
     nodes: bool = False
     apart: bool = False
     solid: bool = False
+    turned: str = ""
     perspective: bool = False
     mirrored: bool = True
     mesh_lines: bool = Field(True, alias="edges")
