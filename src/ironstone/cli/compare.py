@@ -93,13 +93,16 @@ def governing_command(
 def front_command(
     review: ReviewFile,
     words: Words,
-    value: Annotated[float, typer.Option("--value", help="The value on the front.")],
+    value: Annotated[float | None, typer.Option("--value", help="The value on the front.")] = None,
+    border: Annotated[
+        str, typer.Option("--border", help="region: of the elements whose mean is at least the value; edge: of the surface.")
+    ] = "",
     along: Annotated[str, typer.Option("--along", help="The way it goes, X,Y,Z; none: where its middle goes.")] = "",
     result: ResultName = None,
     as_json: AsJson = False,
 ) -> None:
-    """Follow where a reading has a value through the steps: how far it came, how long it is, how straight."""
-    said, answer = answered(review, "front", {**words.named, "value": value, "along": along, "result": result})
+    """Follow a front through the steps: where a reading has a value, the border of a region, the edge of a surface."""
+    said, answer = answered(review, "front", {**words.named, "value": value, "border": border, "along": along, "result": result})
     table = {c.name: {"unit": c.unit, "values": c.values} for c in answer.columns}
 
     def text() -> str:
