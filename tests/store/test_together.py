@@ -117,6 +117,9 @@ def test_a_role_can_be_stated(tmp_path: Path) -> None:
     with Review.create(tmp_path / "r.ironstone") as review:
         assert len(take_in(review, files, roles={"crack": "own"})) == 2
         assert not review.items("alongside")
+    assert roles(in_roles(files, tmp_path, {"crack": "body"})) == {"crack": "body", "body_0": "own"}
+    with pytest.raises(IronstoneError, match="cannot both be the body"):
+        in_roles(files, tmp_path, {"crack": "body", "body_0": "body"})
     with pytest.raises(IronstoneError, match="'crack=wall' states no role"):
         in_roles(files, tmp_path, {"crack": "wall"})
 

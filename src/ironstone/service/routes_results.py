@@ -80,9 +80,14 @@ async def receive_file(upload: str, name: str, request: Request, uploads: OpenUp
 
 
 @router.get("/uploads/{upload}/groups")
-def groups_of_upload(upload: str, review: OpenReview, uploads: OpenUploads) -> list[FileGroup]:
+def groups_of_upload(
+    upload: str,
+    review: OpenReview,
+    uploads: OpenUploads,
+    body: Annotated[str, Query(max_length=200, description="The group that is the body; none: as found.")] = "",
+) -> list[FileGroup]:
     """What files that have come are to each other: one group where they are one series. What is found can be stated otherwise."""
-    found = in_roles(uploads.files(upload), review.path.parent)
+    found = in_roles(uploads.files(upload), review.path.parent, {body: "body"} if body else None)
     return [
         FileGroup(
             name=g.name,

@@ -58,16 +58,17 @@ def in_roles(paths: Sequence[Path], folder: Path, stated: Mapping[str, str] | No
                 f"'{name}={role}' states no role of these files.",
                 f"Files: {', '.join(known)}. Roles: {', '.join(get_args(Role))}.",
             )
+    stated_bodies = [name for name, role in stated.items() if role == "body"]
+    if len(stated_bodies) > 1:
+        raise IronstoneError(f"{' and '.join(stated_bodies)} cannot both be the body.", "Say what the other one is to it.")
+    order = {name: k for k, name in enumerate(known)}
     if len(known) < 2 or one_series(ordered):
         return [Group(series_name(ordered) if ordered else "", tuple(paths), "body", "", ("body",))]
     with leased(folder, ARRIVING) as scratch:
         firsts = {name: _first(files[0], _folder(scratch, name)) for name, files in known.items()}
         bodies = [name for name in known if not places_alone(firsts[name])]
-        chosen = [name for name, role in stated.items() if role == "body"]
-        main = (
-            chosen[0]
-            if chosen
-            else max(bodies or list(known), key=lambda n: (*_weight(firsts[n], len(known[n])), -list(known).index(n)))
+        main = next(iter(stated_bodies), None) or max(
+            bodies or known, key=lambda n: (*_weight(firsts[n], len(known[n])), -order[n])
         )
         found = [_found(name, tuple(known[name]), main, firsts) for name in known]
     found = [replace(g, role=stated[g.name], why="stated") if g.name in stated else g for g in found]  # type: ignore[arg-type]
@@ -160,16 +161,19 @@ class Added:
         when = "the same at every step" if len(self.steps) == 1 else "step by step"
         return f"From {self.name}, on the same mesh, {when}: {', '.join(what) or 'nothing'}."
 
-    def at(self, index: int, count: int) -> RawStep:
+    def at(self, index: int) -> RawStep:
         """The step that goes with one of the body's: the only one, or that of the same number."""
         if len(self.steps) == 1:
             return self.steps[0]
-        if len(self.steps) <= index or index + 1 == count != len(self.steps):
-            raise IronstoneError(
-                f"{self.name} has {len(self.steps)} steps, which is neither one for all steps of the body nor one for each.",
-                "Take it in as a result of its own.",
-            )
+        if index >= len(self.steps):
+            raise self.unequal()
         return self.steps[index]
+
+    def unequal(self) -> IronstoneError:
+        return IronstoneError(
+            f"{self.name} has {len(self.steps)} steps, which is neither one for all steps of the body nor one for each.",
+            "Take it in as a result of its own.",
+        )
 
 
 def read_added(groups: Sequence[Sequence[Path]], folder: Path) -> list[Added]:
@@ -192,14 +196,12 @@ def read_added(groups: Sequence[Sequence[Path]], folder: Path) -> list[Added]:
 def with_added(steps: Iterator[tuple[Path, Path]], added: Sequence[Added]) -> Iterator[tuple[Path, Path]]:
     """The stored steps of a body, each with what is added to it. Raises IronstoneError where a mesh is not the body's."""
     before: RawStep | None = None
-    ahead = next(steps, None)
-    index = 0
-    while ahead is not None:
-        (path, stored), ahead = ahead, next(steps, None)
+    count = 0
+    for index, (path, stored) in enumerate(steps):
         raw = load(stored)
         mesh = before if raw.same_mesh and before is not None else raw
         for one in added:
-            more = one.at(index, index + 1 if ahead is None else -1)
+            more = one.at(index)
             if unlike := differs(mesh, more):
                 raise IronstoneError(
                     f"{one.name} is on another mesh than step {index + 1} of the body: {unlike}.",
@@ -210,8 +212,10 @@ def with_added(steps: Iterator[tuple[Path, Path]], added: Sequence[Added]) -> It
         dump(raw, target)
         stored.unlink()
         yield path, target
-        before = mesh
-        index += 1
+        before, count = mesh, index + 1
+    for one in added:
+        if len(one.steps) not in (1, count):
+            raise one.unequal()
 
 
 def _joined(raw: RawStep, more: RawStep, name: str) -> RawStep:

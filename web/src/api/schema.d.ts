@@ -18736,7 +18736,10 @@ export interface operations {
     };
     groups_of_upload_api_uploads__upload__groups_get: {
         parameters: {
-            query?: never;
+            query?: {
+                /** @description The group that is the body; none: as found. */
+                body?: string;
+            };
             header?: never;
             path: {
                 upload: string;

@@ -3,7 +3,7 @@ import { FileUp } from "lucide-react";
 import { type DragEvent, useEffect, useRef, useState } from "react";
 import { Form, ProgressBar } from "react-bootstrap";
 import { query } from "../api/binary";
-import { api, ask, type Job, Problem, type Schemas, toProblem } from "../api/client";
+import { api, ask, type Job, Problem, toProblem } from "../api/client";
 import { useFormats } from "../api/formats";
 import { useChange, useContents } from "../api/queries";
 import { taken, useDropped } from "../bench/dropped";
@@ -23,7 +23,7 @@ import { Steps } from "./Steps";
 type State =
   | { phase: "idle" }
   | { phase: "sending"; share: number; text: string }
-  | { phase: "asking"; groups: Schemas["FileGroup"][]; answer: (roles: Record<string, string> | null) => void }
+  | { phase: "asking"; upload: string; answer: (roles: Record<string, string> | null) => void }
   | { phase: "reading"; job: Job };
 
 /** Takes result files in and says what is in them; every guess is marked and the unit system can be stated. */
@@ -68,7 +68,9 @@ export function IntakeDrawer() {
       const roles =
         groups.length < 2
           ? {}
-          : await new Promise<Record<string, string> | null>((answer) => setState({ phase: "asking", groups, answer }));
+          : await new Promise<Record<string, string> | null>((answer) =>
+              setState({ phase: "asking", upload: upload.id, answer }),
+            );
       if (roles === null) return;
       const order = { upload: upload.id, name: null, system: system || null, look: true, roles };
       let job = await ask(api.POST("/api/intake", { body: order }));
@@ -160,7 +162,7 @@ export function IntakeDrawer() {
           </div>
         </>
       ) : state.phase === "asking" ? (
-        <Roles groups={state.groups} onAnswer={state.answer} />
+        <Roles upload={state.upload} onAnswer={state.answer} />
       ) : (
         <div className="drop" role="status">
           <div className="drop-work">
