@@ -17,9 +17,12 @@ const client = new QueryClient({
     onError: (error, query) => {
       // That the service does not answer is told once, at the top; it is asked again until it does.
       if (error instanceof Unreachable) return;
-      // What nobody looks at any more, as what was asked of a result that was removed, is not told of.
-      if (!query.getObserversCount()) return;
-      if (query.state.data !== undefined || query.queryKey[0] === "review") tell(error);
+      if (query.state.data === undefined && query.queryKey[0] !== "review") return;
+      // What nobody looks at any more is not told of: a result that was removed is still in view when its answers fail, and is not
+      // a moment later.
+      window.setTimeout(() => {
+        if (query.getObserversCount() && query.state.error === error) tell(error);
+      }, 500);
     },
   }),
   defaultOptions: {

@@ -3,8 +3,6 @@
 from __future__ import annotations
 
 import numpy as np
-from scipy.sparse import csr_matrix
-from scipy.sparse.csgraph import connected_components
 
 from ironstone.core.mesh.mesh import Mesh
 
@@ -17,16 +15,22 @@ def may_part(mesh: Mesh) -> bool:
     dimension = int(mesh.dimensions.max(initial=0))
     if dimension < 2 or (dimension == 2 and not mesh.planar):
         return False
-    if len(mesh.part_names) > 1:
-        # A part and the parts it shares nodes with, however far on, are one.
-        count, parts = len(mesh.points), len(mesh.part_names)
-        nodes, part = mesh.connectivity, mesh.part[mesh.corner_element] + count
-        joined = csr_matrix((np.ones(len(nodes)), (nodes, part)), shape=(count + parts, count + parts))
-        number = connected_components(joined, directed=False)[1][count:]
-        there = np.bincount(mesh.part, minlength=parts) > 0
-        if len(np.unique(number[there])) > 1:
-            return True
+    if len(mesh.part_names) > 1 and _apart(mesh):
+        return True
     if len(mesh.points) > MODERATE:
         return False
     used = mesh.points[np.unique(mesh.connectivity)]
     return len(np.unique(np.round(used / max(mesh.size, 1e-300), 7), axis=0)) < len(used)
+
+
+def _apart(mesh: Mesh) -> bool:
+    """Whether some parts share no node, also not by way of others."""
+    parts = len(mesh.part_names)
+    part = mesh.part[mesh.corner_element]
+    first, before = np.arange(parts), np.full(parts, -1)
+    while (first != before).any():
+        before = first.copy()
+        at_node = np.full(len(mesh.points), parts)
+        np.minimum.at(at_node, mesh.connectivity, first[part])
+        np.minimum.at(first, part, at_node[mesh.connectivity])
+    return len(np.unique(first[np.unique(mesh.part)])) > 1
