@@ -108,6 +108,9 @@ def test_a_surface_stands_along_with_the_body_as_a_result_of_its_own(tmp_path: P
     with Review.create(tmp_path / "r.ironstone") as review:
         first, second = take_in(review, [*surface(tmp_path, 3), *body(tmp_path, 3)], "bar")
         assert review.result(first).name == "bar" and review.result(second).name == "bar, crack"
+        assert review.undo() == "Result 'bar' taken in with what goes with it"
+        assert review.results() == [] and not review.items("alongside"), "one act, undone as one"
+        review.redo()
         (kept,) = review.items("alongside")
         assert (kept.payload["result"], kept.payload["other"]) == (first, second)
 

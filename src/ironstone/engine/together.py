@@ -51,7 +51,12 @@ def take_in(
             review.remove_result(made)
         raise
     tones = count()
-    for group, made in zip(with_it, ids[1:], strict=True):
-        if group.role == "along":
-            keep(review, AlongsideIn(result=ids[0], other=made, tone=next(tones)))
+    kept = [
+        keep(review, AlongsideIn(result=ids[0], other=made, tone=next(tones))).id
+        for group, made in zip(with_it, ids[1:], strict=True)
+        if group.role == "along"
+    ]
+    if with_it:
+        own = [item.id for item in review.items("result") if item.payload["result"] in ids]
+        review.join([*own, *kept], f"Result '{review.result(ids[0]).name}' taken in with what goes with it")
     return ids

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from abc import abstractmethod
+from collections.abc import Sequence
 from contextlib import AbstractContextManager
 from dataclasses import dataclass
 from typing import Any
@@ -129,6 +130,15 @@ class Items:
         last = session.scalar(select(func.max(ChangeRow.id))) or 0
         session.execute(delete(ChangeRow).where(ChangeRow.undone))
         session.add(ChangeRow(id=last + 1, item_id=item, label=label, before=before, after=after, joined=joined))
+
+    def join(self, items: Sequence[int], label: str) -> None:
+        """Have the last changes undone as one, called ``label``, where they are those that made these items and no others."""
+        with self.writing() as session:
+            last = list(session.scalars(_LAST.limit(len(items))))[::-1]
+            if {change.item_id for change in last} == set(items):
+                for change in last[1:]:
+                    change.joined = True
+                last[-1].label = label
 
     def undo(self) -> str | None:
         """Take the last change back; returns what it was, None when there is nothing to undo.
