@@ -14,6 +14,8 @@ from ironstone.core.mesh.mesh import Float, Int, Mesh
 from ironstone.core.mesh.places import AtSamples
 
 TOLERANCE = 1e-8
+# In a solid Newton's method squares its error: after a step as short as this the next would be far below the tolerance.
+LAST_STEP = 1e-5
 INSIDE = 1e-6
 STEPS = 30
 # Grid cells an element may lie in before it counts as a large one, which is looked at for every point.
@@ -132,6 +134,7 @@ def natural(cell: Cell, nodes: Float, points: Float, guess: Float | None = None)
     xi = np.tile(cell.centre, (count, 1)) if guess is None else guess.copy()
     size = np.maximum(np.ptp(nodes, axis=1).max(1), 1e-300)
     going = np.arange(count)
+    enough = LAST_STEP if dimension == 3 else TOLERANCE
     for _ in range(STEPS):
         if not len(going):
             break
@@ -142,7 +145,7 @@ def natural(cell: Cell, nodes: Float, points: Float, guess: Float | None = None)
         xi[going, :dimension] += step
         lost = ~np.isfinite(xi[going]).all(1) | (np.abs(xi[going]).max(1) > 50.0)
         xi[going[lost]] = np.nan
-        going = going[~lost & (np.abs(step).max(1) >= TOLERANCE)]
+        going = going[~lost & (np.abs(step).max(1) >= enough)]
     with np.errstate(invalid="ignore"):
         away = np.linalg.norm(points - np.einsum("ns,nsx->nx", cell.shape(xi), nodes), axis=1)
         inside = (away <= INSIDE * size) & (depths_of(cell, xi).min(1, initial=np.inf) >= -INSIDE)

@@ -227,8 +227,10 @@ def _placed(mine: Mesh, theirs: Mesh, points: Float, element: Int, scale: float)
     alike = _same_part(mine, theirs, element)
     found, xi = _held(theirs, inwards, alike)
     still_wanted()
-    at = np.flatnonzero(found >= 0)
+    # What was not moved is where it was found.
+    at = np.flatnonzero((found >= 0) & owned)
     xi[at] = _exact(theirs, found[at], xi[at], points[at])
+    at = np.flatnonzero(found >= 0)
     # Borders of parts are not quite where they are in the other mesh: what is just beside its own part is of that part still.
     own_size = scale * _sizes(mine, element)
     settled = np.zeros(len(points), dtype=bool)
