@@ -179,6 +179,20 @@ def test_a_growing_disc_keeps_its_round_border(tmp_path: Path) -> None:
     assert any("as fine as they are" in c for c in found.caveats)
 
 
+def test_where_there_is_no_value_there_is_no_border(tmp_path: Path) -> None:
+    """A row of six squares: 1, 1, 0, none, 1, 0. Between 1 and 0 it ends; beside the one without a value nobody knows."""
+    points = np.array([[x, y, 0.0] for x in range(7) for y in range(2)])
+    cells = [(9, [2 * k, 2 * k + 2, 2 * k + 3, 2 * k + 1]) for k in range(6)]
+    values = {"inside": np.array([1.0, 1.0, 0.0, np.nan, 1.0, 0.0])}
+    files = [write_vtu(tmp_path / f"row_{k}.vtu", points, cells, {}, values, time=float(k)) for k in range(2)]
+    with Review.create(tmp_path / "r.ironstone") as made:
+        intake(made, files, "row", "mm-N-s-t-MPa")
+        found = ask(made, question_of("front", {"field": "inside", "value": 0.5, "border": "region", "along": "1,0,0"}))
+    columns = {c.name: c.values for c in found.columns}
+    assert columns["length"] == pytest.approx([2.0, 2.0])
+    assert (columns["least"], columns["most"]) == ([2.0, 2.0], [5.0, 5.0])
+
+
 def grid(count: int) -> tuple[np.ndarray, list[tuple[int, list[int]]]]:
     """A square of side 3 in count x count squares."""
     line = np.linspace(0, 3, count + 1)

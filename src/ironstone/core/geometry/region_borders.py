@@ -14,14 +14,14 @@ Which = NDArray[np.bool_]
 FACING = 0.5
 
 
-def region_border(mesh: Mesh, chosen: Which) -> Float:
-    """The sides that chosen elements (elements,) share with others, as straight pieces (p, d, 3): segments of flat elements (d 2),
-    triangles of solids (d 3). Elements meet where their corners coincide, also of two parts; curved sides are drawn through the
-    nodes at their middle. Empty where the region is all there is, or nothing."""
+def region_border(mesh: Mesh, chosen: Which, others: Which | None = None) -> Float:
+    """The sides that chosen elements (elements,) share with others (all that are not chosen, unless told), as straight pieces
+    (p, d, 3): segments of flat elements (d 2), triangles of solids (d 3). Elements meet where their corners coincide, also of two
+    parts; curved sides are drawn through the nodes at their middle. Empty where the region is all there is, or nothing."""
     dimension, element, corners, points = _sides(mesh)
     at_place, inside = _meeting(corners, chosen[element])
-    count = np.bincount(at_place)
-    one_sided = (np.bincount(at_place, weights=inside) > 0) & (np.bincount(at_place, weights=~inside) > 0) & (count > 1)
+    outside = ~inside if others is None else others[element]
+    one_sided = (np.bincount(at_place, weights=inside) > 0) & (np.bincount(at_place, weights=outside) > 0)
     # Each side once, as the region's own element has it.
     own = np.flatnonzero(one_sided[at_place] & inside)
     _, first = np.unique(at_place[own], return_index=True)

@@ -67,11 +67,11 @@ def front(reading: Reading, source: Source, value: float, along: Float) -> Front
     return measured(np.concatenate(parts), along)
 
 
-def region_at_least(reading: Reading, source: Source, value: float) -> NDArray[np.bool_]:
-    """The elements (elements,) over which the mean of a reading is at least a value."""
+def region_at_least(reading: Reading, source: Source, value: float) -> tuple[NDArray[np.bool_], NDArray[np.bool_]]:
+    """The elements (elements,) over which the mean of a reading is at least a value, and those over which it is less; one that has
+    no value is of neither."""
     means = evaluate(replace(reading, averaging="element"), source, AtElements(np.arange(len(source.mesh.types)))).values
-    found: NDArray[np.bool_] = means >= value
-    return found
+    return means >= value, means < value
 
 
 def measured(pieces: Float, along: Float) -> Front:

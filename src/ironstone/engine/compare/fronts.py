@@ -105,7 +105,7 @@ class FollowedFront(ReadingWords, Question):
     def _front(self, reading: Reading, source: ReviewSource, value: float) -> Front | None:
         if not self.border:
             return front(reading, source, value, X)
-        pieces = region_border(source.mesh, region_at_least(reading, source, value))
+        pieces = region_border(source.mesh, *region_at_least(reading, source, value))
         return measured(pieces, X) if len(pieces) else None
 
     def _edges(self, at_steps: Steps) -> tuple[Float, list[Front | None]]:
