@@ -26,6 +26,8 @@ COMMON = [
     "--disable-background-networking",
     "--disable-component-update",
     "--disable-sync",
+    # No page of a test lives long enough to win back what its optimised code costs.
+    "--js-flags=--no-opt",
 ]
 # With WebGL, drawn by software.
 ARGUMENTS = [*COMMON, "--use-gl=angle", "--use-angle=swiftshader", "--enable-unsafe-swiftshader"]

@@ -1,0 +1,1 @@
+"""Motion: modes, their shapes held against each other, harmonic responses, transients."""
