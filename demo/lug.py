@@ -13,8 +13,8 @@ from pathlib import Path
 import numpy as np
 import skfem
 from scipy.sparse.linalg import splu
-from skfem.helpers import ddot, sym_grad, trace
 
+from demo.bricks import Bricks
 from demo.flexure import HEX20, straighten_inner_nodes
 from demo.vtu import write_unshared
 
@@ -55,46 +55,23 @@ def position(angle: np.ndarray, shell: np.ndarray) -> np.ndarray:
     return np.where(shell <= 1.0, inner, (1.0 - share) * BOND * ring + share * contour(angle))
 
 
-class Model:
-    """Mesh, stiffness and what brings stress to the corners."""
+class Model(Bricks):
+    """The lug, held at the end of its shank: mesh, stiffness and what brings stress to the corners."""
 
     def __init__(self, division: Division) -> None:
         mesh, self.bronze = _mesh(division)
-        element = skfem.ElementVector(skfem.ElementHexS2())
-        self.basis = skfem.CellBasis(mesh, element, intorder=5)
-        scalar = self.basis.with_element(skfem.ElementHexS2())
-        local = [int(np.flatnonzero((np.abs(skfem.ElementHexS2().doflocs - xi) < 1e-9).all(1))[0]) for xi in HEX20]
-        self.nodes = scalar.doflocs.T.copy()
-        self.connectivity = scalar.element_dofs.T[:, local]
         young, poisson = (np.where(self.bronze, b, s) for s, b in zip(STEEL, BRONZE, strict=True))
-        self.lame = young * poisson / ((1 + poisson) * (1 - 2 * poisson))
-        self.shear = young / (2 * (1 + poisson))
-        stiffness = _stiffness.assemble(self.basis, lame=self.lame[:, None], shear=self.shear[:, None])
+        super().__init__(mesh, young, poisson)
         self.held = np.abs(self.nodes[:, 0] + LENGTH) < 1e-6
-        dofs = self._vector_dofs()
-        self.fixed = dofs[self.held].ravel()
+        self.fixed = self.dofs[self.held].ravel()
         self.free = np.setdiff1d(np.arange(self.basis.N), self.fixed)
-        self.stiffness = stiffness.tocsr()
         self.factor = splu(self.stiffness[self.free][:, self.free].tocsc())
-        self.dofs = dofs
         self.bore = skfem.FacetBasis(
             mesh,
-            element,
+            self.basis.elem,
             facets=mesh.facets_satisfying(lambda x: np.hypot(x[0], x[1]) < BORE + 0.1, boundaries_only=True),
             intorder=5,
         )
-
-    def _vector_dofs(self) -> np.ndarray:
-        """Degrees of freedom of each node, (nodes, 3)."""
-        result = np.full((len(self.nodes), 3), -1)
-        places = self.basis.doflocs.T
-        scalar = {tuple(np.round(p, 6)): i for i, p in enumerate(self.nodes)}
-        seen = np.zeros(len(self.nodes), dtype=int)
-        for dof, place in enumerate(places):
-            node = scalar[tuple(np.round(place, 6))]
-            result[node, seen[node]] = dof
-            seen[node] += 1
-        return result
 
     def solve(self, direction: float) -> tuple[np.ndarray, np.ndarray, np.ndarray, np.ndarray]:
         """Displacement, reaction and applied force at the nodes (n, 3), stress at the corners (e, 20, 6) for one direction."""
@@ -104,30 +81,7 @@ class Model:
         u[self.free] = self.factor.solve(load[self.free])
         reaction = self.stiffness @ u - load
         reaction[self.free] = 0.0
-        return u[self.dofs], reaction[self.dofs], load[self.dofs], self._stress(u)
-
-    def _stress(self, u: np.ndarray) -> np.ndarray:
-        line = (np.polynomial.legendre.leggauss(2)[0] + 1) / 2
-        gauss = np.stack(np.meshgrid(line, line, line, indexing="ij"), -1).reshape(-1, 3)
-        points = skfem.CellBasis(self.basis.mesh, self.basis.elem, quadrature=(gauss.T, np.ones(8)))
-        gradient = points.interpolate(u).grad
-        strain = (gradient + gradient.swapaxes(0, 1)) / 2
-        full = 2 * self.shear[:, None] * strain
-        pressure = self.lame[:, None] * (strain[0, 0] + strain[1, 1] + strain[2, 2])
-        for i in range(3):
-            full[i, i] += pressure
-        stress = np.stack([full[i, j] for i, j in ((0, 0), (1, 1), (2, 2), (0, 1), (1, 2), (0, 2))], -1)
-
-        def trilinear(x: np.ndarray) -> np.ndarray:
-            return np.stack([np.prod(x**power, axis=1) for power in np.ndindex(2, 2, 2)], axis=1)
-
-        return np.einsum("ng,egc->enc", trilinear(HEX20) @ np.linalg.inv(trilinear(gauss)), stress)
-
-
-@skfem.BilinearForm
-def _stiffness(u, v, w):
-    strain = sym_grad(u)
-    return 2 * w.shear * ddot(strain, sym_grad(v)) + w.lame * trace(strain) * trace(sym_grad(v))
+        return u[self.dofs], reaction[self.dofs], load[self.dofs], self.stress(u)
 
 
 @skfem.LinearForm

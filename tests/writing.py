@@ -25,6 +25,7 @@ def write_vtu(
     compressor: str = "None",
     components: dict[str, tuple[str, ...]] | None = None,
     load_factor: float | None = None,
+    totals: dict[str, float] | None = None,
 ) -> Path:
     """Write one VTU file; ``cells`` are (VTK type, nodes)."""
     grid = vtkUnstructuredGrid()
@@ -43,7 +44,7 @@ def write_vtu(
             for i, component in enumerate((components or {}).get(name, ())):
                 vtk.SetComponentName(i, component)
             target.AddArray(vtk)
-    for name, value in (("TimeValue", time), ("LoadFactor", load_factor)):
+    for name, value in (("TimeValue", time), ("LoadFactor", load_factor), *(totals or {}).items()):
         if value is not None:
             moment = numpy_to_vtk(np.array([value]), deep=True)
             moment.SetName(name)

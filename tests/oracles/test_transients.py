@@ -90,3 +90,13 @@ def test_a_free_swing_tells_its_damping_and_frequency(damping: float, sign: int)
     assert settled(t, np.cos(wd * t)) is None
     with pytest.raises(Impossible, match="too few for a decay"):
         decay(even(t, np.exp(-t)))
+
+
+@pytest.mark.parametrize("cut", [0.31, 0.37, 0.4, 0.45])
+def test_a_swing_that_is_cut_off_before_it_rests_is_told_as_well(cut: float) -> None:
+    """Wherever the record ends in the period, and with an offset."""
+    t = np.linspace(0.0, cut, 900)
+    found = decay(even(t, -3.0 + np.exp(-0.01 * 2 * np.pi * 50 * t) * np.sin(2 * np.pi * 50 * t)))
+    assert found.damping == pytest.approx(0.01, rel=0.02)
+    assert found.frequency == pytest.approx(50.0, rel=0.005)
+    assert found.rest == pytest.approx(-3.0, abs=0.003)

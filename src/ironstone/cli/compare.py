@@ -8,8 +8,7 @@ import typer
 
 from ironstone.cli.base import AsJson, ResultName, ReviewFile, StepChoice, answered, app, guarded, show, told, value_text
 from ironstone.cli.words import Words, with_words
-
-PLACE = "node:ID, element:ID, point:X,Y,Z or set:NAME."
+from ironstone.engine.said import PLACE
 
 
 @app.command("difference")

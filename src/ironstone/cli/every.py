@@ -9,6 +9,7 @@ import ironstone.cli.read
 import ironstone.cli.gauges
 import ironstone.cli.strength
 import ironstone.cli.compare
+import ironstone.cli.motion
 import ironstone.cli.curves
 import ironstone.cli.asked
 import ironstone.cli.made

@@ -37,10 +37,11 @@ def demo_command(
     prepare: Annotated[bool, typer.Option("--prepare", help="Make the review and stop.")] = False,
 ) -> None:
     """Open the bench on the brake flexure of the Ironstone Ridge ropeway."""
-    from ironstone import demo_review, demo_studies
+    from ironstone import demo_motion, demo_review, demo_studies
     from ironstone.service.run import serve
 
     demo_studies.make(review.with_name("models_compared.ironstone"), data.parent, fresh)
+    demo_motion.make(review.with_name("drive_in_motion.ironstone"), data.parent, fresh)
     demo_review.make(review, data, fresh)
     if not prepare:
         serve(review, port)

@@ -12,3 +12,5 @@ STRAIN_GAUGE = "The strain along each gauge on the surface, the mean over its le
 CRITERION = f"One of {', '.join(CRITERIA)}; with +bond behind it also the bond lines between the plies."
 ACCEPT = 0.10
 ACCEPT_SAID = "What the mean of predicted over tested may be off by."
+PLACE = "node:ID, element:ID, point:X,Y,Z or set:NAME."
+SWEEP = "One sweep, by the name of its loading; none: all frequencies."

@@ -31,7 +31,9 @@ def steps_of(rows: Sequence[StepRow], stated: Mapping[str, Any] | None, system: 
     if stated and len(stated["values"]) == len(rows):
         kinds, values = [stated["kind"]] * len(rows), stated["values"]
     alone = Counter(r.loading for r in rows)
-    return [
-        Step(r.position, k, v, unit.get(k, ""), r.loading, r.loading if k == "number" and alone[r.loading] == 1 else "")
-        for r, k, v in zip(rows, kinds, values, strict=True)
-    ]
+    found, modes = [], Counter[str]()
+    for r, k, v in zip(rows, kinds, values, strict=True):
+        name = r.loading if k == "number" and alone[r.loading] == 1 else ""
+        modes[r.loading] += k == "mode"
+        found.append(Step(r.position, k, v, unit.get(k, ""), r.loading, name, number=modes[r.loading] if k == "mode" else 0))
+    return found

@@ -193,7 +193,8 @@ COMBINATION = "combination"
 class Step:
     """One state. ``kind`` is time, load factor, frequency, mode, number, or combination of one made of others.
 
-    name: of a combination, or of a load case that has one step. notes: what is to be said wherever it is read.
+    name: of a combination, or of a load case that has one step. notes: what is to be said wherever it is read. number: of a mode
+    within its set, from 1; 0 where it is not known.
     """
 
     index: int
@@ -203,6 +204,7 @@ class Step:
     loading: str = ""
     name: str = ""
     notes: tuple[str, ...] = ()
+    number: int = 0
 
     @property
     def label(self) -> str:
@@ -216,6 +218,8 @@ class Step:
             return f"t = {self.value:.4g} {self.unit}".rstrip()
         if self.kind == "number":
             return f"step {self.index + 1}"
+        if self.kind == "mode" and self.number:
+            return f"mode {self.number}, {self.value:.4g} {self.unit}".rstrip()
         return f"{self.kind} {self.value:.4g} {self.unit}".rstrip()
 
 

@@ -136,10 +136,10 @@ def _filter(w: float, damping: float, step: float) -> tuple[Float, Float]:
 
 @dataclass(frozen=True)
 class Decay:
-    """How a motion dies away: its peaks to one side of where it comes to rest (positions), logarithmic decrement, damping ratio,
-    frequency, and how straight the logarithms of the peaks lie (coefficient of determination)."""
+    """How a motion dies away: its extremes (positions), where it comes to rest, logarithmic decrement, damping ratio, frequency.
+    straight: how straight the logarithms of its swings lie (coefficient of determination)."""
 
-    peaks: tuple[int, ...]
+    extremes: tuple[int, ...]
     rest: float
     decrement: float
     damping: float
@@ -148,57 +148,85 @@ class Decay:
 
 
 def decay(motion: Even) -> Decay:
-    """Logarithmic decrement by regression over the peaks after the largest; damping = delta / sqrt(4 pi^2 + delta^2).
+    """Logarithmic decrement by regression over the swings after the largest, from each extreme to the next: it does not hang on
+    where the motion comes to rest. damping = delta / sqrt(4 pi^2 + delta^2).
 
-    It comes to rest at the mean of its last tenth. Raises Impossible where there are fewer than three peaks.
+    Raises Impossible where there are fewer than two full swings.
     """
+    y = motion.values
+    at = _extremes(y)
+    place = np.array([_refined(y, k) for k in at]).reshape(-1, 2)
+    swings = np.abs(np.diff(place[:, 1]))
+    if len(swings):
+        at, place = at[int(np.argmax(swings)) :], place[int(np.argmax(swings)) :]
+        swings = np.abs(np.diff(place[:, 1]))
+    if len(swings) < 4:
+        raise Impossible(
+            f"{len(swings)} half swings are too few for a decay.", "Four are needed: choose a place that swings freely."
+        )
+    number, size = np.arange(len(swings), dtype=np.float64), np.log(swings)
+    slope, start = np.polyfit(number, size, 1)
+    spread = float(((size - size.mean()) ** 2).sum())
+    off = float(((size - (slope * number + start)) ** 2).sum())
+    half = float(np.polyfit(np.arange(len(place)), place[:, 0], 1)[0]) * motion.step
+    decrement = -2.0 * float(slope)
+    damping = decrement / float(np.hypot(2.0 * np.pi, decrement))
+    return Decay(tuple(at), rest_of(y), decrement, damping, 0.5 / half, 1.0 - off / spread if spread > 0.0 else 1.0)
+
+
+def rest_of(values: Float) -> float:
+    """Where a motion comes to rest: the middle of its last three extremes, (e1 + 2 e2 + e3)/4, where it swings to its end, else the
+    mean of its last tenth."""
+    y = np.asarray(values, dtype=np.float64)
+    at = _extremes(y)
+    if len(at) >= 3 and at[-1] >= 0.75 * len(y):
+        before, here, after = (_refined(y, k)[1] for k in at[-3:])
+        return float(before + 2.0 * here + after) / 4.0
+    return float(y[-max(len(y) // 10, 1) :].mean())
+
+
+def _extremes(y: Float) -> list[int]:
+    """Positions of the reversals of a motion, its largest and smallest taking turns; what turns by less than 1 % of the range does
+    not count. Its beginning is one where it begins at its farthest."""
     from scipy.signal import find_peaks
 
-    y = motion.values
-    rest = float(y[-max(len(y) // 10, 1) :].mean())
-    away = y - rest
-    if abs(away.min()) > away.max():
-        away = -away
-    at, _ = find_peaks(away, prominence=0.01 * float(np.ptp(away)))
-    if away[0] >= away[1] and len(at) and away[0] >= away[at].max():
-        at = np.concatenate([[0], at])
-    at = at[int(np.argmax(away[at])) :] if len(at) else at
-    at = at[away[at] > 0.0]
-    if len(at) < 3:
-        raise Impossible(f"{len(at)} peaks are too few for a decay.", "Three are needed: choose a place that swings freely.")
-    place = np.array([_refined(away, int(k)) for k in at])
-    number, size = np.arange(len(at), dtype=np.float64), np.log(place[:, 1])
-    slope, start = np.polyfit(number, size, 1)
-    off = size - (slope * number + start)
-    spread = float(((size - size.mean()) ** 2).sum())
-    period = float(np.polyfit(number, place[:, 0], 1)[0]) * motion.step
-    decrement = -float(slope)
-    damping = decrement / float(np.hypot(2.0 * np.pi, decrement))
-    straight = 1.0 - float((off**2).sum()) / spread if spread > 0.0 else 1.0
-    return Decay(tuple(at.tolist()), rest, decrement, damping, 1.0 / period, straight)
+    least = 0.01 * float(np.ptp(y))
+    if not least > 0.0:
+        return []
+    found = [(int(k), sign) for sign in (1, -1) for k in find_peaks(sign * y, prominence=least)[0]]
+    found.sort()
+    if found and abs(y[0] - y[found[0][0]]) >= least:
+        found.insert(0, (0, -found[0][1]))
+    turns: list[tuple[int, int]] = []
+    for k, sign in found:
+        if turns and turns[-1][1] == sign:
+            if sign * (y[k] - y[turns[-1][0]]) > 0:
+                turns[-1] = (k, sign)
+        else:
+            turns.append((k, sign))
+    return [k for k, _ in turns]
 
 
 def _refined(y: Float, k: int) -> tuple[float, float]:
-    """A peak between samples by the parabola through three: position in samples, and height."""
+    """An extreme between samples by the parabola through three: position in samples, and value."""
     if not 0 < k < len(y) - 1:
         return float(k), float(y[k])
     before, here, after = y[k - 1 : k + 2]
     bend = before - 2.0 * here + after
-    if bend >= 0.0:
+    if bend == 0.0:
         return float(k), float(here)
     shift = 0.5 * (before - after) / bend
     return k + float(shift), float(here - 0.25 * (before - after) * shift)
 
 
 def settled(time: Float, values: Float, within: float = 0.05) -> float | None:
-    """From when on a motion stays within a share of its largest distance from where it comes to rest (the mean of its last tenth),
-    measured from its start; None where it has not settled before its last tenth."""
+    """From when on a motion stays within a share of its largest distance from where it comes to rest, measured from its start; None
+    where it does not before its last tenth."""
     y = np.asarray(values, dtype=np.float64)
-    last = max(len(y) // 10, 1)
-    away = np.abs(y - y[-last:].mean())
+    away = np.abs(y - rest_of(y))
     outside = np.flatnonzero(away > within * away.max(initial=0.0))
     if not len(outside):
         return 0.0
-    if outside[-1] >= len(y) - last:
+    if outside[-1] >= len(y) - max(len(y) // 10, 1):
         return None
     return float(time[outside[-1] + 1] - time[0])

@@ -118,7 +118,7 @@ def taken_off(
         notes.extend(f"Of {called[0].lower()}{called[1:]}: {note}" for note in answer.caveats if note not in said)
         return answer.values
 
-    if one_mesh(source.mesh, theirs.mesh, _lengths(source, theirs)):
+    if one_mesh(source.mesh, theirs.mesh, length_scale(source, theirs)):
         return read(place), notes
     refuse_what_is_of_its_mesh(against)
     values, absent = read_elsewhere(source, theirs, place, read)
@@ -128,10 +128,11 @@ def taken_off(
 
 def matched(mine: Source, theirs: Source) -> bool:
     """Whether two results have one mesh, so that what is at a place of one is at the same place of the other."""
-    return one_mesh(mine.mesh, theirs.mesh, _lengths(mine, theirs))
+    return one_mesh(mine.mesh, theirs.mesh, length_scale(mine, theirs))
 
 
-def _lengths(mine: Source, theirs: Source) -> float:
+def length_scale(mine: Source, theirs: Source) -> float:
+    """From the unit of length of one result to that of another; 1 where either is not known."""
     return _scale(mine.setup.length, theirs.setup.length)
 
 
@@ -169,9 +170,14 @@ def places_elsewhere(mine: Source, theirs: Source, place: AtSamples) -> Found:
     return _found(mine, theirs, place)
 
 
+def nodes_elsewhere(mine: Source, theirs: Source, nodes: Int) -> Found:
+    """Where nodes of one result are in another that has another mesh."""
+    return _found(mine, theirs, AtNodes(nodes))
+
+
 def _found(mine: Source, theirs: Source, place: Any) -> Found:
     """The places of a mesh in another; those of the last few questions are kept, every corner of the mesh as one of them."""
-    scale, turned = _lengths(mine, theirs), is_turned(mine)
+    scale, turned = length_scale(mine, theirs), is_turned(mine)
     key = ("corners",) if isinstance(place, AtCorners) and place.elements is None else (place,)
     work = partial(_find, mine.mesh, theirs.mesh, place, scale, turned)
     return remembered(mine.mesh, "places elsewhere", (*key, theirs.mesh, scale, turned), work, most=4)

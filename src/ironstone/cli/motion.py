@@ -1,0 +1,120 @@
+"""Commands of motion: modes, shapes held against each other, frequency responses."""
+
+from __future__ import annotations
+
+from pathlib import Path
+from typing import Annotated
+
+import typer
+
+from ironstone.cli.base import AsJson, ResultName, ReviewFile, answered, app, guarded, open_review, show, told, value_text
+from ironstone.cli.words import Words, with_words
+from ironstone.engine.said import PLACE, SWEEP
+
+
+@app.command("modes")
+@guarded
+def modes_command(
+    review: ReviewFile,
+    loading: Annotated[str, typer.Option(help="One set of modes, by the name of its loading.")] = "",
+    total: Annotated[float | None, typer.Option(help="Mass of the whole model, where no densities are stated.")] = None,
+    result: ResultName = None,
+    as_json: AsJson = False,
+) -> None:
+    """List the modes: frequency, participation and effective mass along x, y, z, rigid and near-equal ones."""
+    said, answer = answered(review, "modes", {"loading": loading, "total": total, "result": result})
+
+    def text() -> str:
+        lines = []
+        for mode, remark in zip(said["modes"], answer.columns[2].values, strict=True):
+            mass = "  ".join(
+                f"{axis} {value_text(v, said['mass_unit'])}" for axis, v in zip("xyz", mode["effective_mass"], strict=True)
+            )
+            told_mass = f"  effective mass {mass}" if said["total_mass"] is not None else ""
+            lines.append(
+                f"  {mode['number']}: {value_text(mode['frequency'], 'Hz')}{told_mass}" + (f"  ({remark})" if remark else "")
+            )
+        lines += [f"  {f.label} {value_text(f.value, f.unit)}" + (f"  ({f.how})" if f.how else "") for f in answer.figures]
+        return told(answer, lines)
+
+    show(said, as_json, text)
+
+
+@app.command("mac")
+@guarded
+def mac_command(
+    review: ReviewFile,
+    of: Annotated[str, typer.Option("--of", help="The result whose modes are judged.")],
+    other: Annotated[str, typer.Option("--with", help="The result, or the file, whose modes they are held against.")],
+    as_json: AsJson = False,
+) -> None:
+    """Hold modes against those of another result or of a file by shape (MAC): matrix, pairs, deviations of frequency."""
+    with open_review(review) as opened:
+        is_file = all(other not in (r.name, str(r.id)) for r in opened.results()) and Path(other).is_file()
+    if not is_file:
+        said, answer = answered(review, "mac", {"result": of, "other": other})
+    else:
+        from ironstone.engine.motion.shapes import Mac
+
+        with open_review(review) as opened:
+            answer = Mac.stated({"result": of, "other": other}).against_file(opened, Path(other))
+        said = {
+            "sentence": answer.sentence,
+            "verdict": answer.verdict,
+            "state": answer.state,
+            **answer.more,
+            "caveats": answer.caveats,
+        }
+
+    def text() -> str:
+        lines = []
+        for pair, remark in zip(said["pairs"], answer.columns[6].values, strict=True):
+            off = "" if pair["deviation"] is None else f", frequency {100 * pair['deviation']:+.2f} %"
+            lines.append(
+                f"  {pair['of']} with {pair['with']}: MAC {pair['mac']:.3f}{off}, {pair['verdict']}"
+                + (f"  ({remark})" if remark else "")
+            )
+        return told(answer, lines)
+
+    show(said, as_json, text)
+
+
+@app.command("response")
+@with_words("phase", "over", "span", "when", "against")
+@guarded
+def response_command(
+    review: ReviewFile,
+    words: Words,
+    at: Annotated[str, typer.Option(help=PLACE)],
+    db: Annotated[bool, typer.Option("--db", help="The amplitude as a level in decibels.")] = False,
+    reference: Annotated[float | None, typer.Option(help="What 0 dB is, in the unit of the reading.")] = None,
+    weighting: Annotated[str, typer.Option(help="A: as the ear hears (IEC 61672).")] = "",
+    unwrapped: Annotated[bool, typer.Option("--unwrapped", help="Phase without jumps of a full turn.")] = False,
+    loading: Annotated[str, typer.Option(help=SWEEP)] = "",
+    result: ResultName = None,
+    as_json: AsJson = False,
+) -> None:
+    """Read a frequency response at a place: amplitude, phase, peaks with damping by half power."""
+    own = {
+        "at": at,
+        "db": db,
+        "reference": reference,
+        "weighting": weighting,
+        "unwrapped": unwrapped,
+        "loading": loading,
+        "result": result,
+    }
+    said, answer = answered(review, "response", {**words.named, **own})
+
+    def text() -> str:
+        lines = []
+        for f, a, p in zip(said["frequency"], said["amplitude"], said["phase"], strict=True):
+            lines.append(f"  {value_text(f, 'Hz')}  {value_text(a, answer.unit)}  {value_text(p, 'deg')}")
+        for peak in said["peaks"]:
+            damped = (
+                "no damping told" if peak["damping"] is None else f"damping {peak['damping']:.4g}, quality {peak['quality']:.4g}"
+            )
+            lines.append(f"  peak at {value_text(peak['frequency'], 'Hz')}: {value_text(peak['amplitude'], answer.unit)}, {damped}")
+        return told(answer, lines)
+
+    show(said, as_json, text)

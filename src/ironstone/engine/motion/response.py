@@ -1,0 +1,205 @@
+"""A frequency response at a place: amplitude, phase, peaks with damping; levels in decibels, third-octave bands, space average."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+from typing import Any, ClassVar, Literal
+
+import numpy as np
+from pydantic import BaseModel, Field
+
+from ironstone.core.errors import Impossible, IronstoneError
+from ironstone.core.mesh.mesh import Float
+from ironstone.core.motion.response import Peak, a_weighting, decibels, peaks, phase_degrees, third_octaves
+from ironstone.core.reading.evaluate import evaluate
+from ironstone.core.reading.reading import Reading
+from ironstone.core.reading.resolve import linear, resolve
+from ironstone.core.reading.trace import trace
+from ironstone.core.reading.where import NamedSet, parse
+from ironstone.core.units import conversion, same_kind
+from ironstone.engine.base import Question
+from ironstone.engine.carrier import Answer, Column, Figure
+from ironstone.engine.motion.particulars import ResponseMore
+from ironstone.engine.reading.answers import number
+from ironstone.engine.words import ReadingWords
+from ironstone.store import Review
+from ironstone.store.source import ReviewSource
+
+# Between fewer steps than this no damping is to be read off a peak.
+FEW = 3
+
+
+class Response(ReadingWords, Question):
+    """A frequency response at a place, or its space average over a set: amplitude and phase over frequency, peaks with damping by
+    half power; in decibels over a reference where asked for, third-octave bands."""
+
+    kind: ClassVar[str] = "response"
+    more: ClassVar[type[BaseModel]] = ResponseMore
+    at: str = Field(description="node:ID, element:ID, point:X,Y,Z; set:NAME: the root of the mean square over it.")
+    loading: str = Field("", max_length=200, description="One sweep, by the name of its loading; none: all frequencies.")
+    db: bool = Field(False, description="Amplitude as a level, 20 log10 of it over the reference.")
+    reference: float | None = Field(
+        None, gt=0, description="What 0 dB is, in the unit of the reading; none: 1, of pressure 20 uPa."
+    )
+    weighting: Literal["", "A"] = Field("", description="A: levels weighted by frequency as the ear hears them (IEC 61672).")
+    unwrapped: bool = Field(False, description="Phase without jumps of a full turn.")
+
+    def answer(self, review: Review) -> Answer:
+        source = self.source(review)
+        steps = self._steps(source)
+        reading = replace(self.reading(), phase="")
+        resolved = resolve(reading.at(steps[0]), source)
+        if not resolved.field.harmonic:
+            raise Impossible(
+                f"'{resolved.field.name}' is no harmonic: it has no real and imaginary part.",
+                f"A file has both where its arrays are called {resolved.field.name}_real and {resolved.field.name}_imag.",
+            )
+        frequency = np.array([source.steps[s].value for s in steps])
+        complex_, magnitude, unit, sentence, caveats = self._read(source, reading, steps, linear(resolved.measure))
+        level, reference, said = self._level(magnitude, frequency, unit, resolved.field.kind == "pressure")
+        found = peaks(frequency, magnitude)
+        phase = phase_degrees(complex_, self.unwrapped) if complex_ is not None else np.full(len(frequency), np.nan)
+        bands = third_octaves(frequency, level) if self.db and np.isfinite(level).any() else (np.zeros(0), np.zeros(0))
+        shown = level if self.db else magnitude
+        levels = decibels(np.array([p.amplitude for p in found]), reference) if self.db else np.array([p.amplitude for p in found])
+        if self.db:
+            levels = levels + (self._lift(unit, resolved.field.kind == "pressure"))
+            levels = levels + (a_weighting(np.array([p.frequency for p in found])) if self.weighting else 0.0)
+        rows = [_row(p, float(height)) for p, height in zip(found, levels.tolist(), strict=True)]
+        told = "dB" if self.db else unit
+        return Answer(
+            kind=self.kind,
+            sentence=f"{sentence}{said}",
+            unit=told,
+            columns=[
+                Column(name="frequency", unit="Hz", values=frequency.tolist()),
+                Column(name="level" if self.db else "amplitude", unit=told, values=[number(v) for v in shown]),
+                Column(name="phase", unit="deg", values=[number(v) for v in phase]),
+                Column(name="real part", unit=unit, values=_parts(complex_, len(steps), "real")),
+                Column(name="imaginary part", unit=unit, values=_parts(complex_, len(steps), "imag")),
+            ],
+            figures=_figures(rows, told),
+            caveats=[*caveats, *_said(found, frequency)],
+            more={
+                "frequency": frequency.tolist(),
+                "amplitude": [number(v) for v in shown],
+                "magnitude": [number(v) for v in magnitude],
+                "phase": [number(v) for v in phase],
+                "real": _parts(complex_, len(steps), "real"),
+                "imaginary": _parts(complex_, len(steps), "imag"),
+                "peaks": rows,
+                "level_unit": "dB" if self.db else "",
+                "bands": [list(pair) for pair in zip(bands[0].tolist(), bands[1].tolist(), strict=True)],
+            },
+        )
+
+    def _steps(self, source: ReviewSource) -> list[int]:
+        named = [i for i, s in enumerate(source.steps) if s.kind == "frequency" and (not self.loading or s.loading == self.loading)]
+        if len(named) < 2:
+            kinds = ", ".join(dict.fromkeys(s.kind for s in source.steps))
+            raise Impossible(
+                f"'{source.name}' has no sweep of frequencies: its steps are told by {kinds}.",
+                "State in Intake what its steps are.",
+            )
+        loadings = dict.fromkeys(source.steps[i].loading for i in named)
+        if len(loadings) > 1:
+            raise IronstoneError(f"There are several sweeps: {', '.join(loadings)}.", "Name one: loading=...")
+        return sorted(named, key=lambda i: source.steps[i].value)
+
+    def _read(
+        self, source: ReviewSource, reading: Reading, steps: list[int], component: bool
+    ) -> tuple[np.ndarray | None, Float, str, str, list[str]]:
+        """The response (n,), complex where it has a phase, its magnitude, unit, sentence without a step, caveats."""
+        where = parse(self.at).one()
+        if isinstance(where, NamedSet):
+            return self._over_set(source, reading, steps, component, where)
+        if not component:
+            told = replace(reading, phase="peak").at(steps[0])
+            found = trace(told, source, where.place(told, source), None, steps)
+            lead = f"{found.resolved.sentence(with_step=False)}, at {where.words}"
+            return None, found.values, found.resolved.unit, lead, ["Its peak over the cycle: it has no phase."]
+        parts = []
+        for phase in ("", "-90"):
+            told = replace(reading, phase=phase).at(steps[0])
+            parts.append(trace(told, source, where.place(told, source), None, steps))
+        complex_ = parts[0].values + 1j * parts[1].values
+        resolved = resolve(replace(reading, phase="magnitude").at(steps[0]), source)
+        return complex_, np.abs(complex_), resolved.unit, f"{resolved.sentence(with_step=False)}, at {where.words}", []
+
+    def _over_set(
+        self, source: ReviewSource, reading: Reading, steps: list[int], component: bool, where: NamedSet
+    ) -> tuple[np.ndarray | None, Float, str, str, list[str]]:
+        """The root of the mean square of the magnitudes over a set."""
+        told = replace(reading, phase="magnitude" if component else "peak")
+        place = where.place(told.at(steps[0]), source)
+        resolved = resolve(told.at(steps[0]), source)
+        found = np.full(len(steps), np.nan)
+        for k, step in enumerate(steps):
+            values = evaluate(told.at(step), source, place).values
+            if np.isfinite(values).any():
+                found[k] = float(np.sqrt(np.nanmean(values**2)))
+        return None, found, resolved.unit, f"{resolved.sentence(with_step=False)}, root mean square over {where.words}", []
+
+    def _lift(self, unit: str, pressure: bool) -> float:
+        """What is added to a level of amplitudes so that it is one of root mean squares: of sound."""
+        return -20.0 * float(np.log10(np.sqrt(2.0))) if pressure and same_kind(unit, "Pa") else 0.0
+
+    def _level(self, magnitude: Float, frequency: Float, unit: str, pressure: bool) -> tuple[Float, float, str]:
+        if not self.db:
+            if self.weighting or self.reference is not None:
+                raise IronstoneError("A reference and a weighting are those of a level.", "Ask for it in decibels.")
+            return magnitude, 1.0, ""
+        sound = pressure and same_kind(unit, "Pa")
+        reference = self.reference if self.reference is not None else 20e-6 * conversion("Pa", unit)[0] if sound else 1.0
+        found = decibels(magnitude, reference) + self._lift(unit, pressure)
+        said = f", level re {reference:.4g} {unit}".rstrip() + (" of the root mean square" if sound else "")
+        if self.weighting:
+            found = found + a_weighting(frequency)
+            said += ", A-weighted"
+        return found, reference, said
+
+
+def _parts(response: np.ndarray | None, count: int, part: str) -> list[float | None]:
+    return [None] * count if response is None else [number(float(v)) for v in getattr(response, part)]
+
+
+def _row(peak: Peak, height: float) -> dict[str, Any]:
+    return {
+        "frequency": peak.frequency,
+        "amplitude": height,
+        "damping": peak.damping,
+        "quality": peak.quality,
+        "half": None if peak.half is None else list(peak.half),
+    }
+
+
+def _figures(rows: list[dict[str, Any]], unit: str) -> list[Figure]:
+    if not rows:
+        return []
+    top = max(rows, key=lambda r: r["amplitude"])
+    found = [
+        Figure(label="highest peak", value=top["amplitude"], unit=unit, how="between the steps"),
+        Figure(label="at", value=top["frequency"], unit="Hz"),
+        Figure(label="damping ratio there", value=top["damping"], how="by half power"),
+        Figure(label="quality", value=top["quality"]),
+    ]
+    return found
+
+
+def _said(found: list[Peak], frequency: Float) -> list[str]:
+    said = []
+    open_ = [p for p in found if p.damping is None]
+    if open_:
+        said.append(
+            f"{len(open_)} of {len(found)} peaks do not fall to half power on both sides before a neighbour or the end of the "
+            "sweep: no damping is told of them."
+        )
+    sparse = [p for p in found if p.damping is not None and p.bare < FEW]
+    if sparse:
+        at = ", ".join(f"{p.frequency:.4g}" for p in sparse)
+        said.append(
+            f"Fewer than {FEW} steps lie within half power at {at} Hz: the damping there hangs on what is between the steps."
+        )
+    if not found:
+        said.append(f"No peak stands out between {frequency[0]:.4g} and {frequency[-1]:.4g} Hz.")
+    return said
