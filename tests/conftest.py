@@ -13,7 +13,7 @@ import numpy as np
 import pytest
 from hypothesis import HealthCheck, settings
 
-from ironstone import demo_review, demo_studies
+from ironstone import demo_motion, demo_review, demo_studies
 from ironstone.store import Review, intake
 from ironstone.store.source import ReviewSource
 from tests.readers import fork_readers
@@ -86,6 +86,12 @@ def demo_file(tmp_path_factory: pytest.TempPathFactory) -> Path:
 def studies_file(tmp_path_factory: pytest.TempPathFactory) -> Path:
     """The demo's second review, of models held against each other. Not to be changed: copy it."""
     return _made_once(tmp_path_factory, "models_compared.ironstone", lambda path: demo_studies.make(path, DATA.parent))
+
+
+@pytest.fixture(scope="session")
+def motion_file(tmp_path_factory: pytest.TempPathFactory) -> Path:
+    """The demo's third review, of a post in motion. Not to be changed: copy it."""
+    return _made_once(tmp_path_factory, "drive_in_motion.ironstone", lambda path: demo_motion.make(path, DATA.parent))
 
 
 @pytest.fixture

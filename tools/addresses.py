@@ -27,6 +27,7 @@ VIEWS = (
     InView(bay="balance", result=2, reading=STRESS, between="part 1|part 2", drawer="contact"),
     InView(bay="compare", result=2, reading=STRESS, second=1, study="1,2:lowest:unknowns", drawer="meshes"),
     InView(bay="compare", result=2, reading=STRESS, governing="magnitude:element", drawer="cases", table=3),
+    InView(bay="motion", result=3, reading=STRESS, motion="2;y;level;1.3;decay;node:12", drawer="response"),
     InView(result=1, reading=STRESS, camera=[1, -2.5, 3, 0, 0, 0.25, 4.125], cut=5, member=2, iso="alone", drawer="cuts"),
 )
 

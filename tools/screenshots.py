@@ -36,7 +36,7 @@ def exhibits(page: Page) -> None:
         page.keyboard.press("k")
         page.get_by_role("button", name="Keep", exact=True).click()
         page.get_by_role("dialog").wait_for(state="detached")
-    page.keyboard.press("8")
+    page.keyboard.press("9")
     page.wait_for_timeout(4500)
 
 

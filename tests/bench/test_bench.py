@@ -65,6 +65,7 @@ def test_the_bays_stand_in_the_order_of_work_and_are_reached_by_their_keys(page:
         "Trace",
         "Strength",
         "Compare",
+        "Motion",
         "Exhibits",
         "Theme",
         "Keys",
@@ -425,7 +426,7 @@ def test_view_and_loop_are_kept_with_their_captions(own_picture_page: Page) -> N
     page.get_by_role("button", name="Keep as exhibit").click()
     page.get_by_role("button", name="Keep", exact=True).click()
     expect(page.get_by_role("dialog")).to_have_count(0)
-    page.keyboard.press("8")
+    page.keyboard.press("9")
     view = page.get_by_test_id("exhibit-view")
     expect(view).to_contain_text(
         "von Mises of stress, each corner as computed, on the whole model, at t = 2.875 s (step 231 of 241), in MPa"

@@ -49,7 +49,7 @@ def test_two_meshes_are_proposed_and_are_not_enough(own_address: str, blank: Pag
     dialog.get_by_text("the meshes", exact=True).click()
     dialog.get_by_role("button", name="Keep", exact=True).click()
     expect(dialog).to_have_count(0)
-    page.keyboard.press("8")
+    page.keyboard.press("9")
     expect(page.get_by_test_id("exhibit-curve").first).to_contain_text("Value over finer meshes")
 
 

@@ -112,7 +112,7 @@ def test_a_result_is_removed_and_comes_back_with_its_exhibit(own_picture_page: P
     settle(page)
     said = page.get_by_role("alert").all_inner_texts()
     assert said == []
-    page.keyboard.press("8")
+    page.keyboard.press("9")
     card = page.get_by_test_id("exhibit-view")
     expect(card).to_contain_text("Its result was removed")
     expect(card.get_by_role("button", name="Go there")).to_have_count(0)
@@ -209,7 +209,7 @@ def test_an_empty_review_says_in_every_bay_what_would_fill_it(blank: Page, tmp_p
             expect(page.get_by_test_id("empty-bay")).to_contain_text("It needs a result")
         page.get_by_role("button", name="Take a result in").click()
         expect(page.get_by_test_id("intake")).to_be_visible()
-        page.keyboard.press("8")
+        page.keyboard.press("9")
         expect(page.get_by_test_id("exhibits")).to_contain_text("Nothing kept yet")
 
 
@@ -339,7 +339,7 @@ def test_the_dark_theme_stays_chosen_and_pictures_stay_light(own_address: str, p
     page.keyboard.press("k")
     page.get_by_role("button", name="Keep", exact=True).click()
     expect(page.get_by_text("Kept.")).to_be_visible()
-    page.keyboard.press("8")
+    page.keyboard.press("9")
     kept = page.get_by_test_id("exhibit-view").locator("img")
     corner = """async (img) => {
       await img.decode();

@@ -50,7 +50,7 @@ test("another result comes with nothing of the one before", () => {
     arrows: { field: "reaction", length: 0.1, spacing: 0.1, full: false, at: "tail", split: false, by: "node" },
     camera: { position: [1, 2, 3], target: [0, 0, 0], zoom: 1 },
     measuring: { nodes: [1, 2], face: 3, fold: 20, element: null },
-    play: { from: 3, to: 9, stride: 2, way: "both", only: null },
+    play: { from: 3, to: 9, stride: 2, way: "both", only: null, through: "steps" },
     pairing: 4,
   });
   now().open(7);

@@ -8,6 +8,7 @@ import numpy as np
 from fastapi import APIRouter, Query, Request, Response
 
 from ironstone.core.errors import Impossible
+from ironstone.core.field.moved import moved_nodes, moving
 from ironstone.core.mesh.interpolation import positions
 from ironstone.core.reading.resolve import resolve
 from ironstone.engine.reading.alongside import AlongsideQuery, at_the_step_in_view, drawn_alongside
@@ -31,7 +32,6 @@ from ironstone.engine.reading.pictures import (
     KeyLimitsOut,
     SurfaceQuery,
     ValuesHead,
-    displacement_name,
     drawn_arrows,
     limits_for,
     on_surface,
@@ -42,7 +42,7 @@ from ironstone.engine.weight import weight
 from ironstone.engine.words import ReadingQuery
 from ironstone.service.binary import pack
 from ironstone.service.deps import OpenReview, RunningJobs, tagged
-from ironstone.service.schemas import DrawnQuery, JobOut
+from ironstone.service.schemas import DrawnQuery, JobOut, ShapeQuery
 from ironstone.service.turns import InTurn, reaches
 
 router = APIRouter(tags=["drawn"], route_class=InTurn)
@@ -78,18 +78,18 @@ def drawn_surface(result: int, query: Annotated[DrawnQuery, Query()], request: R
 
 @router.get("/results/{result}/deformation", response_class=Response)
 @reaches("whole")
-def drawn_deformation(result: int, query: Annotated[DrawnQuery, Query()], request: Request, review: OpenReview) -> Response:
+def drawn_deformation(result: int, query: Annotated[ShapeQuery, Query()], request: Request, review: OpenReview) -> Response:
     """Displacement of every display vertex, and the largest of the step, in the result's length unit."""
     source = review.result(result).at(query.step)
     step = query.step
-    name = displacement_name(source)
-    if name is None:
+    if moving(source.fields) is None:
         raise Impossible("This result has no displacement.", "The deformed shape cannot be shown.")
     if not 0 <= step < len(source.steps):
         raise Impossible(f"There is no step {step}.", f"Steps run from 0 to {len(source.steps) - 1}.")
 
     def make() -> bytes:
-        nodal = np.nan_to_num(np.asarray(source.values(name, step), dtype=np.float64))
+        nodal = moved_nodes(source, step, query.phase)
+        assert nodal is not None
         vertices = surface(source, query.look()).vertices
         moved = positions(source.mesh, vertices, nodal)
         if (turn := query.look().turned) is not None:
@@ -238,6 +238,6 @@ def node_position(result: int, node: int, step: int, review: OpenReview) -> dict
     """Where a node is, undeformed, and its displacement at a step."""
     source = review.result(result).at(step)
     index = source.mesh.node_position(node)
-    name = displacement_name(source)
-    moved = np.zeros(3) if name is None else np.nan_to_num(source.rows(name, step, np.array([index]))[0])
-    return {"xyz": source.mesh.points[index].tolist(), "displacement": np.asarray(moved, dtype=float).tolist()}
+    found = moved_nodes(source, step, nodes=np.array([index]))
+    moved = np.zeros(3) if found is None else found[0]
+    return {"xyz": source.mesh.points[index].tolist(), "displacement": moved.tolist()}

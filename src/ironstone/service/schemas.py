@@ -17,6 +17,12 @@ class DrawnQuery(LookQuery):
     step: int = 0
 
 
+class ShapeQuery(DrawnQuery):
+    """How a model is deformed at a step."""
+
+    phase: str = Field("", max_length=40, description="Of a harmonic, as a reading has it: degrees; 0 of what is none.")
+
+
 class SetQuery(ReadingQuery):
     name: str = Field(description="The node or element set whose nodes are read.")
 

@@ -11,8 +11,9 @@ from ironstone.core.curves.events import driver_history, marks
 from ironstone.core.field.axes import ELEMENT, GLOBAL, MATERIAL
 from ironstone.core.field.classify import AVERAGED
 from ironstone.core.field.constants import CONSTANTS
-from ironstone.core.field.fields import COMBINATION, MODELS, Field, Step, displacement_of, opening_field
+from ironstone.core.field.fields import COMBINATION, MODELS, Field, Step, opening_field
 from ironstone.core.field.loadings import computed
+from ironstone.core.field.moved import moving
 from ironstone.core.field.titles import field_title
 from ironstone.core.kinds import kind_of
 from ironstone.core.moments import KINDS
@@ -27,15 +28,13 @@ from ironstone.store.source import ReviewSource
 def contents(source: ReviewSource) -> dict[str, Any]:
     """Nodes, elements, parts, sets, steps, fields and warnings of a result, with every guess marked."""
     mesh = source.mesh
-    moves = displacement_of(source.fields) is not None
+    moves = moving(source.fields) is not None
     warnings = [w for w in source.warnings if not (moves and w.startswith("No displacement was found"))]
     # What can be settled stands among the doubts.
     warnings = [w for w in warnings if AVERAGED not in w]
-    turning = [f.name for f in source.fields.values() if f.harmonic and f.kind in ("displacement", "reaction", "force")]
+    turning = [f.name for f in source.fields.values() if f.harmonic and f.kind in ("reaction", "force")]
     if turning:
-        warnings.append(
-            f"{', '.join(turning)}: harmonic, read at a phase. Deformed shape and balance are not made of harmonics yet."
-        )
+        warnings.append(f"{', '.join(turning)}: harmonic, read at a phase. The balance is not made of harmonics.")
     for name, missing in source.summary.get("gaps", {}).items():
         warnings.append(f"'{name}' has no value at {missing} places of at least one step.")
     held = source.summary.get("sets", {})

@@ -141,12 +141,12 @@ export function useSurface(view: InView) {
 
 const deformationQuery = (view: InView, meshes: number[] | undefined) => ({
   // What it is drawn on is part of it: which mesh a step has is known when the contents are.
-  queryKey: ["deformation", view.result, view.step, surfaceName(view, meshes)],
+  queryKey: ["deformation", view.result, view.step, view.reading?.phase, surfaceName(view, meshes)],
   staleTime: 60_000,
   gcTime: 60_000,
   queryFn: async ({ signal }: { signal: AbortSignal }) => ({
     ...(await fetchPacked<{ largest: number }>(
-      `/api/results/${view.result}/deformation?${query({ step: view.step, ...lookQuery(view.look) })}`,
+      `/api/results/${view.result}/deformation?${query({ step: view.step, phase: view.reading?.phase ?? "", ...lookQuery(view.look) })}`,
       signal,
     )),
     of: surfaceName(view, meshes),
@@ -219,8 +219,9 @@ export function usePrefetch() {
   const client = useQueryClient();
   const pane = usePane();
   const meshes = useContents(useBench((s) => s.result)).data?.meshes;
-  return (step: number, deformed: boolean) => {
-    const view = { ...inViewOf(pane.index, pane.getState()), step };
+  return (step: number, deformed: boolean, reading?: ReadingChoice) => {
+    const now = inViewOf(pane.index, pane.getState());
+    const view = { ...now, step, reading: reading ?? now.reading };
     return Promise.all([
       client.prefetchQuery(valuesQuery(view, meshes)),
       deformed ? client.prefetchQuery(deformationQuery(view, meshes)) : Promise.resolve(),

@@ -326,6 +326,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/ask/decay": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Ask Decay
+         * @description How a motion dies away: logarithmic decrement, damping ratio, frequency, and after how long it has settled.
+         */
+        post: operations["ask_decay_api_ask_decay_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/ask/decay.{form}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Ask Decay As A Table
+         * @description How a motion dies away: logarithmic decrement, damping ratio, frequency, and after how long it has settled.
+         */
+        post: operations["ask_decay_as_a_table_api_ask_decay__form__post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/ask/difference": {
         parameters: {
             query?: never;
@@ -732,6 +772,48 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/ask/mac": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Ask Mac
+         * @description Modes of a result against those of another, or measured ones, by shape (MAC): the matrix, pairs whatever their numbers,
+         *         deviations of frequency, what has no counterpart.
+         */
+        post: operations["ask_mac_api_ask_mac_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/ask/mac.{form}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Ask Mac As A Table
+         * @description Modes of a result against those of another, or measured ones, by shape (MAC): the matrix, pairs whatever their numbers,
+         *         deviations of frequency, what has no counterpart.
+         */
+        post: operations["ask_mac_as_a_table_api_ask_mac__form__post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/ask/matched-steps": {
         parameters: {
             query?: never;
@@ -808,6 +890,90 @@ export interface paths {
          * @description Every member of a frame: its force in the file, and what its joints' displacements, its modulus and its area make of it.
          */
         post: operations["ask_members_as_a_table_api_ask_members__form__post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/ask/mode-shares": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Ask Mode Shares
+         * @description What each mode has in a motion: its coordinate at a step, what it adds at a place, the motion there rebuilt from chosen modes
+         *         beside the whole, and what no mode has.
+         */
+        post: operations["ask_mode_shares_api_ask_mode_shares_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/ask/mode-shares.{form}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Ask Mode Shares As A Table
+         * @description What each mode has in a motion: its coordinate at a step, what it adds at a place, the motion there rebuilt from chosen modes
+         *         beside the whole, and what no mode has.
+         */
+        post: operations["ask_mode_shares_as_a_table_api_ask_mode_shares__form__post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/ask/modes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Ask Modes
+         * @description The modes of a result: frequency, participation and effective mass along x, y, z, running sums, rigid and near-equal ones,
+         *         the share of each part in the strain energy.
+         */
+        post: operations["ask_modes_api_ask_modes_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/ask/modes.{form}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Ask Modes As A Table
+         * @description The modes of a result: frequency, participation and effective mass along x, y, z, running sums, rigid and near-equal ones,
+         *         the share of each part in the strain energy.
+         */
+        post: operations["ask_modes_as_a_table_api_ask_modes__form__post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -978,6 +1144,48 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/ask/response": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Ask Response
+         * @description A frequency response at a place, or its space average over a set: amplitude and phase over frequency, peaks with damping by
+         *         half power; in decibels over a reference where asked for, third-octave bands.
+         */
+        post: operations["ask_response_api_ask_response_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/ask/response.{form}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Ask Response As A Table
+         * @description A frequency response at a place, or its space average over a set: amplitude and phase over frequency, peaks with damping by
+         *         half power; in decibels over a reference where asked for, third-octave bands.
+         */
+        post: operations["ask_response_as_a_table_api_ask_response__form__post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/ask/sense": {
         parameters: {
             query?: never;
@@ -1012,6 +1220,48 @@ export interface paths {
          * @description Whether a result makes sense at a step: balance, motion, distortion, symmetry, peaks; each with what to do about it.
          */
         post: operations["ask_sense_as_a_table_api_ask_sense__form__post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/ask/shock": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Ask Shock
+         * @description Response spectrum of a shock: the largest absolute acceleration of a mass on a spring and damper whose foot moves as the
+         *         trace does, by own frequency.
+         */
+        post: operations["ask_shock_api_ask_shock_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/ask/shock.{form}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Ask Shock As A Table
+         * @description Response spectrum of a shock: the largest absolute acceleration of a mass on a spring and damper whose foot moves as the
+         *         trace does, by own frequency.
+         */
+        post: operations["ask_shock_as_a_table_api_ask_shock__form__post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1096,6 +1346,46 @@ export interface paths {
          *         same worked out here lies from it.
          */
         post: operations["ask_solver_failure_as_a_table_api_ask_solver_failure__form__post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/ask/spectrum": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Ask Spectrum
+         * @description Amplitude and power spectral density of a trace over time, without its mean; window, averaging and resolution stated.
+         */
+        post: operations["ask_spectrum_api_ask_spectrum_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/ask/spectrum.{form}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Ask Spectrum As A Table
+         * @description Amplitude and power spectral density of a trace over time, without its mean; window, averaging and resolution stated.
+         */
+        post: operations["ask_spectrum_as_a_table_api_ask_spectrum__form__post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -5087,6 +5377,24 @@ export interface components {
             /** Y Unit */
             y_unit: string | null;
         };
+        /**
+         * DecayMore
+         * @description peaks: times and values of the extremes that are counted. settles: after how long, None where it has not.
+         */
+        DecayMore: {
+            /** Damping */
+            damping: number;
+            /** Decrement */
+            decrement: number;
+            /** Frequency */
+            frequency: number;
+            /** Peaks */
+            peaks: number[][];
+            /** Settles */
+            settles: number | null;
+            /** Straight */
+            straight: number;
+        };
         /** DeviationOut */
         DeviationOut: {
             /** Accepted */
@@ -5386,6 +5694,187 @@ export interface components {
             from: string;
             /** To */
             to: string;
+        };
+        /**
+         * Dying
+         * @description How a motion dies away: logarithmic decrement, damping ratio, frequency, and after how long it has settled.
+         */
+        Dying: {
+            /**
+             * Against
+             * @description Take off the same with some words changed: 'step=0;averaging=all'.
+             */
+            against?: string | null;
+            /**
+             * At
+             * @description node:ID, element:ID, gauss:ELEMENT:POINT, point:X,Y,Z or set:NAME
+             * @default
+             */
+            at: string;
+            /**
+             * Averaging
+             * @description off, element, part, material or all.
+             * @default off
+             * @enum {string}
+             */
+            averaging: "off" | "element" | "part" | "material" | "all";
+            /**
+             * Axes
+             * @description global, element, material, or axes kept with the result.
+             * @default global
+             */
+            axes: string;
+            /**
+             * Criterion
+             * @description Of the failure of plies: hashin, puck, ...; with +bond behind it also the bond lines.
+             * @default
+             */
+            criterion: string;
+            /**
+             * Curve
+             * @description A named curve in place of all the rest; step: the steps themselves; total:NAME: of the whole model.
+             * @default
+             */
+            curve: string;
+            /**
+             * Field
+             * @description Name of the field.
+             * @default
+             */
+            field: string;
+            /**
+             * Fold
+             * @description Degrees above which shells are not averaged across a fold.
+             * @default 20
+             */
+            fold: number;
+            /**
+             * Layer
+             * @description N, N:PLACE, largest, smallest, magnitude; 1 is the bottom. Of plies also sheet:NAME, worst.
+             * @default
+             */
+            layer: string;
+            /**
+             * Measure
+             * @description von-mises, principal-1, xx, hoop, magnitude, ...
+             * @default
+             */
+            measure: string;
+            /**
+             * Of
+             * @description value, jump or jump-within-material (at a node), or error.
+             * @default value
+             * @enum {string}
+             */
+            of: "value" | "jump" | "jump-within-material" | "error";
+            /**
+             * Order
+             * @description What is averaged first: components or measure.
+             * @default components
+             * @enum {string}
+             */
+            order: "components" | "measure";
+            /**
+             * Over
+             * @description step, or largest, smallest, magnitude over many steps.
+             * @default step
+             * @enum {string}
+             */
+            over: "step" | "largest" | "smallest" | "magnitude";
+            /**
+             * Phase
+             * @description Of a harmonic: degrees, magnitude or peak.
+             * @default
+             */
+            phase: string;
+            /**
+             * Plane
+             * @description Normal of the plane for a traction: X,Y,Z in the axes.
+             */
+            plane?: string | null;
+            /** Reduce */
+            reduce?: ("sum" | "mean" | "max" | "min") | null;
+            /**
+             * Region
+             * @description all, part:NAME, material:NAME or set:NAME.
+             * @default all
+             */
+            region: string;
+            /** Result */
+            result?: number | string | null;
+            /**
+             * Sign
+             * @default 1
+             * @enum {integer}
+             */
+            sign: 1 | -1;
+            /**
+             * Span
+             * @description Which steps: all, so-far (up to the step), A:B, or A,B,C, counted from 0.
+             * @default all
+             */
+            span: string;
+            /**
+             * Unit
+             * @description Unit of the answer; the result's where none is named.
+             */
+            unit?: string | null;
+            /**
+             * Weight
+             * @description What counts in a mean at a node: plain, or by volume.
+             * @default plain
+             * @enum {string}
+             */
+            weight: "plain" | "volume";
+            /**
+             * When
+             * @description The step at which, in place of the value.
+             * @default false
+             */
+            when: boolean;
+            /**
+             * Within
+             * @description Share of the largest distance from rest within which it has settled.
+             * @default 0.05
+             */
+            within: number;
+        };
+        /** DyingAnswer */
+        DyingAnswer: {
+            /**
+             * Caveats
+             * @default []
+             */
+            caveats: string[];
+            /**
+             * Columns
+             * @default []
+             */
+            columns: components["schemas"]["Column"][];
+            /**
+             * Figures
+             * @default []
+             */
+            figures: components["schemas"]["Figure"][];
+            /** Kind */
+            kind: string;
+            more: components["schemas"]["DecayMore"];
+            provenance?: components["schemas"]["Provenance"] | null;
+            /** Sentence */
+            sentence: string;
+            /**
+             * State
+             * @default
+             * @enum {string}
+             */
+            state: "good" | "doubt" | "bad" | "";
+            /** Unit */
+            unit?: string | null;
+            /**
+             * Verdict
+             * @default
+             */
+            verdict: string;
         };
         /**
          * EntryOut
@@ -7566,6 +8055,12 @@ export interface components {
              */
             mirrored: boolean;
             /**
+             * Motion
+             * @description Of a motion: the other result, direction, what is drawn, modes, of what, the place.
+             * @default
+             */
+            motion: string;
+            /**
              * Nodes
              * @default false
              */
@@ -8049,6 +8544,100 @@ export interface components {
             yield_at?: number | null;
         };
         /**
+         * Mac
+         * @description Modes of a result against those of another, or measured ones, by shape (MAC): the matrix, pairs whatever their numbers,
+         *     deviations of frequency, what has no counterpart.
+         */
+        Mac: {
+            /**
+             * Alike
+             * @description MAC from which on two shapes agree.
+             * @default 0.9
+             */
+            alike: number;
+            /**
+             * Close
+             * @description Share within which two frequencies agree.
+             * @default 0.05
+             */
+            close: number;
+            /**
+             * Loading
+             * @description Of the first result, one set of modes by its loading.
+             * @default
+             */
+            loading: string;
+            /**
+             * Other
+             * @description The result whose modes are held against, by name or number.
+             */
+            other: string;
+            /**
+             * Other Loading
+             * @description Of the other result, one set of modes by its loading.
+             * @default
+             */
+            other_loading: string;
+            /** Result */
+            result?: number | string | null;
+        };
+        /** MacAnswer */
+        MacAnswer: {
+            /**
+             * Caveats
+             * @default []
+             */
+            caveats: string[];
+            /**
+             * Columns
+             * @default []
+             */
+            columns: components["schemas"]["Column"][];
+            /**
+             * Figures
+             * @default []
+             */
+            figures: components["schemas"]["Figure"][];
+            /** Kind */
+            kind: string;
+            more: components["schemas"]["MacMore"];
+            provenance?: components["schemas"]["Provenance"] | null;
+            /** Sentence */
+            sentence: string;
+            /**
+             * State
+             * @default
+             * @enum {string}
+             */
+            state: "good" | "doubt" | "bad" | "";
+            /** Unit */
+            unit?: string | null;
+            /**
+             * Verdict
+             * @default
+             */
+            verdict: string;
+        };
+        /**
+         * MacMore
+         * @description matrix: a row a mode of the first. frequencies of both, in Hz. alone: numbers of the modes of the first, then of the second,
+         *     that have no counterpart though the other covers their frequency.
+         */
+        MacMore: {
+            /** Matrix */
+            matrix: (number | null)[][];
+            /** Of Alone */
+            of_alone: number[];
+            /** Of Frequencies */
+            of_frequencies: number[];
+            /** Pairs */
+            pairs: components["schemas"]["ShapePair"][];
+            /** With Alone */
+            with_alone: number[];
+            /** With Frequencies */
+            with_frequencies: number[];
+        };
+        /**
          * MadeAxes
          * @description What axes that were made are called, and which of their directions was wanted (0, 1, 2).
          */
@@ -8430,10 +9019,208 @@ export interface components {
             /** Axis */
             axis: number;
         };
+        /**
+         * ModeRow
+         * @description One mode: number from 1, position of its step, frequency in Hz; participation, effective_mass: along x, y, z. rigid: it moves
+         *     as a rigid body. near: numbers of the modes whose frequency is near-equal. energy: of each part, as shares of the whole.
+         */
+        ModeRow: {
+            /** Effective Mass */
+            effective_mass: (number | null)[];
+            /** Energy */
+            energy: (number | null)[];
+            /** Frequency */
+            frequency: number;
+            /** Largest */
+            largest: number;
+            /** Modal Mass */
+            modal_mass: number | null;
+            /** Near */
+            near: number[];
+            /** Number */
+            number: number;
+            /** Participation */
+            participation: (number | null)[];
+            /** Rigid */
+            rigid: boolean;
+            /** Step */
+            step: number;
+        };
+        /**
+         * ModeShare
+         * @description The share of one mode: its number and frequency, its coordinate at the step, what it adds at the place, that as a share.
+         */
+        ModeShare: {
+            /** Chosen */
+            chosen: boolean;
+            /** Coordinate */
+            coordinate: number | null;
+            /** Frequency */
+            frequency: number;
+            /** Number */
+            number: number;
+            /** Share */
+            share: number | null;
+            /** Value */
+            value: number | null;
+        };
+        /**
+         * ModeShares
+         * @description What each mode has in a motion: its coordinate at a step, what it adds at a place, the motion there rebuilt from chosen modes
+         *     beside the whole, and what no mode has.
+         */
+        ModeShares: {
+            /**
+             * At
+             * @description node:ID or point:X,Y,Z.
+             */
+            at: string;
+            /**
+             * Chosen
+             * @description Numbers of the modes it is rebuilt from, from 1; none: all.
+             * @default []
+             */
+            chosen: number[];
+            /**
+             * Loading
+             * @description One set of modes, by the name of its loading.
+             * @default
+             */
+            loading: string;
+            /**
+             * Measure
+             * @description The direction of the motion.
+             * @enum {string}
+             */
+            measure: "x" | "y" | "z";
+            /**
+             * Modes
+             * @description The result that has the modes, by name or number; none: this one.
+             * @default
+             */
+            modes: string;
+            /** Result */
+            result?: number | string | null;
+            /**
+             * Step
+             * @default last
+             */
+            step: number | string;
+        };
+        /** ModeSharesAnswer */
+        ModeSharesAnswer: {
+            /**
+             * Caveats
+             * @default []
+             */
+            caveats: string[];
+            /**
+             * Columns
+             * @default []
+             */
+            columns: components["schemas"]["Column"][];
+            /**
+             * Figures
+             * @default []
+             */
+            figures: components["schemas"]["Figure"][];
+            /** Kind */
+            kind: string;
+            more: components["schemas"]["SharesMore"];
+            provenance?: components["schemas"]["Provenance"] | null;
+            /** Sentence */
+            sentence: string;
+            /**
+             * State
+             * @default
+             * @enum {string}
+             */
+            state: "good" | "doubt" | "bad" | "";
+            /** Unit */
+            unit?: string | null;
+            /**
+             * Verdict
+             * @default
+             */
+            verdict: string;
+        };
         /** ModelIn */
         ModelIn: {
             /** Model */
             model: string;
+        };
+        /**
+         * Modes
+         * @description The modes of a result: frequency, participation and effective mass along x, y, z, running sums, rigid and near-equal ones,
+         *     the share of each part in the strain energy.
+         */
+        Modes: {
+            /**
+             * Loading
+             * @description One set of modes, by the name of its loading; none: all.
+             * @default
+             */
+            loading: string;
+            /** Result */
+            result?: number | string | null;
+            /**
+             * Total
+             * @description Mass of the whole model, in its own unit, where no densities are stated.
+             */
+            total?: number | null;
+        };
+        /** ModesAnswer */
+        ModesAnswer: {
+            /**
+             * Caveats
+             * @default []
+             */
+            caveats: string[];
+            /**
+             * Columns
+             * @default []
+             */
+            columns: components["schemas"]["Column"][];
+            /**
+             * Figures
+             * @default []
+             */
+            figures: components["schemas"]["Figure"][];
+            /** Kind */
+            kind: string;
+            more: components["schemas"]["ModesMore"];
+            provenance?: components["schemas"]["Provenance"] | null;
+            /** Sentence */
+            sentence: string;
+            /**
+             * State
+             * @default
+             * @enum {string}
+             */
+            state: "good" | "doubt" | "bad" | "";
+            /** Unit */
+            unit?: string | null;
+            /**
+             * Verdict
+             * @default
+             */
+            verdict: string;
+        };
+        /**
+         * ModesMore
+         * @description sums: share of the mass that moves along x, y, z in all modes. parts: whose shares of the energy the modes have.
+         */
+        ModesMore: {
+            /** Mass Unit */
+            mass_unit: string;
+            /** Modes */
+            modes: components["schemas"]["ModeRow"][];
+            /** Parts */
+            parts: string[];
+            /** Sums */
+            sums: (number | null)[];
+            /** Total Mass */
+            total_mass: number | null;
         };
         /** NameIn */
         NameIn: {
@@ -10097,6 +10884,242 @@ export interface components {
             /** What */
             what: string;
         };
+        /**
+         * Response
+         * @description A frequency response at a place, or its space average over a set: amplitude and phase over frequency, peaks with damping by
+         *     half power; in decibels over a reference where asked for, third-octave bands.
+         */
+        Response: {
+            /**
+             * Against
+             * @description Take off the same with some words changed: 'step=0;averaging=all'.
+             */
+            against?: string | null;
+            /**
+             * At
+             * @description node:ID, element:ID, point:X,Y,Z; set:NAME: the root of the mean square over it.
+             */
+            at: string;
+            /**
+             * Averaging
+             * @description off, element, part, material or all.
+             * @default off
+             * @enum {string}
+             */
+            averaging: "off" | "element" | "part" | "material" | "all";
+            /**
+             * Axes
+             * @description global, element, material, or axes kept with the result.
+             * @default global
+             */
+            axes: string;
+            /**
+             * Criterion
+             * @description Of the failure of plies: hashin, puck, ...; with +bond behind it also the bond lines.
+             * @default
+             */
+            criterion: string;
+            /**
+             * Db
+             * @description Amplitude as a level, 20 log10 of it over the reference.
+             * @default false
+             */
+            db: boolean;
+            /**
+             * Field
+             * @description Name of the field.
+             * @default
+             */
+            field: string;
+            /**
+             * Fold
+             * @description Degrees above which shells are not averaged across a fold.
+             * @default 20
+             */
+            fold: number;
+            /**
+             * Layer
+             * @description N, N:PLACE, largest, smallest, magnitude; 1 is the bottom. Of plies also sheet:NAME, worst.
+             * @default
+             */
+            layer: string;
+            /**
+             * Loading
+             * @description One sweep, by the name of its loading; none: all frequencies.
+             * @default
+             */
+            loading: string;
+            /**
+             * Measure
+             * @description von-mises, principal-1, xx, hoop, magnitude, ...
+             * @default
+             */
+            measure: string;
+            /**
+             * Of
+             * @description value, jump or jump-within-material (at a node), or error.
+             * @default value
+             * @enum {string}
+             */
+            of: "value" | "jump" | "jump-within-material" | "error";
+            /**
+             * Order
+             * @description What is averaged first: components or measure.
+             * @default components
+             * @enum {string}
+             */
+            order: "components" | "measure";
+            /**
+             * Over
+             * @description step, or largest, smallest, magnitude over many steps.
+             * @default step
+             * @enum {string}
+             */
+            over: "step" | "largest" | "smallest" | "magnitude";
+            /**
+             * Phase
+             * @description Of a harmonic: degrees, magnitude or peak.
+             * @default
+             */
+            phase: string;
+            /**
+             * Plane
+             * @description Normal of the plane for a traction: X,Y,Z in the axes.
+             */
+            plane?: string | null;
+            /**
+             * Reference
+             * @description What 0 dB is, in the unit of the reading; none: 1, of pressure 20 uPa.
+             */
+            reference?: number | null;
+            /**
+             * Region
+             * @description all, part:NAME, material:NAME or set:NAME.
+             * @default all
+             */
+            region: string;
+            /** Result */
+            result?: number | string | null;
+            /**
+             * Span
+             * @description Which steps: all, so-far (up to the step), A:B, or A,B,C, counted from 0.
+             * @default all
+             */
+            span: string;
+            /**
+             * Unit
+             * @description Unit of the answer; the result's where none is named.
+             */
+            unit?: string | null;
+            /**
+             * Unwrapped
+             * @description Phase without jumps of a full turn.
+             * @default false
+             */
+            unwrapped: boolean;
+            /**
+             * Weight
+             * @description What counts in a mean at a node: plain, or by volume.
+             * @default plain
+             * @enum {string}
+             */
+            weight: "plain" | "volume";
+            /**
+             * Weighting
+             * @description A: levels weighted by frequency as the ear hears them (IEC 61672).
+             * @default
+             * @enum {string}
+             */
+            weighting: "" | "A";
+            /**
+             * When
+             * @description The step at which, in place of the value.
+             * @default false
+             */
+            when: boolean;
+        };
+        /** ResponseAnswer */
+        ResponseAnswer: {
+            /**
+             * Caveats
+             * @default []
+             */
+            caveats: string[];
+            /**
+             * Columns
+             * @default []
+             */
+            columns: components["schemas"]["Column"][];
+            /**
+             * Figures
+             * @default []
+             */
+            figures: components["schemas"]["Figure"][];
+            /** Kind */
+            kind: string;
+            more: components["schemas"]["ResponseMore"];
+            provenance?: components["schemas"]["Provenance"] | null;
+            /** Sentence */
+            sentence: string;
+            /**
+             * State
+             * @default
+             * @enum {string}
+             */
+            state: "good" | "doubt" | "bad" | "";
+            /** Unit */
+            unit?: string | null;
+            /**
+             * Verdict
+             * @default
+             */
+            verdict: string;
+        };
+        /**
+         * ResponseMore
+         * @description frequency in Hz; amplitude: in dB where asked for; phase in degrees; magnitude: never in dB. bands: third octaves, centre and
+         *     level.
+         */
+        ResponseMore: {
+            /** Amplitude */
+            amplitude: (number | null)[];
+            /** Bands */
+            bands: number[][];
+            /** Frequency */
+            frequency: number[];
+            /** Imaginary */
+            imaginary: (number | null)[];
+            /**
+             * Level Unit
+             * @enum {string}
+             */
+            level_unit: "" | "dB";
+            /** Magnitude */
+            magnitude: (number | null)[];
+            /** Peaks */
+            peaks: components["schemas"]["ResponsePeak"][];
+            /** Phase */
+            phase: (number | null)[];
+            /** Real */
+            real: (number | null)[];
+        };
+        /**
+         * ResponsePeak
+         * @description One peak: damping as a share of the critical one by half power, None where its sides are not there; half: the two half-power
+         *     frequencies.
+         */
+        ResponsePeak: {
+            /** Amplitude */
+            amplitude: number;
+            /** Damping */
+            damping: number | null;
+            /** Frequency */
+            frequency: number;
+            /** Half */
+            half: number[] | null;
+            /** Quality */
+            quality: number | null;
+        };
         /** ResultBrief */
         ResultBrief: {
             /**
@@ -10319,6 +11342,48 @@ export interface components {
              */
             of: "nodes" | "elements";
         };
+        /**
+         * ShapePair
+         * @description Two modes, numbers from 1, whose shapes belong together. deviation: of the first frequency from the second, as a share of
+         *     that. together: held against all near-equal ones as a whole. reversed: the one runs against the other. crossed: it is out of
+         *     the order of the others. verdict: of the pair.
+         */
+        ShapePair: {
+            /** Crossed */
+            crossed: boolean;
+            /** Deviation */
+            deviation: number | null;
+            /** Mac */
+            mac: number;
+            /** Of */
+            of: number;
+            /** Reversed */
+            reversed: boolean;
+            /** Together */
+            together: boolean;
+            /** Verdict */
+            verdict: string;
+            /** With */
+            with: number;
+        };
+        /**
+         * SharesMore
+         * @description whole, rebuilt: at the place over the steps x; left: what no mode has of the motion of the whole model, a share, by step.
+         */
+        SharesMore: {
+            /** Left */
+            left: (number | null)[];
+            /** Left Here */
+            left_here: number | null;
+            /** Modes */
+            modes: components["schemas"]["ModeShare"][];
+            /** Rebuilt */
+            rebuilt: (number | null)[];
+            /** Whole */
+            whole: (number | null)[];
+            /** X */
+            x: number[];
+        };
         /** ShelfOut */
         ShelfOut: {
             /** Folders */
@@ -10342,6 +11407,208 @@ export interface components {
             number: number;
             /** Part */
             part: string;
+        };
+        /**
+         * Shock
+         * @description Response spectrum of a shock: the largest absolute acceleration of a mass on a spring and damper whose foot moves as the
+         *     trace does, by own frequency.
+         */
+        Shock: {
+            /**
+             * Against
+             * @description Take off the same with some words changed: 'step=0;averaging=all'.
+             */
+            against?: string | null;
+            /**
+             * At
+             * @description node:ID, element:ID, gauss:ELEMENT:POINT, point:X,Y,Z or set:NAME
+             * @default
+             */
+            at: string;
+            /**
+             * Averaging
+             * @description off, element, part, material or all.
+             * @default off
+             * @enum {string}
+             */
+            averaging: "off" | "element" | "part" | "material" | "all";
+            /**
+             * Axes
+             * @description global, element, material, or axes kept with the result.
+             * @default global
+             */
+            axes: string;
+            /**
+             * Criterion
+             * @description Of the failure of plies: hashin, puck, ...; with +bond behind it also the bond lines.
+             * @default
+             */
+            criterion: string;
+            /**
+             * Curve
+             * @description A named curve in place of all the rest; step: the steps themselves; total:NAME: of the whole model.
+             * @default
+             */
+            curve: string;
+            /**
+             * Damping
+             * @description Damping ratio of the mass.
+             * @default 0.05
+             */
+            damping: number;
+            /**
+             * Field
+             * @description Name of the field.
+             * @default
+             */
+            field: string;
+            /**
+             * Fold
+             * @description Degrees above which shells are not averaged across a fold.
+             * @default 20
+             */
+            fold: number;
+            /**
+             * High
+             * @description Highest own frequency, Hz; none: a fifth of what the steps tell.
+             */
+            high?: number | null;
+            /**
+             * Layer
+             * @description N, N:PLACE, largest, smallest, magnitude; 1 is the bottom. Of plies also sheet:NAME, worst.
+             * @default
+             */
+            layer: string;
+            /**
+             * Low
+             * @description Lowest own frequency, Hz; none: one over the length.
+             */
+            low?: number | null;
+            /**
+             * Measure
+             * @description von-mises, principal-1, xx, hoop, magnitude, ...
+             * @default
+             */
+            measure: string;
+            /**
+             * Of
+             * @description value, jump or jump-within-material (at a node), or error.
+             * @default value
+             * @enum {string}
+             */
+            of: "value" | "jump" | "jump-within-material" | "error";
+            /**
+             * Order
+             * @description What is averaged first: components or measure.
+             * @default components
+             * @enum {string}
+             */
+            order: "components" | "measure";
+            /**
+             * Over
+             * @description step, or largest, smallest, magnitude over many steps.
+             * @default step
+             * @enum {string}
+             */
+            over: "step" | "largest" | "smallest" | "magnitude";
+            /**
+             * Phase
+             * @description Of a harmonic: degrees, magnitude or peak.
+             * @default
+             */
+            phase: string;
+            /**
+             * Plane
+             * @description Normal of the plane for a traction: X,Y,Z in the axes.
+             */
+            plane?: string | null;
+            /** Reduce */
+            reduce?: ("sum" | "mean" | "max" | "min") | null;
+            /**
+             * Region
+             * @description all, part:NAME, material:NAME or set:NAME.
+             * @default all
+             */
+            region: string;
+            /** Result */
+            result?: number | string | null;
+            /**
+             * Sign
+             * @default 1
+             * @enum {integer}
+             */
+            sign: 1 | -1;
+            /**
+             * Span
+             * @description Which steps: all, so-far (up to the step), A:B, or A,B,C, counted from 0.
+             * @default all
+             */
+            span: string;
+            /**
+             * Unit
+             * @description Unit of the answer; the result's where none is named.
+             */
+            unit?: string | null;
+            /**
+             * Weight
+             * @description What counts in a mean at a node: plain, or by volume.
+             * @default plain
+             * @enum {string}
+             */
+            weight: "plain" | "volume";
+            /**
+             * When
+             * @description The step at which, in place of the value.
+             * @default false
+             */
+            when: boolean;
+        };
+        /** ShockAnswer */
+        ShockAnswer: {
+            /**
+             * Caveats
+             * @default []
+             */
+            caveats: string[];
+            /**
+             * Columns
+             * @default []
+             */
+            columns: components["schemas"]["Column"][];
+            /**
+             * Figures
+             * @default []
+             */
+            figures: components["schemas"]["Figure"][];
+            /** Kind */
+            kind: string;
+            more: components["schemas"]["ShockMore"];
+            provenance?: components["schemas"]["Provenance"] | null;
+            /** Sentence */
+            sentence: string;
+            /**
+             * State
+             * @default
+             * @enum {string}
+             */
+            state: "good" | "doubt" | "bad" | "";
+            /** Unit */
+            unit?: string | null;
+            /**
+             * Verdict
+             * @default
+             */
+            verdict: string;
+        };
+        /**
+         * ShockMore
+         * @description Largest absolute acceleration by own frequency.
+         */
+        ShockMore: {
+            /** Frequency */
+            frequency: number[];
+            /** Response */
+            response: number[];
         };
         /**
          * ShownIn
@@ -10521,6 +11788,209 @@ export interface components {
         SolverFailureMore: {
             /** Rows */
             rows: components["schemas"]["SaidOfFailure"][];
+        };
+        /**
+         * Spectrum
+         * @description Amplitude and power spectral density of a trace over time, without its mean; window, averaging and resolution stated.
+         */
+        Spectrum: {
+            /**
+             * Against
+             * @description Take off the same with some words changed: 'step=0;averaging=all'.
+             */
+            against?: string | null;
+            /**
+             * At
+             * @description node:ID, element:ID, gauss:ELEMENT:POINT, point:X,Y,Z or set:NAME
+             * @default
+             */
+            at: string;
+            /**
+             * Averaging
+             * @description off, element, part, material or all.
+             * @default off
+             * @enum {string}
+             */
+            averaging: "off" | "element" | "part" | "material" | "all";
+            /**
+             * Axes
+             * @description global, element, material, or axes kept with the result.
+             * @default global
+             */
+            axes: string;
+            /**
+             * Criterion
+             * @description Of the failure of plies: hashin, puck, ...; with +bond behind it also the bond lines.
+             * @default
+             */
+            criterion: string;
+            /**
+             * Curve
+             * @description A named curve in place of all the rest; step: the steps themselves; total:NAME: of the whole model.
+             * @default
+             */
+            curve: string;
+            /**
+             * Field
+             * @description Name of the field.
+             * @default
+             */
+            field: string;
+            /**
+             * Fold
+             * @description Degrees above which shells are not averaged across a fold.
+             * @default 20
+             */
+            fold: number;
+            /**
+             * Layer
+             * @description N, N:PLACE, largest, smallest, magnitude; 1 is the bottom. Of plies also sheet:NAME, worst.
+             * @default
+             */
+            layer: string;
+            /**
+             * Measure
+             * @description von-mises, principal-1, xx, hoop, magnitude, ...
+             * @default
+             */
+            measure: string;
+            /**
+             * Of
+             * @description value, jump or jump-within-material (at a node), or error.
+             * @default value
+             * @enum {string}
+             */
+            of: "value" | "jump" | "jump-within-material" | "error";
+            /**
+             * Order
+             * @description What is averaged first: components or measure.
+             * @default components
+             * @enum {string}
+             */
+            order: "components" | "measure";
+            /**
+             * Over
+             * @description step, or largest, smallest, magnitude over many steps.
+             * @default step
+             * @enum {string}
+             */
+            over: "step" | "largest" | "smallest" | "magnitude";
+            /**
+             * Phase
+             * @description Of a harmonic: degrees, magnitude or peak.
+             * @default
+             */
+            phase: string;
+            /**
+             * Pieces
+             * @description Pieces that overlap by half, whose power is averaged.
+             * @default 1
+             */
+            pieces: number;
+            /**
+             * Plane
+             * @description Normal of the plane for a traction: X,Y,Z in the axes.
+             */
+            plane?: string | null;
+            /** Reduce */
+            reduce?: ("sum" | "mean" | "max" | "min") | null;
+            /**
+             * Region
+             * @description all, part:NAME, material:NAME or set:NAME.
+             * @default all
+             */
+            region: string;
+            /** Result */
+            result?: number | string | null;
+            /**
+             * Sign
+             * @default 1
+             * @enum {integer}
+             */
+            sign: 1 | -1;
+            /**
+             * Span
+             * @description Which steps: all, so-far (up to the step), A:B, or A,B,C, counted from 0.
+             * @default all
+             */
+            span: string;
+            /**
+             * Unit
+             * @description Unit of the answer; the result's where none is named.
+             */
+            unit?: string | null;
+            /**
+             * Weight
+             * @description What counts in a mean at a node: plain, or by volume.
+             * @default plain
+             * @enum {string}
+             */
+            weight: "plain" | "volume";
+            /**
+             * When
+             * @description The step at which, in place of the value.
+             * @default false
+             */
+            when: boolean;
+            /**
+             * Window
+             * @default hann
+             * @enum {string}
+             */
+            window: "none" | "hann" | "flattop";
+        };
+        /** SpectrumAnswer */
+        SpectrumAnswer: {
+            /**
+             * Caveats
+             * @default []
+             */
+            caveats: string[];
+            /**
+             * Columns
+             * @default []
+             */
+            columns: components["schemas"]["Column"][];
+            /**
+             * Figures
+             * @default []
+             */
+            figures: components["schemas"]["Figure"][];
+            /** Kind */
+            kind: string;
+            more: components["schemas"]["SpectrumMore"];
+            provenance?: components["schemas"]["Provenance"] | null;
+            /** Sentence */
+            sentence: string;
+            /**
+             * State
+             * @default
+             * @enum {string}
+             */
+            state: "good" | "doubt" | "bad" | "";
+            /** Unit */
+            unit?: string | null;
+            /**
+             * Verdict
+             * @default
+             */
+            verdict: string;
+        };
+        /**
+         * SpectrumMore
+         * @description amplitude of each line over frequency; power: density over power_frequency.
+         */
+        SpectrumMore: {
+            /** Amplitude */
+            amplitude: number[];
+            /** Frequency */
+            frequency: number[];
+            /** Power */
+            power: number[];
+            /** Power Frequency */
+            power_frequency: number[];
+            /** Resolution */
+            resolution: number;
         };
         /**
          * Stack
@@ -12587,6 +14057,72 @@ export interface operations {
             };
         };
     };
+    ask_decay_api_ask_decay_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Dying"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DyingAnswer"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    ask_decay_as_a_table_api_ask_decay__form__post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                form: "csv" | "xlsx";
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Dying"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     ask_difference_api_ask_difference_post: {
         parameters: {
             query?: never;
@@ -13247,6 +14783,72 @@ export interface operations {
             };
         };
     };
+    ask_mac_api_ask_mac_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Mac"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MacAnswer"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    ask_mac_as_a_table_api_ask_mac__form__post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                form: "csv" | "xlsx";
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Mac"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     ask_matched_steps_api_ask_matched_steps_post: {
         parameters: {
             query?: never;
@@ -13358,6 +14960,138 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["Members"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    ask_mode_shares_api_ask_mode_shares_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ModeShares"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ModeSharesAnswer"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    ask_mode_shares_as_a_table_api_ask_mode_shares__form__post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                form: "csv" | "xlsx";
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ModeShares"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    ask_modes_api_ask_modes_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Modes"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ModesAnswer"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    ask_modes_as_a_table_api_ask_modes__form__post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                form: "csv" | "xlsx";
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Modes"];
             };
         };
         responses: {
@@ -13643,6 +15377,72 @@ export interface operations {
             };
         };
     };
+    ask_response_api_ask_response_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Response"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ResponseAnswer"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    ask_response_as_a_table_api_ask_response__form__post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                form: "csv" | "xlsx";
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Response"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     ask_sense_api_ask_sense_post: {
         parameters: {
             query?: never;
@@ -13688,6 +15488,72 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["Doubts"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    ask_shock_api_ask_shock_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Shock"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ShockAnswer"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    ask_shock_as_a_table_api_ask_shock__form__post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                form: "csv" | "xlsx";
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Shock"];
             };
         };
         responses: {
@@ -13820,6 +15686,72 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["SolverFailure"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    ask_spectrum_api_ask_spectrum_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Spectrum"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SpectrumAnswer"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    ask_spectrum_as_a_table_api_ask_spectrum__form__post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                form: "csv" | "xlsx";
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Spectrum"];
             };
         };
         responses: {
@@ -16705,6 +18637,8 @@ export interface operations {
                 /** @description A part turned over as one opens a book: its position, a point of the hinge, its direction, PART:X,Y,Z:X,Y,Z. */
                 turned?: string;
                 step?: number;
+                /** @description Of a harmonic, as a reading has it: degrees; 0 of what is none. */
+                phase?: string;
             };
             header?: never;
             path: {

@@ -9,7 +9,9 @@ import {
   type BenchState,
   type Camera,
   freshKey,
+  freshMotion,
   freshPane,
+  type MotionChoice,
   panes,
   type Style,
   type Ties,
@@ -70,6 +72,8 @@ export function toAddress(s: BenchState): URLSearchParams {
   const front = [value === null ? "" : short(value), along, ...(border ? [border] : [])].join(":");
   if (front !== ":") p.set("front", front);
   if (s.between) p.set("between", s.between);
+  const motion = motionText(s.motion);
+  if (motion !== motionText(freshMotion)) p.set("motion", motion);
   if (s.table !== null) p.set("table", String(s.table));
   const governing = `${s.governing.take}:${s.governing.by}`;
   if (governing !== "largest:part") p.set("governing", governing);
@@ -88,6 +92,27 @@ export function toAddress(s: BenchState): URLSearchParams {
   const camera = cameraText(s);
   if (camera) p.set("camera", camera);
   return p;
+}
+
+const motionText = ({ other, axis, drawn, modes, of, at }: MotionChoice) =>
+  [other ?? "", axis, drawn, modes.join("."), of, at].join(";");
+
+/** A motion that is looked at, as an address has it: the place comes last, whatever is in its name. */
+function motionOf(text: string): MotionChoice {
+  const [other, axis, drawn, modes, of, ...at] = text.split(";");
+  const oneOf = <T extends string>(word: string | undefined, ...known: T[]) =>
+    known.find((k) => k === word) ?? known[0]!;
+  return {
+    other: number(other || null),
+    axis: oneOf(axis, "x", "y", "z"),
+    drawn: oneOf(drawn, "amplitude", "level", "phase", "nyquist"),
+    modes: (modes ?? "")
+      .split(".")
+      .map(Number)
+      .filter((n) => Number.isInteger(n) && n > 0),
+    of: oneOf(of, "spectrum", "shock", "decay"),
+    at: at.join(";"),
+  };
 }
 
 /** What of the address is the look and the camera: what a named view keeps. */
@@ -263,6 +288,7 @@ export function fromAddress(p: URLSearchParams): Partial<BenchState> {
   };
   found.also = positions(p.get("also"));
   found.between = p.get("between") ?? "";
+  found.motion = motionOf(p.get("motion") ?? "");
   found.table = number(p.get("table"));
   const [most, per] = (p.get("governing") ?? "").split(":");
   found.governing = {

@@ -1,5 +1,15 @@
 /** The bays in the order of the work; each has the key of its number. What each is and shows stands in shell/bays.tsx. */
-export const BAYS = ["intake", "balance", "field", "path", "trace", "strength", "compare", "exhibits"] as const;
+export const BAYS = [
+  "intake",
+  "balance",
+  "field",
+  "path",
+  "trace",
+  "strength",
+  "compare",
+  "motion",
+  "exhibits",
+] as const;
 
 export type Bay = (typeof BAYS)[number];
 
@@ -7,6 +17,7 @@ export const isBay = (name: string | null): name is Bay => (BAYS as readonly (st
 /** The plots that go with the tabs of a bay's drawer: that of a tab comes up with it. Under '' stands the first tab's. */
 const plots: Partial<Record<Bay, Record<string, string>>> = {
   path: { "": "profile", gauges: "gauges" },
+  motion: { "": "modes", modes: "modes", shapes: "shapes", response: "response", shares: "shares", time: "time" },
   strength: { "": "stack", stack: "stack", tests: "tested" },
 };
 

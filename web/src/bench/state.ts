@@ -104,6 +104,26 @@ export interface Study {
 
 export const freshStudy: Study = { results: null, take: "highest", size: "length" };
 
+/** A motion that is looked at: the result it is held against (or whose modes it is made of), the place, the direction, what of a
+ * response and of a trace over time is drawn, and the modes it is rebuilt from (none: all). */
+export interface MotionChoice {
+  other: number | null;
+  at: string;
+  axis: "x" | "y" | "z";
+  drawn: "amplitude" | "level" | "phase" | "nyquist";
+  modes: number[];
+  of: "spectrum" | "shock" | "decay";
+}
+
+export const freshMotion: MotionChoice = {
+  other: null,
+  at: "",
+  axis: "x",
+  drawn: "amplitude",
+  modes: [],
+  of: "spectrum",
+};
+
 /** What governs over steps and combinations: which value, and what the table has a row for. */
 export interface Envelope {
   take: "largest" | "smallest" | "magnitude";
@@ -118,9 +138,11 @@ export interface Playing {
   way: "on" | "back" | "both";
   /** Only these steps, at which a condition holds, and the condition in words; null: all. */
   only: { steps: number[]; words: string } | null;
+  /** Through the steps, or at one step through the phase of its harmonic or mode. */
+  through: "steps" | "phase";
 }
 
-export const freshPlaying: Playing = { from: 0, to: null, stride: 1, way: "on", only: null };
+export const freshPlaying: Playing = { from: 0, to: null, stride: 1, way: "on", only: null, through: "steps" };
 
 export interface Recent {
   result: number;
@@ -154,6 +176,29 @@ export interface Camera {
   zoom: number;
 }
 
+/** The phase a mode is drawn at, in degrees, of one step of one result: another begins at its largest. */
+export interface Swing {
+  result: number | null;
+  step: number;
+  degrees: number;
+}
+
+interface Swinging {
+  swing: Swing | null;
+  result: number | null;
+  step: number;
+}
+
+/** Where in its cycle the mode in view is drawn, in degrees; 0 of all that is no mode. */
+export const swingOf = ({ swing, result, step }: Swinging): number =>
+  swing && swing.result === result && swing.step === step ? swing.degrees : 0;
+
+/** What displacements are drawn times: the exaggeration, of a mode within its cycle the share of it at that phase. */
+export const shapeScale = (s: Swinging & { exaggeration: number }): number => {
+  const degrees = swingOf(s);
+  return degrees ? s.exaggeration * Math.cos((degrees * Math.PI) / 180) : s.exaggeration;
+};
+
 /** What belongs to one view of the bench. A bench has one pane; a second one stands beside it and moves on its own. */
 export interface Pane {
   result: number | null;
@@ -162,6 +207,8 @@ export interface Pane {
   carried: ReadingChoice | null;
   step: number;
   exaggeration: number;
+  /** Where in its cycle a mode is drawn; null: at its largest. */
+  swing: Swing | null;
   meshLines: boolean;
   undeformed: boolean;
   key: KeyChoice;
@@ -197,6 +244,7 @@ export interface Pane {
   /** The result this one is compared with. */
   second: number | null;
   study: Study;
+  motion: MotionChoice;
   governing: Envelope;
   /** The front that is followed: where the reading has a value, the border of where it is at least that, or the edge of a surface
    * (which needs no value). No value and no edge: none. */
@@ -292,6 +340,7 @@ export const freshPane: Pane = {
   carried: null,
   step: 0,
   exaggeration: 1,
+  swing: null,
   meshLines: true,
   undeformed: true,
   key: freshKey,
@@ -317,6 +366,7 @@ export const freshPane: Pane = {
   envelope: { plane: "22-12", held: true },
   second: null,
   study: freshStudy,
+  motion: freshMotion,
   governing: { take: "largest", by: "part" },
   front: freshFront,
   between: "",

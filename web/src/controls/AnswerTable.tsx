@@ -22,7 +22,8 @@ export function AnswerTable({
 }) {
   const rows = Array.from({ length: columns[0]?.values.length ?? 0 }, (_, i) => i);
   return (
-    <div className="scroll-table" data-testid={testid}>
+    // biome-ignore lint/a11y/noNoninteractiveTabindex: what scrolls is scrolled by keys as well
+    <section className="scroll-table" data-testid={testid} tabIndex={0} aria-label={`Table: ${columns[0]?.name ?? ""}`}>
       <table className="figures">
         <thead>
           <tr>
@@ -45,7 +46,7 @@ export function AnswerTable({
           ))}
         </tbody>
       </table>
-    </div>
+    </section>
   );
 }
 
@@ -59,7 +60,7 @@ export function FiguresTable({ figures, testid }: { figures: Schemas["Figure"][]
           <tr key={f.label} title={f.how}>
             <td className="word">{f.label}</td>
             <td>
-              {figure(f.value, 4)} {f.unit}
+              {figure(f.value, 4)} {f.value !== null && f.unit}
             </td>
           </tr>
         ))}

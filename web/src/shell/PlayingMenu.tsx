@@ -5,10 +5,11 @@ import { Overlay, Popover, ProgressBar } from "react-bootstrap";
 import { question } from "../api/asking";
 import { useContents, useValues } from "../api/queries";
 import { say, tell } from "../bench/notices";
+import { cycleOf, phases } from "../bench/phases";
 import { playedSteps } from "../bench/playing";
 import { told } from "../bench/readingChoice";
 import { type Playing, useBench } from "../bench/store";
-import { Choices, type Option } from "../controls/Choices";
+import { Choices, named, type Option } from "../controls/Choices";
 import { NumberField } from "../controls/NumberField";
 import { parse } from "../reading/format";
 import type { FilmKind } from "./film";
@@ -30,7 +31,8 @@ export function PlayingMenu({ count }: { count: number }) {
   const client = useQueryClient();
   useEffect(() => () => stop.current?.abort(), []);
   const change = (to: Partial<Playing>) => set({ play: { ...play, ...to } });
-  const frames = playedSteps(play, count).length;
+  const cycle = cycleOf(contents.data, useBench("reading", "step"));
+  const frames = cycle && play.through === "phase" ? phases.length : playedSteps(play, count).length;
   const film = async (kind: FilmKind) => {
     stop.current = new AbortController();
     set({ playing: false });
@@ -71,6 +73,14 @@ export function PlayingMenu({ count }: { count: number }) {
               button.current?.focus();
             }}
           >
+            {cycle && (
+              <Choices
+                name="What is played through"
+                options={named("steps", "phase")}
+                value={play.through}
+                onChoose={(through) => change({ through })}
+              />
+            )}
             <NumberField
               label="From step"
               value={play.from + 1}
@@ -95,7 +105,7 @@ export function PlayingMenu({ count }: { count: number }) {
               whole
               onSet={(stride) => change({ stride })}
             />
-            <NumberField label="Steps a second" value={speed} min={0.1} max={60} onSet={(v) => set({ speed: v })} />
+            <NumberField label="Pictures a second" value={speed} min={0.1} max={60} onSet={(v) => set({ speed: v })} />
             <Choices name="Direction" options={ways} value={play.way} onChoose={(way) => change({ way })} />
             <OnlyWhere onSteps={(only) => change({ only })} now={play.only} />
             <h3 className="sub">Film</h3>

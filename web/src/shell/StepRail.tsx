@@ -1,13 +1,16 @@
 import { Pause, Play, SkipBack, SkipForward } from "lucide-react";
 import { useEffect, useRef, useState } from "react";
 import { useContents, usePrefetch } from "../api/queries";
+import { atPhase, cycleOf } from "../bench/phases";
 import { nextStep } from "../bench/playing";
-import { activePane, useBench } from "../bench/store";
+import { activePane, type BenchState, swingOf, useBench } from "../bench/store";
 import { useFailure } from "../lines/strength";
 import { figure } from "../reading/format";
 import { usePrefetchAlongside } from "../view/alongside";
 import { usePrefetchCuts } from "../view/cutDrawing";
+import { PhaseWheel } from "./PhaseWheel";
 import { PlayingMenu } from "./PlayingMenu";
+import { RailComb } from "./RailComb";
 import { type RailMark, RailMarks } from "./RailMarks";
 
 /** All steps to scale on their own axis, with the driver's history and the events found. */
@@ -26,9 +29,11 @@ export function StepRail() {
   usePlaying();
   const asked = useFailure(useBench((s) => s.bay) === "strength");
   const failure = asked.data?.more.first_failure;
+  const cycle = cycleOf(contents.data, useBench("reading", "step"));
+  const combed = useBench((s) => s.bay) === "motion";
   if (!contents.data) return <div className="step-rail" />;
-  // One step has no way to go.
-  if (contents.data.steps.length < 2) return null;
+  // One step has no way to go, unless it has a cycle.
+  if (contents.data.steps.length < 2 && !cycle) return null;
   const { steps, rail } = contents.data;
   // Steps made of others have no place on the axis: they stand behind its end, apart.
   const own = steps.filter((s) => !s.made_of);
@@ -113,6 +118,7 @@ export function StepRail() {
             own.map((s) => (
               <line key={s.index} className="rail-tick" x1={x(s.index)} x2={x(s.index)} y1="13" y2="21" />
             ))}
+          {combed && <RailComb x={x} steps={own} />}
           <RailMarks marks={marks} onStep={(s) => set({ step: s, playing: false })} />
           <g
             className="rail-here"
@@ -135,25 +141,47 @@ export function StepRail() {
       <div className="rail-word fig" title={steps[here]!.label}>
         {steps[here]!.label}
       </div>
+      <PhaseWheel />
       <PlayingMenu count={own.length} />
     </div>
   );
 }
 
+/** The phase in view, in degrees: of a harmonic as it is read, of a mode as it is drawn. */
+const phaseNow = (s: BenchState) => swingOf(s) || Number(s.reading?.phase) || 0;
+
 /** Steps on while playing; the next step is fetched before it is shown. */
 function usePlaying(): void {
-  const { playing, result } = useBench("playing", "result");
+  const { playing, result, play } = useBench("playing", "result", "play");
   const contents = useContents(result);
   const prefetch = usePrefetch();
   const count = contents.data?.steps.filter((s) => !s.made_of).length ?? 0;
   const moves = contents.data?.moves ?? false;
+  const throughPhase = play.through === "phase";
+  const contentsNow = useRef(contents.data);
+  contentsNow.current = contents.data;
   const fetchStep = useRef<(...asked: Parameters<typeof prefetch>) => Promise<unknown>>(prefetch);
   const cutsOf = usePrefetchCuts();
   const alongsideOf = usePrefetchAlongside();
   fetchStep.current = (...asked) => Promise.all([prefetch(...asked), cutsOf(asked[0]), alongsideOf(asked[0])]);
   useEffect(() => {
-    if (!playing || result === null || count < 2) return;
+    if (!playing || result === null || (count < 2 && !throughPhase)) return;
     let stopped = false;
+    const turn = async () => {
+      let last = phaseNow(activePane.getState());
+      while (!stopped) {
+        const started = performance.now();
+        const state = activePane.getState();
+        const cycle = cycleOf(contentsNow.current, state);
+        if (!cycle) break;
+        last += state.play.way === "back" ? -15 : 15;
+        const to = atPhase(state, cycle, last);
+        if (to.reading) await fetchStep.current(state.step, moves, to.reading).catch(() => undefined);
+        const rest = 1000 / state.speed - (performance.now() - started);
+        await new Promise((r) => window.setTimeout(r, Math.max(rest, 4)));
+        if (!stopped && activePane.getState().playing) activePane.setState(to);
+      }
+    };
     let way: 1 | -1 = activePane.getState().play.way === "back" ? -1 : 1;
     const run = async () => {
       while (!stopped) {
@@ -167,9 +195,9 @@ function usePlaying(): void {
         if (!stopped && activePane.getState().playing) activePane.setState({ step: next.step });
       }
     };
-    void run();
+    void (throughPhase ? turn() : run());
     return () => {
       stopped = true;
     };
-  }, [playing, result, count, moves]);
+  }, [playing, result, count, moves, throughPhase]);
 }

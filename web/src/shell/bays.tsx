@@ -1,4 +1,4 @@
-import { Activity, Columns2, Download, FileText, Layers, Scale, Spline, Waves } from "lucide-react";
+import { Activity, AudioWaveform, Columns2, Download, FileText, Layers, Scale, Spline, Waves } from "lucide-react";
 import type { ComponentType, ReactNode } from "react";
 import { BalanceDrawer } from "../balance/BalanceDrawer";
 import { balancePlots } from "../balance/plots";
@@ -11,6 +11,9 @@ import type { Offer } from "../exhibits/offers";
 import { FieldDrawer } from "../field/FieldDrawer";
 import { fieldPlots } from "../field/plots";
 import { IntakeDrawer } from "../intake/IntakeDrawer";
+import { useMotionOffers } from "../motion/keeps";
+import { MotionDrawer } from "../motion/MotionDrawer";
+import { motionPlots } from "../motion/plots";
 import { usePathOffers } from "../path/keeps";
 import { PathDrawer } from "../path/PathDrawer";
 import { pathPlots } from "../path/plots";
@@ -91,6 +94,14 @@ export const shown: Record<Bay, Shown> = {
     useOffers: useCompareOffers,
     keeps: "view",
   },
+  motion: {
+    label: "Motion",
+    icon: <AudioWaveform size={20} />,
+    drawer: MotionDrawer,
+    does: "reads modes, responses to harmonic loads, and motions over time",
+    useOffers: useMotionOffers,
+    keeps: "view",
+  },
   exhibits: {
     label: "Exhibits",
     icon: <FileText size={20} />,
@@ -108,5 +119,6 @@ export const plots: StrataTab[] = [
   ...pathPlots,
   ...strengthPlots,
   ...comparePlots,
+  ...motionPlots,
   ...fieldPlots,
 ];

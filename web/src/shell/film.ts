@@ -1,9 +1,10 @@
 import type { QueryClient } from "@tanstack/react-query";
 import { applyPalette, GIFEncoder, quantize } from "gifenc";
-import { Problem } from "../api/client";
+import { type Contents, Problem } from "../api/client";
 import { save } from "../bench/clipboard";
+import { atPhase, cycleOf, phases } from "../bench/phases";
 import { playedSteps } from "../bench/playing";
-import { activePane, panes } from "../bench/store";
+import { activePane, type Pane, panes } from "../bench/store";
 import { drawPictures } from "../exhibits/picture";
 import { viewOf } from "../view/handle";
 
@@ -29,30 +30,35 @@ export async function recordFilm(
   tellShare: (share: number) => void,
 ): Promise<void> {
   const state = activePane.getState();
-  const before = state.step;
-  const contents = client.getQueryData<{ steps: { made_of?: string }[] }>(["contents", state.result]);
+  const before = { step: state.step, swing: state.swing, reading: state.reading };
+  const contents = client.getQueryData<Contents>(["contents", state.result]);
+  const cycle = state.play.through === "phase" ? cycleOf(contents, state) : null;
   const steps = playedSteps(state.play, contents?.steps.filter((s) => !s.made_of).length ?? 1);
+  const frames: Partial<Pane>[] = cycle
+    ? phases.map((degrees) => atPhase(state, cycle, degrees))
+    : steps.map((step) => ({ step }));
   const wait = 1000 / state.speed;
   const film = kind === "gif" ? new GifFilm(wait) : new VideoFilm(wait);
   try {
-    for (const [i, step] of steps.entries()) {
+    for (const [i, frame] of frames.entries()) {
       if (signal.aborted) throw new Problem("Stopped by you.", "");
-      activePane.setState({ step });
+      activePane.setState(frame);
       await drawn(signal);
       const picture = drawPictures(foot);
-      if (kind === "gif" && steps.length * picture.width * picture.height > mostPixels)
+      if (kind === "gif" && frames.length * picture.width * picture.height > mostPixels)
         throw new Problem(
-          `A GIF of ${steps.length} pictures of ${picture.width} by ${picture.height} is more than this page can hold.`,
+          `A GIF of ${frames.length} pictures of ${picture.width} by ${picture.height} is more than this page can hold.`,
           "Play fewer steps (first, last, every), make the window smaller, or record a video.",
         );
       await film.add(picture);
-      tellShare((i + 1) / steps.length);
+      tellShare((i + 1) / frames.length);
     }
     const address = URL.createObjectURL(await film.end());
-    save(address, `${name} steps ${steps[0]! + 1} to ${steps[steps.length - 1]! + 1}.${kind}`);
+    const what = cycle ? "cycle" : `steps ${steps[0]! + 1} to ${steps[steps.length - 1]! + 1}`;
+    save(address, `${name} ${what}.${kind}`);
     window.setTimeout(() => URL.revokeObjectURL(address), 60_000);
   } finally {
-    activePane.setState({ step: before });
+    activePane.setState(before);
   }
 
   /** Waits until the step's values are here and drawn, in every view. */

@@ -1,6 +1,6 @@
 import { useEffect, useRef } from "react";
 import type { Schemas, ValuesHead } from "../api/client";
-import { useBench } from "../bench/store";
+import { shapeScale, useBench } from "../bench/store";
 import { digitsBetween, figure } from "../reading/format";
 import { useView } from "./handle";
 import { aroundMark, placeLabels } from "./labels";
@@ -9,7 +9,7 @@ import { pixelOf } from "./pinned";
 /** Highest and lowest of the reading, labelled where they are on the shape as drawn. */
 export function ExtremeLabels({ head, moves }: { head: ValuesHead; moves: boolean }) {
   const labelled = useBench((s) => s.labelled);
-  const exaggeration = useBench((s) => s.exaggeration);
+  const exaggeration = useBench(shapeScale);
   const view = useView();
   const layer = useRef<HTMLDivElement>(null);
   const shown = labelled && !head.categories && head.max?.value !== head.min?.value;

@@ -1,5 +1,5 @@
 import { useEffect, useRef } from "react";
-import { useBench } from "../bench/store";
+import { shapeScale, useBench } from "../bench/store";
 import { type GaugeRow, useGauges } from "../lines/gauges";
 import { figure } from "../reading/format";
 import { useView } from "./handle";
@@ -17,7 +17,7 @@ export function GaugeLayer({ moves }: { moves: boolean }) {
 
 function Gauges({ rows, unit, moves }: { rows: GaugeRow[]; unit: string; moves: boolean }) {
   const view = useView();
-  const exaggeration = useBench((s) => s.exaggeration);
+  const exaggeration = useBench(shapeScale);
   const layer = useRef<HTMLDivElement>(null);
   const leaders = useRef<SVGPathElement>(null);
   useEffect(() => {

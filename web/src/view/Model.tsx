@@ -4,7 +4,7 @@ import * as THREE from "three";
 import type { Packed } from "../api/binary";
 import type { ValuesHead } from "../api/client";
 import type { ArrowsHead } from "../api/queries";
-import { useBench, usePane } from "../bench/store";
+import { shapeScale, useBench, usePane } from "../bench/store";
 import { toneOf } from "../theme/strokes";
 import type { DrawnAlongside } from "./alongside";
 import { ArrowDrawing } from "./arrows";
@@ -39,11 +39,11 @@ export function Model(props: ModelProps) {
   const {
     look,
     key,
-    exaggeration,
     meshLines,
     undeformed,
     arrows: choice,
-  } = useBench("look", "key", "exaggeration", "meshLines", "undeformed", "arrows");
+  } = useBench("look", "key", "meshLines", "undeformed", "arrows");
+  const exaggeration = useBench(shapeScale);
   const eye = camera as THREE.OrthographicCamera;
   const radius = Math.max(props.size / 2, 1e-9);
 
@@ -160,7 +160,7 @@ export function Model(props: ModelProps) {
       const at = new THREE.Vector3();
       let low = Number.POSITIVE_INFINITY;
       let high = Number.NEGATIVE_INFINITY;
-      geometry.eachPoint(pane.getState().exaggeration, 1, (i, x, y, z) => {
+      geometry.eachPoint(shapeScale(pane.getState()), 1, (i, x, y, z) => {
         const value = geometry.valueAt(i);
         if (value === null) return;
         at.set(x, y, z).project(eye);

@@ -5,7 +5,7 @@ import { api, ask, Problem, type Schemas } from "../api/client";
 import { useArrows } from "../api/marks";
 import { probe, useChange, useContents, useDeformation, useInView, useSurface, useValues } from "../api/queries";
 import { say, tell } from "../bench/notices";
-import { useBench, usePane } from "../bench/store";
+import { swingOf, useBench, usePane } from "../bench/store";
 import { figure } from "../reading/format";
 import { AxesLayer } from "./AxesLayer";
 import { alongsideWords, useDrawnAlongside } from "./alongside";
@@ -54,6 +54,7 @@ export function ModelView() {
       "making",
       "picks",
     );
+  const swung = useBench(swingOf);
   const view = useView();
   const { index: pane } = usePane();
   const contents = useContents(result);
@@ -102,10 +103,11 @@ export function ModelView() {
   }, [drawn, displacement, view, contents.data]);
   useEffect(() => {
     view.notes = [
+      ...(swung ? [`The mode is drawn at phase ${swung}°.`] : []),
       ...cuts.map((c) => `Cut: ${cutWords(c)}.`),
       ...alongside.map((a) => `Along with it: ${alongsideWords(a)}.`),
     ];
-  }, [cuts, alongside, view]);
+  }, [cuts, alongside, swung, view]);
   const half = contents.data?.mirror ?? null;
   const mirror = useMemo(() => (half && look.mirrored ? mirrorAt(half.axis, half.at) : null), [half, look.mirrored]);
 

@@ -1,6 +1,6 @@
 import { useEffect, useRef } from "react";
 import * as THREE from "three";
-import { useBench } from "../bench/store";
+import { shapeScale, useBench } from "../bench/store";
 import { columnOf, type DrawnProfile, placesOf, useProfiles } from "../lines/profiles";
 import { figure, roundUp } from "../reading/format";
 import { useView } from "./handle";
@@ -33,7 +33,8 @@ function ticksOf(low: number, high: number): number[] {
 
 function Surveyed({ profile, moves, first }: { profile: DrawnProfile; moves: boolean; first: boolean }) {
   const view = useView();
-  const { exaggeration, chainage, profile: look } = useBench("exaggeration", "chainage", "profile");
+  const { chainage, profile: look } = useBench("chainage", "profile");
+  const exaggeration = useBench(shapeScale);
   const group = useRef<SVGGElement>(null);
   const answer = profile.answer!;
   useEffect(() => {

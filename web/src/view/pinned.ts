@@ -1,6 +1,6 @@
 import { useEffect } from "react";
 import * as THREE from "three";
-import { useBench } from "../bench/store";
+import { shapeScale, useBench } from "../bench/store";
 import { type Frame, useView } from "./handle";
 
 export interface Pin {
@@ -24,7 +24,7 @@ export function usePinned(
   call: (x: number, y: number, width: number, height: number) => void,
 ): void {
   const view = useView();
-  const exaggeration = useBench((s) => s.exaggeration);
+  const exaggeration = useBench(shapeScale);
   useEffect(() => {
     if (!pin) return;
     return view.onFrame((frame) => {

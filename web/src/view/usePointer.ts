@@ -1,7 +1,7 @@
 import { useThree } from "@react-three/fiber";
 import { useEffect, useRef } from "react";
 import type * as THREE from "three";
-import { usePane } from "../bench/store";
+import { shapeScale, usePane } from "../bench/store";
 import type { Skin } from "./skin";
 import type { CameraHold, ScreenBox } from "./useCamera";
 
@@ -35,7 +35,7 @@ export function usePointer(skin: Skin, hold: CameraHold, given: PointerCalls): v
       return { x: e.clientX - box.left, y: e.clientY - box.top };
     };
     const find = (x: number, y: number, click: boolean) =>
-      calls.current.onPoint(skin.picker.pick(gl, eye, x, y, pane.getState().exaggeration), x, y, click);
+      calls.current.onPoint(skin.picker.pick(gl, eye, x, y, shapeScale(pane.getState())), x, y, click);
     const boxing = () => pane.getState().boxing;
     const onMove = (e: PointerEvent) => {
       const { x, y } = at(e);

@@ -9,6 +9,7 @@ import numpy as np
 
 from ironstone.core.errors import Impossible
 from ironstone.core.field.fields import Field, Source
+from ironstone.core.field.moved import moving
 from ironstone.core.geometry.nearest import is_on, nearest
 from ironstone.core.mesh.interpolation import interpolation
 from ironstone.core.mesh.places import AtNodes, AtSamples
@@ -22,7 +23,7 @@ UNSEEN = 0.01
 
 def motion_field(source: Source) -> Field:
     """The displacement at the nodes, real or of harmonics. Raises Impossible where the result has none."""
-    found = next((f for f in source.fields.values() if f.kind == "displacement" and f.location == "node" and not f.layers), None)
+    found = moving(source.fields)
     if found is None:
         raise Impossible(f"'{source.name}' has no displacement at its nodes.", "State which field is its displacement.")
     return found

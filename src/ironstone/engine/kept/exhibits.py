@@ -12,7 +12,7 @@ from typing import Any, ClassVar, Literal
 from pydantic import BaseModel, Field
 
 from ironstone.core.errors import IronstoneError
-from ironstone.core.field.fields import displacement_of
+from ironstone.core.field.moved import moving
 from ironstone.core.verdicts import State
 from ironstone.engine.base import Kept, Question, ask, by_name, keep, question_of, readable
 from ironstone.engine.carrier import Answer, Provenance
@@ -79,7 +79,7 @@ def shown_words(shown: ShownIn, review: Review) -> str:
         hidden = [names[i] for i in view.hidden if 0 <= i < len(names)]
         if hidden:
             words.append(f"hidden: {', '.join(hidden)}")
-        if view.exaggeration != 1 and displacement_of(source.fields) is not None:
+        if view.exaggeration != 1 and moving(source.fields) is not None:
             words.append(f"drawn deformed {view.exaggeration:.4g} times" if view.exaggeration else "drawn undeformed")
         half = source.setup.mirror
         if half is not None:

@@ -76,6 +76,11 @@ class InView(BaseModel):
     untied: Words = Field([], description="What the two panes do not do together.")
     table: int | None = Field(None, description="The table of several results in view.")
     governing: str = Field("largest:part", description="What governs over steps and combinations: which value, and by what.")
+    motion: str = Field(
+        "",
+        max_length=2000,
+        description="Of a motion: the other result, direction, what is drawn, modes, of what, the place.",
+    )
     cut: int | None = None
     element: int | None = None
     criterion: str = Field("hashin", alias="by")

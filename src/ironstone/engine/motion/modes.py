@@ -64,7 +64,8 @@ class Modes(Question):
         return Answer(
             kind=self.kind,
             sentence=f"{len(rows)} mode{'s' if len(rows) != 1 else ''} of {source.name}"
-            + (f", {self.loading}" if self.loading else ""),
+            + (f", {self.loading}" if self.loading else "")
+            + _scaled(rows),
             unit="Hz",
             columns=_columns(rows, unit, mass, parts),
             figures=_figures(rows, mass, sums, unit),
@@ -129,6 +130,15 @@ def _columns(rows: list[dict[str, Any]], unit: str, mass: Inertia | None, parts:
     return columns
 
 
+def _scaled(rows: list[dict[str, Any]]) -> str:
+    """How the shapes are scaled, in words; nothing where the mass is not known."""
+    modal = [r["modal_mass"] for r in rows if r["modal_mass"] is not None]
+    if not modal:
+        return ""
+    # A modal mass is in the model's unit of mass; of shapes scaled to it, it is one.
+    return ", shapes of unit modal mass" if max(abs(m - 1.0) for m in modal) < 0.01 else ", shapes as the file has them"
+
+
 def _remark(row: dict[str, Any]) -> str:
     said = ["moves as a rigid body"] if row["rigid"] else []
     if row["near"]:
@@ -157,10 +167,6 @@ def _said(
             "the whole."
         )
     else:
-        modal = np.array([r["modal_mass"] for r in rows], dtype=np.float64)
-        # A modal mass is in the model's unit of mass; of shapes scaled to it, it is one.
-        to_unit = bool(len(modal)) and bool(np.nanmax(np.abs(modal - 1.0)) < 0.01)
-        said.append("Shapes are as the file has them, " + ("of unit modal mass." if to_unit else "not of unit modal mass."))
         if (source.mesh.dimensions < 3).any() and not source.mesh.planar:
             said.append("Of shells and bars the translations carry mass; what their rotations carry is left out.")
     if len(source.mesh.part_names) > 1 and not parts:

@@ -79,9 +79,9 @@ class Mac(Question):
             kind=self.kind,
             sentence=f"modes of {mine.name} against those of {theirs.name} by shape (MAC), {common.how}",
             columns=[
-                Column(name=f"mode of {mine.name}", values=[r["of"] for r in rows]),
+                Column(name="mode", values=[r["of"] for r in rows]),
                 Column(name="frequency", unit="Hz", values=[float(own[p.of]) for p in found]),
-                Column(name=f"mode of {theirs.name}", values=[r["with"] for r in rows]),
+                Column(name="with mode", values=[r["with"] for r in rows]),
                 Column(name="its frequency", unit="Hz", values=[float(their[p.other]) for p in found]),
                 Column(name="MAC", values=[r["mac"] for r in rows]),
                 Column(name="deviation of frequency", values=[r["deviation"] for r in rows]),
@@ -125,7 +125,7 @@ def _remark(row: dict[str, Any]) -> str:
     if row["reversed"]:
         said.append("sign reversed")
     if row["together"]:
-        said.append("with the near-equal ones as a whole")
+        said.append("with the near-equal as one")
     return ", ".join(said)
 
 

@@ -29,7 +29,6 @@ from ironstone.store.source import ReviewSource
 
 # So many numbers of a motion are in memory at once.
 AT_ONCE = 20_000_000
-BY_MASS = "Shares are by mass: modes normal to each other do not share."
 BY_NODE = "The mass is not known: shares are least squares over all nodes, in which modes are not normal to each other."
 MAGNITUDES = "Of harmonics the magnitudes are told; those of the parts do not add up to that of the whole."
 AXES = {"x": 0, "y": 1, "z": 2}
@@ -105,7 +104,7 @@ class ModeShares(Question):
                 Figure(label="rebuilt there", value=number(_size(rebuilt[here])), unit=unit, how="from the chosen modes"),
                 Figure(label="in no mode", value=number(left[here]), how=f"of the model's motion, {_weight(mass is not None)}"),
             ],
-            caveats=[*notes, BY_MASS if mass is not None else BY_NODE, *([MAGNITUDES] if harmonic else [])],
+            caveats=[*notes, *([] if mass is not None else [BY_NODE]), *([MAGNITUDES] if harmonic else [])],
             more={
                 "x": x,
                 "whole": [number(_size(v)) for v in whole],

@@ -9,7 +9,7 @@ import numpy as np
 from pydantic import Field
 
 from ironstone.core.errors import Impossible, IronstoneError, NotFound
-from ironstone.core.field.fields import displacement_of
+from ironstone.core.field.moved import moved_nodes
 from ironstone.core.geometry.surface import Look, Surface, skin
 from ironstone.core.mesh.interpolation import positions
 from ironstone.core.mesh.mesh import Float, Mesh
@@ -79,11 +79,8 @@ def drawn_alongside(review: Review, source: ReviewSource, query: AlongsideQuery)
     mesh = other.mesh
     scale = conversion(other.system.length, source.system.length)[0]
     drawn = surface(other, Look()) if (mesh.dimensions > 1).any() else _lines(mesh, THICK * source.mesh.size / scale)
-    moves = displacement_of(other.fields)
-    nodal = np.zeros_like(mesh.points)
-    if moves is not None:
-        nodal = np.nan_to_num(np.asarray(other.values(moves.name, step), dtype=np.float64))
-    moved = scale * positions(mesh, drawn.vertices, nodal)
+    nodal = moved_nodes(other, step)
+    moved = scale * positions(mesh, drawn.vertices, np.zeros_like(mesh.points) if nodal is None else nodal)
     origin = scale * mesh.middle
     points = scale * drawn.points - origin
     reading = shown_reading(source, query)

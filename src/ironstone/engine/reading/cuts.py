@@ -8,8 +8,9 @@ import numpy as np
 from pydantic import BaseModel, Field, ValidationError
 
 from ironstone.core.errors import Impossible, IronstoneError
-from ironstone.core.field.fields import displacement_of, stress_of
+from ironstone.core.field.fields import stress_of
 from ironstone.core.field.loadings import computed
+from ironstone.core.field.moved import moved_nodes
 from ironstone.core.geometry.cut import Pieces
 from ironstone.core.geometry.cut_faces import faces_of, faces_of_band
 from ironstone.core.mesh.interpolation import positions
@@ -172,10 +173,8 @@ def drawn_cut(source: ReviewSource, query: CutFacesQuery) -> tuple[dict[str, Any
     seen = stated_reading(query.shown).reading().at(view.step) if query.shown else view
     answer = evaluate(seen, source, faces.triangles)
     there = answer.values[answer.valid]
-    moves = displacement_of(source.fields)
-    nodal = np.zeros_like(mesh.points)
-    if moves is not None:
-        nodal = np.nan_to_num(np.asarray(source.values(moves.name, view.step), dtype=np.float64))
+    moved = moved_nodes(source, view.step, view.phase)
+    nodal = np.zeros_like(mesh.points) if moved is None else moved
     head = {
         "origin": mesh.middle.tolist(),
         "of": resolve(of, source).sentence(),

@@ -11,7 +11,7 @@ from pydantic import BaseModel, Field
 
 from ironstone.core.errors import IronstoneError
 from ironstone.core.field.categories import name_of
-from ironstone.core.field.fields import displacement_of
+from ironstone.core.field.moved import moved_nodes
 from ironstone.core.mesh.cells import CELLS
 from ironstone.core.mesh.interpolation import interpolation, positions
 from ironstone.core.mesh.mesh import Float
@@ -144,22 +144,16 @@ def flag_answer(source: ReviewSource, query: ReadingQuery, flag: FlagIn) -> Flag
         for v, m, e in zip(raw if averages else seen, mean, place.element, strict=True)
     ]
     jump, within = jumps(raw, mesh.material_or_part[place.element]) if averages and flag.node is not None else (np.nan, np.nan)
-    found = displacement_of(source.fields)
-    name = found.name if found else None
-    moved = np.zeros(3)
-    if name is not None:
-        if flag.node is not None:
-            node = np.array([mesh.node_position(flag.node)])
-            moved = np.asarray(source.rows(name, reading.step, node)[0], dtype=float)
-        else:
-            own = interpolation(mesh, place)
-            moved = (own.matrix @ np.asarray(source.rows(name, reading.step, mesh.connectivity[own.corners]), dtype=float))[0]
+    own = None if flag.node is not None else interpolation(mesh, place)
+    nodes = mesh.connectivity[own.corners] if own is not None else np.array([mesh.node_position(flag.node or 0)])
+    found = moved_nodes(source, reading.step, reading.phase, nodes)
+    moved = np.zeros(3) if found is None else found[0] if own is None else (own.matrix @ found)[0]
     first = replace(reading, averaging="off")
     second = other if reading.averaging == "off" else reading
     return FlagAnswer(
         place=where,
         xyz=at.tolist(),
-        moved=np.nan_to_num(moved).tolist(),
+        moved=moved.tolist(),
         sentence=resolved.sentence(),
         unit=resolved.unit,
         averaging=resolve(first, source).averaging_words if averages else resolved.averaging_words,

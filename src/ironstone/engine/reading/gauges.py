@@ -15,6 +15,7 @@ from ironstone.core.curves.curves import Curve
 from ironstone.core.errors import Impossible, IronstoneError
 from ironstone.core.field.fields import displacement_of
 from ironstone.core.field.loadings import computed
+from ironstone.core.field.moved import moved_nodes
 from ironstone.core.geometry.nearest import Nearest, is_on, nearest
 from ironstone.core.mesh.interpolation import positions
 from ironstone.core.mesh.mesh import Float
@@ -233,11 +234,8 @@ def gauges_answer(source: ReviewSource, reading: Reading, gauges: GaugeList, alo
     found = read_at(source, reading, gauges, along)
     mesh, at = source.mesh, found.at
     away = found.value - found.measured
-    field = displacement_of(source.fields)
-    moved = np.zeros((len(gauges.points), 3))
-    if field is not None:
-        nodal = np.asarray(source.values(field.name, reading.step), dtype=np.float64)
-        moved = np.nan_to_num(positions(mesh, at.place, nodal))
+    nodal = moved_nodes(source, reading.step, reading.phase)
+    moved = np.zeros((len(gauges.points), 3)) if nodal is None else positions(mesh, at.place, nodal)
     points = []
     for i, p in enumerate(gauges.points):
         element = int(at.place.element[i])

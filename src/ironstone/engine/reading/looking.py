@@ -11,6 +11,7 @@ from pydantic import BaseModel, Field
 from ironstone.core.errors import Impossible, IronstoneError
 from ironstone.core.field.categories import name_of
 from ironstone.core.field.loadings import computed
+from ironstone.core.field.moved import moved_nodes
 from ironstone.core.geometry.measuring import angle, area, length, volume
 from ironstone.core.geometry.surface import face_point
 from ironstone.core.kept import remembered
@@ -24,7 +25,7 @@ from ironstone.core.reading.reading import Reading
 from ironstone.core.reading.resolve import resolve
 from ironstone.engine.reading import answers
 from ironstone.engine.reading.drawing import surface
-from ironstone.engine.reading.pictures import ExtremeOut, KeyLimitsOut, SurfaceQuery, breaks_at, displacement_name, limits_for
+from ironstone.engine.reading.pictures import ExtremeOut, KeyLimitsOut, SurfaceQuery, breaks_at, limits_for
 from ironstone.engine.words import Averaging, LookQuery, ReadingQuery
 from ironstone.store.source import ReviewSource
 
@@ -86,8 +87,7 @@ class ProbeOut(BaseModel):
 def measured(source: ReviewSource, query: MeasureQuery) -> MeasureOut:
     """A length, an angle, an area or a volume, undeformed and deformed."""
     mesh = source.mesh
-    name = displacement_name(source)
-    moved = None if name is None else np.nan_to_num(np.asarray(source.values(name, query.step), dtype=float))
+    moved = moved_nodes(source, query.step)
     nodes = np.array([mesh.node_position(int(n)) for n in query.nodes.split(",") if n], dtype=np.int64)
     unit = source.system.length
     if query.what in ("length", "angle"):

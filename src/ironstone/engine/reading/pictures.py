@@ -9,7 +9,7 @@ from pydantic import BaseModel, Field
 
 from ironstone.core.errors import Impossible
 from ironstone.core.field.categories import names_of, places_in
-from ironstone.core.field.fields import displacement_of
+from ironstone.core.field.moved import moved_nodes
 from ironstone.core.kept import is_kept, remembered
 from ironstone.core.mesh.interpolation import positions
 from ironstone.core.mesh.mesh import Float
@@ -93,12 +93,6 @@ class ValuesHead(BaseModel):
 PREPARED = "prepared readings"
 
 
-def displacement_name(source: ReviewSource) -> str | None:
-    """Name of the field that moves the model; None where there is none."""
-    found = displacement_of(source.fields)
-    return None if found is None else found.name
-
-
 def on_surface(source: ReviewSource, query: SurfaceQuery) -> tuple[ValuesHead, Float]:
     """Values at the drawn vertices, (vertices,), and all that stands beside them."""
     return prepared(source, query, None) if query.reading().over_many else _worked_out(source, query, None)
@@ -174,8 +168,8 @@ def _worked_out(source: ReviewSource, query: SurfaceQuery, tell: Tell | None) ->
             "unit": resolved.unit,
             "signed": signed,
             "caveats": answer.caveats,
-            "min": _extreme(low, source, reading.step),
-            "max": _extreme(high, source, reading.step),
+            "min": _extreme(low, source, reading.step, reading.phase),
+            "max": _extreme(high, source, reading.step, reading.phase),
             "limits": limits_for([low.value], [high.value], breaks_at(resolved)) if low and high else None,
             "key_of": f"{resolved.words['measure']}, {resolved.unit}{', signed' if signed else ''}" if categories is None else None,
             "drawn_low": float(finite.min()) if len(finite) else None,
@@ -192,15 +186,16 @@ def _worked_out(source: ReviewSource, query: SurfaceQuery, tell: Tell | None) ->
     return head, values
 
 
-def _extreme(extreme: Extreme | None, source: ReviewSource, step: int) -> dict[str, Any] | None:
+def _extreme(extreme: Extreme | None, source: ReviewSource, step: int, phase: str) -> dict[str, Any] | None:
     """A highest or lowest with its place and how far that has moved at a step."""
     answer = answers.place_of_extreme(extreme, source)
-    name = displacement_name(source)
-    if answer is not None and extreme is not None and name is not None:
+    if answer is not None and extreme is not None:
         mesh = source.mesh
         own = slice(mesh.offsets[extreme.element], mesh.offsets[extreme.element + 1])
         nodes = np.array([extreme.node]) if extreme.node >= 0 else mesh.connectivity[own]
-        answer["moved"] = np.nan_to_num(np.asarray(source.rows(name, step, nodes), dtype=float)).mean(0).tolist()
+        moved = moved_nodes(source, step, phase, nodes)
+        if moved is not None:
+            answer["moved"] = moved.mean(0).tolist()
     return answer
 
 
@@ -213,10 +208,10 @@ def drawn_arrows(source: ReviewSource, query: ArrowsQuery) -> tuple[dict[str, An
         found, names = set_arrows(query.field, source, drawn, query.step, query.unit)
     else:
         found = arrows(query.field, source, drawn, query.step, spacing, query.unit)
-    name = displacement_name(source)
+    nodal = moved_nodes(source, query.step)
     moved = np.zeros_like(found.points)
-    if name is not None and len(found.points):
-        moved = positions(source.mesh, found.place, np.nan_to_num(np.asarray(source.values(name, query.step), dtype=float)))
+    if nodal is not None and len(found.points):
+        moved = positions(source.mesh, found.place, nodal)
     head = {
         "origin": source.mesh.middle.tolist(),
         "kind": "vector" if found.directions is None else "cross",

@@ -11,7 +11,7 @@ from ironstone.core.curves.agreement import Limits, deviation_of
 from ironstone.core.curves.arithmetic import evaluate_curve
 from ironstone.core.curves.curves import Curve
 from ironstone.core.errors import Impossible, IronstoneError
-from ironstone.core.field.fields import displacement_of
+from ironstone.core.field.moved import moved_nodes
 from ironstone.core.mesh.mesh import Float
 from ironstone.core.reading.grammar import GRAMMAR
 from ironstone.core.reading.linearised import by_part, linearise
@@ -159,10 +159,10 @@ def profile_answer(
     """A profile in plain data: distances, values (None outside the body), places, parts and elements, peaks and mean."""
     mesh = source.mesh
     line = line_of(words.path, mesh, words.samples, words.side, words.ends)
-    field = displacement_of(source.fields)
+    nodal = moved_nodes(source, reading.step, reading.phase)
     moved = np.zeros((len(line.distance), 3))
-    if field is not None:
-        moved = deformed(line, mesh, np.asarray(source.values(field.name, reading.step), dtype=float))
+    if nodal is not None:
+        moved = deformed(line, mesh, nodal)
     elif shape == "deformed":
         raise Impossible("This result has no displacement.", "Take the undeformed shape.")
     found = profile(reading, source, line)
