@@ -8,8 +8,9 @@ from collections.abc import Callable
 from pathlib import Path
 from urllib.parse import quote
 
-from playwright.sync_api import Page, sync_playwright
+from playwright.sync_api import Page, Playwright, sync_playwright
 
+from ironstone import demo_motion
 from ironstone.demo_review import make
 from tests.bench.serving import ARGUMENTS, bench_on, opened_page
 
@@ -45,10 +46,6 @@ def at_the_bond(page: Page) -> None:
     page.get_by_label("Node", exact=True).fill("1351")
     page.get_by_role("button", name="Plant").click()
     page.get_by_role("button", name="Compare averaged").first.click()
-
-
-def checks(page: Page) -> None:
-    page.get_by_role("tablist", name="Balance").get_by_role("tab", name="Checks").click()
 
 
 def by_name(page: Page) -> None:
@@ -98,7 +95,6 @@ PICTURES: dict[str, tuple[str, Callable[[Page], None] | None]] = {
     "twin": (f"bay=field&result=2{MISES}&step=5&twin={quote(f'result=1{MISES}&step=5')}", None),
     "balance": ("bay=balance&result=3&field=axial_stress&step=14&shown=20&arrows=snow_load,0.12,0.015,full,outside,set", None),
     "members": ("bay=balance&result=3&field=top_fibre_stress&step=24&shown=20", members),
-    "checks": ("bay=balance", checks),
     "truss": ("bay=trace&result=3&field=yielded_share&step=14&shown=20", by_name),
     "path": ("bay=path&result=2&field=stress&measure=yy&axes=eye&step=0&paths=11", both_sides),
     "gauges": ("bay=path&drawer=gauges&along=1&result=2&field=strain+from+displacement&measure=xx&unit=ustrain&step=0", None),
@@ -117,26 +113,43 @@ PICTURES: dict[str, tuple[str, Callable[[Page], None] | None]] = {
 }
 
 
+# Of the demo's third review.
+MOVING: dict[str, tuple[str, Callable[[Page], None] | None]] = {
+    "motion": (
+        f"bay=motion&result=4&field=displacement&measure=magnitude&step=3&shown=6&drawer=shapes&motion={quote('1;x;amplitude;;spectrum;')}",
+        None,
+    ),
+}
+
+
+def taken(playwright: Playwright, review: Path, pictures: dict[str, tuple[str, Callable[[Page], None] | None]]) -> None:
+    """Pictures of a review, each of an address of its own."""
+    browser = playwright.chromium.launch(executable_path="/usr/bin/chromium", args=ARGUMENTS)
+    with bench_on(review) as address:
+        for name, (where, prepare) in pictures.items():
+            with opened_page(browser, f"{address}/?{where}") as page:
+                page.wait_for_timeout(2000)
+                if prepare:
+                    prepare(page)
+                page.wait_for_timeout(2000)
+                page.screenshot(path=TARGET / f"{name}.png")
+                print(name)
+    browser.close()
+
+
 def main() -> None:
     TARGET.mkdir(parents=True, exist_ok=True)
-    with tempfile.TemporaryDirectory() as folder:
+    with tempfile.TemporaryDirectory() as folder, sync_playwright() as playwright:
         review = Path(folder) / "brake_flexure.ironstone"
         source = ROOT / "demo" / "review" / "brake_flexure.ironstone"
         if source.exists():
             shutil.copy(source, review)
         else:
             make(review, ROOT / "demo" / "data" / "flexure")
-        with bench_on(review) as address, sync_playwright() as playwright:
-            browser = playwright.chromium.launch(executable_path="/usr/bin/chromium", args=ARGUMENTS)
-            for name, (where, prepare) in PICTURES.items():
-                with opened_page(browser, f"{address}/?{where}") as page:
-                    page.wait_for_timeout(2000)
-                    if prepare:
-                        prepare(page)
-                    page.wait_for_timeout(2000)
-                    page.screenshot(path=TARGET / f"{name}.png")
-                    print(name)
-            browser.close()
+        moving = review.with_name("drive_in_motion.ironstone")
+        demo_motion.make(moving, ROOT / "demo" / "data")
+        taken(playwright, review, PICTURES)
+        taken(playwright, moving, MOVING)
 
 
 if __name__ == "__main__":

@@ -129,6 +129,16 @@ def test_modes_of_another_mesh_with_turned_shapes_are_paired_as_a_whole(review: 
         asked(review, "mac", result="model", other="model")
 
 
+def test_two_views_of_modes_go_together_by_shape_and_not_by_number(review: Review, tmp_path: Path) -> None:
+    with_modes(review, tmp_path)
+    files = modes_written(tmp_path, "crossed", factor=0.97)
+    intake(review, [files[k].rename(tmp_path / f"order_{n}.vtu") for n, k in enumerate((2, 0, 1))], "crossed")
+    found = asked(review, "matched-steps", result="model", other="crossed")
+    assert found.more["steps"][2] == 0, "the second bending stands first there"
+    assert set(found.more["steps"][:2]) == {1, 2}
+    assert found.more["same"] == [True] * 3
+
+
 def file_of_a_test(path: Path) -> Path:
     """Two accelerometer lines across z alone, beside the surface, by pyuff: second bending first and reversed, then the first."""
     x = np.linspace(100, 1000, 10)
@@ -275,6 +285,20 @@ def test_the_command_prints_a_response(swept: Review) -> None:
     said = json.loads(run.output)
     assert said["amplitude"] == pytest.approx(20 * np.log10(3e-3 * np.abs(transfer(SWEPT)) / 1e-6), abs=1e-6)
     assert {"frequency", "amplitude", "phase", "peaks"} <= set(said)
+
+
+def test_a_response_leaves_as_a_universal_file_that_is_read_back(swept: Review, tmp_path: Path) -> None:
+    """By pyuff, and as a test record of the product itself."""
+    file = tmp_path / "response.uff"
+    words = ["response", str(swept.path), "--field", "displacement", "--measure", "z", "--at", "node:1", "--unit", "mm"]
+    run = CliRunner().invoke(app, [*words, "-o", str(file)])
+    assert run.exit_code == 0, run.output
+    read = pyuff.UFF(str(file)).read_sets(0)
+    assert read["type"] == 58
+    assert read["x"] == pytest.approx(SWEPT)
+    assert read["data"] == pytest.approx(3.0 * transfer(SWEPT), rel=1e-4)
+    refused = CliRunner().invoke(app, [*words[:5], "magnitude", *words[6:], "-o", str(file)])
+    assert refused.exit_code == 2 and "without a phase" in refused.output + refused.stderr
 
 
 # Shares of modes -----------------------------------------------------------------------------------------------------------------

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from pathlib import Path
-from typing import Annotated
+from typing import Annotated, Any
 
 import typer
 
@@ -91,6 +91,7 @@ def response_command(
     weighting: Annotated[str, typer.Option(help="A: as the ear hears (IEC 61672).")] = "",
     unwrapped: Annotated[bool, typer.Option("--unwrapped", help="Phase without jumps of a full turn.")] = False,
     loading: Annotated[str, typer.Option(help=SWEEP)] = "",
+    output: Annotated[Path | None, typer.Option("-o", "--output", help="Write it as a universal file (dataset 58).")] = None,
     result: ResultName = None,
     as_json: AsJson = False,
 ) -> None:
@@ -105,6 +106,8 @@ def response_command(
         "result": result,
     }
     said, answer = answered(review, "response", {**words.named, **own})
+    if output is not None:
+        _write(output, said, answer.columns[3].unit or "")
 
     def text() -> str:
         lines = []
@@ -118,3 +121,17 @@ def response_command(
         return told(answer, lines)
 
     show(said, as_json, text)
+
+
+def _write(output: Path, said: dict[str, Any], unit: str) -> None:
+    """A response as a universal file. Raises IronstoneError of one that has no phase, or a gap."""
+    import numpy as np
+
+    from ironstone.core.errors import IronstoneError
+    from ironstone.formats.points_out import write_response
+
+    if any(v is None for v in [*said["real"], *said["imaginary"]]):
+        raise IronstoneError("A response without a phase, or with gaps, is no function of a file.", "Read a component at a node.")
+    write_response(
+        output, said["sentence"], np.array(said["frequency"]), np.array(said["real"]) + 1j * np.array(said["imaginary"]), unit
+    )

@@ -6,6 +6,7 @@ from pathlib import Path
 
 import numpy as np
 import pyuff
+from numpy.typing import NDArray
 
 from ironstone.core.errors import IronstoneError
 from ironstone.core.field.fields import Step
@@ -13,6 +14,43 @@ from ironstone.core.mesh.mesh import Float
 
 # What a set of results is of (dataset 55, field 2 of its record 6): static, normal mode, transient, frequency response.
 ANALYSIS = {"mode": 2, "time": 4, "frequency": 5}
+
+
+def write_response(path: Path, title: str, frequency: Float, response: NDArray[np.complex128], unit: str) -> None:
+    """Write a frequency response (n,) over increasing frequencies (n,) in Hz as a function of a universal file (dataset 58).
+
+    Uneven frequencies are written with each value. Raises IronstoneError where the file cannot be written.
+    """
+    steps = np.diff(frequency)
+    even = bool(len(steps)) and float(np.ptp(steps)) <= 1e-6 * float(steps.mean())
+    function = pyuff.prepare_58(
+        binary=0,
+        func_type=4,
+        rsp_node=1,
+        rsp_dir=0,
+        ref_dir=0,
+        ref_node=0,
+        data=response,
+        x=frequency,
+        id1=title[:80] or "NONE",
+        rsp_ent_name="NONE",
+        ref_ent_name="NONE",
+        abscissa_spacing=int(even),
+        abscissa_spec_data_type=18,
+        ordinate_spec_data_type=0,
+        orddenom_spec_data_type=0,
+        ordinate_axis_units_lab=unit[:20] or "NONE",
+        abscissa_axis_units_lab="Hz",
+        abscissa_min=float(frequency[0]),
+        abscissa_inc=float(steps[0]) if even else 0.0,
+        num_pts=len(frequency),
+        ord_data_type=6,
+    )
+    try:
+        path.unlink(missing_ok=True)
+        pyuff.UFF(str(path)).write_sets([function], mode="overwrite")
+    except (OSError, ValueError, KeyError) as error:
+        raise IronstoneError(f"{path.name} could not be written.", "Choose a folder that can be written to.") from error
 
 
 def write_points(path: Path, title: str, points: Float, steps: list[Step], moved: Float) -> None:

@@ -17,6 +17,8 @@ from ironstone.core.mesh.mesh import Float, Int
 Shapes = NDArray[np.floating] | NDArray[np.complexfloating]
 # What is below is no counterpart (common practice, no source).
 LEAST = 0.2
+# From here on two shapes agree (common practice in model correlation, no source).
+ALIKE = 0.90
 
 
 @dataclass(frozen=True)

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from typing import ClassVar
 
+import numpy as np
 from pydantic import BaseModel, Field
 
 from ironstone.core.errors import Impossible
@@ -18,7 +19,7 @@ from ironstone.store import Review
 
 class MatchedSteps(Question):
     """For each step of a result the one of another that goes with it: at the same time, load factor or frequency, of the same name,
-    else the nearest, else the one of its number; and whether the two are the same moment."""
+    of modes the one of the same shape, else the nearest, else the one of its number; and whether the two are the same moment."""
 
     kind: ClassVar[str] = "matched-steps"
     more: ClassVar[type[BaseModel]] = MatchedStepsMore
@@ -31,7 +32,8 @@ class MatchedSteps(Question):
     def answer(self, review: Review) -> Answer:
         mine = self.source(review)
         theirs = mine.other(self.other)
-        found = [matched_step(mine, i, theirs) for i in range(len(mine.steps))]
+        alike = by_shape(mine, theirs)
+        found = [alike.get(i) or matched_step(mine, i, theirs) for i in range(len(mine.steps))]
         steps, same = [s for s, _ in found], [e for _, e in found]
         return Answer(
             kind=self.kind,
@@ -43,6 +45,25 @@ class MatchedSteps(Question):
             ],
             more={"steps": steps, "same": same},
         )
+
+
+def by_shape(mine: Source, theirs: Source) -> dict[int, tuple[int, bool]]:
+    """For the modes of a result those of another that have their shape, whatever their numbers, and that each is the same one; none
+    where one of the two has no modes, or they have no place in common."""
+    if not all(any(s.kind == "mode" for s in source.steps) for source in (mine, theirs)):
+        return {}
+    from ironstone.core.motion.common import at_common_places, flat, modes_of, without_gaps
+    from ironstone.core.motion.modes import near_equal
+    from ironstone.core.motion.shapes import ALIKE, pairs
+
+    of, other = modes_of(mine), modes_of(theirs)
+    try:
+        common = at_common_places(mine, of, theirs, other)
+    except Impossible:
+        return {}
+    first, second = without_gaps(flat(common.first), flat(common.second))
+    groups = [near_equal(np.array([s.steps[i].value for i in which])) for s, which in ((mine, of), (theirs, other))]
+    return {of[p.of]: (other[p.other], True) for p in pairs(first, second, *groups) if p.mac >= ALIKE}
 
 
 def matched_step(mine: Source, step: int, theirs: Source) -> tuple[int, bool]:

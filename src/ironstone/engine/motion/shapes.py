@@ -14,7 +14,7 @@ from ironstone.core.field.fields import Source
 from ironstone.core.mesh.mesh import Float
 from ironstone.core.motion.common import Common, at_common_places, flat, modes_of, without_gaps
 from ironstone.core.motion.modes import near_equal
-from ironstone.core.motion.shapes import Pair, mac, pairs
+from ironstone.core.motion.shapes import ALIKE, Pair, mac, pairs
 from ironstone.core.verdicts import AGREES, DOUBTFUL, FAILS, State, state_of, worst_of
 from ironstone.core.words import listed
 from ironstone.engine.base import Question
@@ -24,8 +24,8 @@ from ironstone.engine.reading.answers import number
 from ironstone.store import Review, intake
 from ironstone.store.source import ReviewSource
 
-# A pair agrees from this MAC on, and is doubtful down to the second (common practice in model correlation, no source).
-ALIKE, NOT_UNLIKE = 0.90, 0.70
+# A pair that does not agree is doubtful down to this MAC (common practice, no source).
+NOT_UNLIKE = 0.70
 # Frequencies agree within this share, and are doubtful within twice that.
 CLOSE = 0.05
 # So far beyond the other's frequencies a mode has no counterpart to be looked for.
