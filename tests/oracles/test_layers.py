@@ -178,7 +178,7 @@ def test_what_is_made_of_plain_fields_leaves_harmonics_and_layers_out_and_says_s
         intake(review, [file])
         source = review.result()
         assert displacement_of(source.fields) is None and stress_of(source.fields) is None
-        assert any("not made of harmonics yet" in w for w in contents(source)["warnings"])
+        assert any("balance is not made of harmonics" in w for w in contents(source)["warnings"])
         assert "set_means" not in source.summary or not source.summary["set_means"]
         with pytest.raises(Impossible, match="neither reactions nor a stress"):
             ironstone.ask(review, "balance")

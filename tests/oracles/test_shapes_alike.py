@@ -10,7 +10,7 @@ from hypothesis.extra.numpy import arrays
 
 from ironstone.core.motion.shapes import mac, pairs, with_span
 
-numbers = arrays(np.float64, (3, 12), elements=st.floats(-1, 1))
+numbers = arrays(np.float64, (3, 12), elements=st.floats(-1, 1, allow_subnormal=False))
 
 
 @given(numbers, st.floats(0.1, 1e6), st.floats(0, 2 * np.pi))

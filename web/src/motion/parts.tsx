@@ -5,11 +5,11 @@ import { useContents, useReview } from "../api/queries";
 import { useBench } from "../bench/store";
 import { AnswerLeaves } from "../controls/AnswerLeaves";
 import { FiguresTable } from "../controls/AnswerTable";
+import { Places } from "../controls/Places";
 import { Refused } from "../controls/Refused";
 import { SelectField } from "../controls/SelectField";
 import { TextField } from "../controls/TextField";
 import { useKindOfSteps } from "../lines/motion";
-import { Places } from "../trace/PairingForm";
 
 /** What an answer says: verdict, figures, sentence, caveats, its table; or why there is none, or that it is asked for. */
 export function Told<K extends Kind>({

@@ -1,11 +1,11 @@
 import { useQueryClient } from "@tanstack/react-query";
 import { Form } from "react-bootstrap";
 import { api, ask, type Contents, measureOf, type Pairing, type PairingSpec, type TraceSpec } from "../api/client";
-import { useFlags } from "../api/marks";
 import { useChange, useNamed } from "../api/queries";
 import { freshReading } from "../bench/store";
 import { Choices, type Option } from "../controls/Choices";
 import { NumberField } from "../controls/NumberField";
+import { Places } from "../controls/Places";
 import { TextField } from "../controls/TextField";
 
 /** A trace as it starts: a reading with nothing averaged, at no place yet. */
@@ -148,25 +148,6 @@ export function PairingForm({ pairing, contents }: { pairing: Pairing; contents:
         </div>
       </fieldset>
     </>
-  );
-}
-
-/** What a place may be: sets, and the nodes that are flagged. */
-export function Places({ id, contents }: { id: string; contents: Contents }) {
-  const flags = useFlags(contents.id);
-  return (
-    <datalist id={id}>
-      {contents.sets.map((s) => (
-        <option key={s.name} value={`set:${s.name}`} />
-      ))}
-      {(flags.data ?? [])
-        .filter((f) => f.node !== null)
-        .map((f) => (
-          <option key={f.id} value={`node:${f.node}`} />
-        ))}
-      <option value="element:1" />
-      <option value="gauss:1:1" />
-    </datalist>
   );
 }
 

@@ -47,7 +47,9 @@ def _sized(shapes: Shapes) -> Shapes:
     """Shapes (m, k) with a largest value of one, so that neither very small nor very large ones lose digits in squares."""
     found = np.asarray(shapes)
     size = np.abs(found).max(axis=1, initial=0.0, keepdims=True)
-    return np.asarray(found / np.where(size > 0.0, size, 1.0))
+    # What is too small to be divided by is no motion.
+    still = size < np.finfo(np.float64).tiny / np.finfo(np.float64).eps
+    return np.asarray(np.where(still, 0.0, found) / np.where(still, 1.0, size))
 
 
 def with_span(shape: Shapes, others: Shapes) -> float:

@@ -9,7 +9,7 @@ from typing import Any
 import numpy as np
 
 from ironstone.core.errors import Impossible
-from ironstone.core.field.fields import Source
+from ironstone.core.field.fields import Ahead, Source
 from ironstone.core.field.loadings import computed
 from ironstone.core.mesh.interpolation import positions
 from ironstone.core.mesh.mesh import Float, Int
@@ -74,8 +74,9 @@ def trace(reading: Reading, source: Source, place: Place, reduce: str | None = N
         return Trace(chosen, result, resolved, None if extreme is None else where)
     one_value = resolved.field.location == "node" and reading.averaging != "element" and not resolved.by_element
     one_value = one_value and isinstance(place, AtSamples) and _is_one_place(source, place)
+    here = Ahead(source, chosen)
     for i, step in enumerate(chosen):
-        answer = evaluate(reading.at(int(step)), source, place)
+        answer = evaluate(reading.at(int(step)), here, place)
         if not len(answer.values):
             continue
         if reduce is None and one_value:
@@ -100,8 +101,9 @@ def trace_at_gauss(reading: Reading, source: Source, element: int, point: int) -
     """One Gauss point of an element (by position), numbered from 1, followed through all steps."""
     chosen = np.array(computed(source.steps))
     values = np.full(len(chosen), np.nan)
+    here = Ahead(source, chosen)
     for i, step in enumerate(chosen):
-        reply = evaluate(reading.at(int(step)), source, AtGauss(np.array([element]))).values
+        reply = evaluate(reading.at(int(step)), here, AtGauss(np.array([element]))).values
         if not 1 <= point <= len(reply):
             raise Impossible(f"That element has no Gauss point {point}.", f"They run from 1 to {len(reply)}.")
         values[i] = reply[point - 1]
