@@ -1,7 +1,7 @@
 import { useState } from "react";
 import { useContents } from "../api/queries";
-import { atPhase, cycleOf, wholeDegrees } from "../bench/phases";
 import { swingOf, useBench } from "../bench/store";
+import { atPhase, cycleOf, wholeDegrees } from "../lines/phases";
 
 /** The phase a harmonic is read at, or a mode is drawn at: a small wheel at the rail's end, turned, typed, or stepped by arrows. */
 export function PhaseWheel() {

@@ -5,12 +5,12 @@ import { Overlay, Popover, ProgressBar } from "react-bootstrap";
 import { question } from "../api/asking";
 import { useContents, useValues } from "../api/queries";
 import { say, tell } from "../bench/notices";
-import { cycleOf, phases } from "../bench/phases";
 import { playedSteps } from "../bench/playing";
 import { told } from "../bench/readingChoice";
 import { type Playing, useBench } from "../bench/store";
 import { Choices, named, type Option } from "../controls/Choices";
 import { NumberField } from "../controls/NumberField";
+import { cycleOf, phases } from "../lines/phases";
 import { parse } from "../reading/format";
 import type { FilmKind } from "./film";
 

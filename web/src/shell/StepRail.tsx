@@ -1,9 +1,9 @@
 import { Pause, Play, SkipBack, SkipForward } from "lucide-react";
 import { useEffect, useRef, useState } from "react";
 import { useContents, usePrefetch } from "../api/queries";
-import { atPhase, cycleOf } from "../bench/phases";
 import { nextStep } from "../bench/playing";
 import { activePane, type BenchState, swingOf, useBench } from "../bench/store";
+import { atPhase, cycleOf } from "../lines/phases";
 import { useFailure } from "../lines/strength";
 import { figure } from "../reading/format";
 import { usePrefetchAlongside } from "../view/alongside";

@@ -2,10 +2,10 @@ import type { QueryClient } from "@tanstack/react-query";
 import { applyPalette, GIFEncoder, quantize } from "gifenc";
 import { type Contents, Problem } from "../api/client";
 import { save } from "../bench/clipboard";
-import { atPhase, cycleOf, phases } from "../bench/phases";
 import { playedSteps } from "../bench/playing";
 import { activePane, type Pane, panes } from "../bench/store";
 import { drawPictures } from "../exhibits/picture";
+import { atPhase, cycleOf, phases } from "../lines/phases";
 import { viewOf } from "../view/handle";
 
 export type FilmKind = "gif" | "webm";

@@ -7,11 +7,11 @@ import { useChange, useContents, useNamed } from "../api/queries";
 import { useBench } from "../bench/store";
 import { Choices } from "../controls/Choices";
 import { Leaves } from "../controls/Leaves";
+import { Places } from "../controls/Places";
 import { Refused } from "../controls/Refused";
 import { RemoveButton } from "../controls/RemoveButton";
 import { Section } from "../controls/Section";
 import { figure } from "../reading/format";
-import { Places } from "./PairingForm";
 
 /** Curves over the steps under a name: traces of the reading in view, and what is worked out of them. */
 export function NamedCurves() {

@@ -1,5 +1,5 @@
 import type { Contents } from "../api/client";
-import type { BenchState, Pane } from "./store";
+import type { BenchState, Pane } from "../bench/store";
 
 /** Phases a cycle is played by, in degrees: the last one leads on to the first without a seam. */
 export const phases: readonly number[] = Array.from({ length: 24 }, (_, i) => 15 * i);
