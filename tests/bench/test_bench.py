@@ -264,7 +264,7 @@ def test_playing_and_stepping_move_the_model(page: Page) -> None:
     page.keyboard.press("Home")
     expect(here).to_have_attribute("data-step", "0")
     page.get_by_label("Playing").click()
-    page.get_by_label("Steps a second").fill("40")
+    page.get_by_label("Pictures a second").fill("40")
     page.keyboard.press("Enter")
     page.keyboard.press("Escape")
     page.get_by_label("Play", exact=True).click()

@@ -403,7 +403,7 @@ def test_playing_keeps_to_its_range_stride_and_direction(blank: Page, address: s
     opened(page, address)
     here = page.get_by_test_id("rail-here")
     page.get_by_role("button", name="Playing").click()
-    for label, value in (("From step", "11"), ("To step", "31"), ("Stride", "10"), ("Steps a second", "6")):
+    for label, value in (("From step", "11"), ("To step", "31"), ("Stride", "10"), ("Pictures a second", "6")):
         page.get_by_label(label).fill(value)
         page.keyboard.press("Enter")
     page.get_by_role("button", name="to and fro").click()

@@ -163,7 +163,7 @@ def test_an_exhibit_is_kept_and_is_the_same_after_a_reload(picture_acts: Acts) -
     expect(page.get_by_text("Kept.")).to_be_visible()
     page.goto(page.url.split("?")[0])
     settle(page)
-    acts.key("8")
+    acts.key("9")
     card = page.get_by_test_id("exhibit-view")
     expect(card.get_by_test_id("shown")).to_have_text("Result lug, coarse; hidden: part 2; drawn deformed 20 times")
     acts.click(card.get_by_role("button", name="Go there"))

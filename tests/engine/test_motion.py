@@ -16,7 +16,8 @@ from ironstone.cli.every import app
 from ironstone.core.errors import Impossible, IronstoneError
 from ironstone.engine.base import ask, question_of
 from ironstone.store import Review, intake
-from tests.writing import write_vtu
+from ironstone.store.describe import rail
+from tests.writing import bar_of_hexahedra, write_vtu
 
 RHO, SPAN, COUNT = 7.85e-9, 1000.0, 20
 # beta L of a cantilever (from memory).
@@ -357,3 +358,60 @@ def test_a_motion_in_time_tells_its_spectrum_decay_and_shock(review: Review, tmp
     shock = asked(review, "shock", **{**words, "field": "acceleration from displacement"}, damping=0.05, low=1.0, high=20.0)
     at = np.array(shock.more["frequency"])
     assert at[int(np.argmax(shock.more["response"]))] == pytest.approx(6.0, rel=0.05), "it shakes most what has its own frequency"
+
+
+def bouncing(folder: Path) -> tuple[list[Path], float]:
+    """A brick of 2 kg that falls on a spring and damper which let go of it: the motion of one mass, at small steps, as arrays of a
+    file; and its restitution exp(-zeta w T) by the closed form of the linear contact (from memory)."""
+    w, zeta, v0, mass = 2 * np.pi * 40.0, 0.15, -3.0, 2.0
+    wd = w * np.sqrt(1 - zeta**2)
+    # It lets go where the force comes back to zero.
+    leaves = (np.pi - np.arctan2(2 * zeta * np.sqrt(1 - zeta**2), 1 - 2 * zeta**2)) / wd + 0.0
+    points, cells, _ = bar_of_hexahedra(1, shared=True)
+    t = np.linspace(-0.01, 0.03, 801)
+    s = np.clip(t, 0.0, None)
+    swing = np.exp(-zeta * w * s)
+    u, v = v0 / wd * swing * np.sin(wd * s), v0 * swing * (np.cos(wd * s) - zeta * w / wd * np.sin(wd * s))
+    force = np.where(t > 0, -mass * (w**2 * u + 2 * zeta * w * v), 0.0)
+    out = np.flatnonzero((force < 0) & (t > 0.2 * leaves))[0]
+    v[out:], force[out:] = v[out], 0.0
+    v[t <= 0] = v0
+    files = []
+    for k, (time, speed, push) in enumerate(zip(t, v, force, strict=True)):
+        data = {"velocity": np.tile([0.0, 0.0, speed], (8, 1)), "reaction": np.tile([0.0, 0.0, push / 8], (8, 1)),
+                "all": np.r_[np.ones(7), 0].astype(np.uint8)}  # fmt: skip
+        files.append(write_vtu(folder / f"bounce_{k:04d}.vtu", points, cells, data, time=time))
+    return files, -v[-1] / v0
+
+
+def test_a_bounce_tells_its_restitution_and_its_impulse_is_its_change_of_momentum(review: Review, tmp_path: Path) -> None:
+    files, expected = bouncing(tmp_path)
+    result = intake(review, files, "bounce", "m-N-s-kg-Pa")
+    speed = {"field": "velocity", "measure": "z", "at": "node:0"}
+    pushes = {"field": "reaction", "measure": "z", "at": "set:all", "reduce": "sum"}
+    source = review.result()
+    node = int(source.mesh.node_ids[0])
+    words = {"speed": {**speed, "at": f"node:{node}"}, "force": pushes, "mass": 2.0}
+    found = asked(review, "rebound", **words)
+    assert found.more["before"] == pytest.approx(-3.0)
+    assert found.more["restitution"] == pytest.approx(expected, rel=1e-4)
+    # Schwager and Poeschel (2007), from memory: a contact of spring and damper that ends where it would pull.
+    z = 0.15
+    turn = np.pi - np.arctan(2 * z * np.sqrt(1 - z**2) / (1 - 2 * z**2))
+    assert found.more["restitution"] == pytest.approx(np.exp(-z / np.sqrt(1 - z**2) * turn), rel=2e-3)
+    # The set holds seven of the eight nodes that push.
+    assert found.more["impulse"] == pytest.approx(7 / 8 * found.more["momentum"], rel=0.01)
+    assert found.state == "bad" and "12.6 % off" in found.verdict
+    assert found.more["begins"] == pytest.approx(0.0, abs=1e-4)
+    review.set_constants(result, source.mesh.material_or_part_names[0], {"density": 2.0})
+    whole = asked(review, "rebound", **{**words, "mass": None, "part": source.mesh.part_names[0]})
+    assert whole.more["mass"] == pytest.approx(2.0)
+    with pytest.raises(IronstoneError, match="cannot be told"):
+        asked(review, "rebound", speed=words["speed"])
+    with pytest.raises(Impossible, match="no speed"):
+        asked(review, "rebound", speed=pushes, begins=0.0, ends=0.01)
+
+
+def test_modes_are_opened_at_the_lowest(review: Review, tmp_path: Path) -> None:
+    intake(review, modes_written(tmp_path, "modes"), "modes")
+    assert rail(review.result())["opening_step"] == 0

@@ -181,7 +181,9 @@ def rail(source: ReviewSource) -> dict[str, Any]:
     driver = driver_history(means, held, moving)
     supports = [sums[n] for n in sums if n in held and n not in moving]
     found = marks(driver[2] if driver else None, np.sum(supports, axis=0) if supports else None, source.summary.get("first_yield"))
-    peak = next((m.step for m in found if m.kind == "peak"), len(own) - 1)
+    # Of modes the lowest is looked at first; what reacts at one says nothing about another.
+    modes = [i for i in own if source.steps[i].kind == "mode"]
+    peak = modes[0] if modes else next((m.step for m in found if m.kind == "peak"), len(own) - 1)
     return {
         "driver": None
         if driver is None

@@ -826,7 +826,7 @@ export interface paths {
         /**
          * Ask Matched Steps
          * @description For each step of a result the one of another that goes with it: at the same time, load factor or frequency, of the same name,
-         *         else the nearest, else the one of its number; and whether the two are the same moment.
+         *         of modes the one of the same shape, else the nearest, else the one of its number; and whether the two are the same moment.
          */
         post: operations["ask_matched_steps_api_ask_matched_steps_post"];
         delete?: never;
@@ -847,7 +847,7 @@ export interface paths {
         /**
          * Ask Matched Steps As A Table
          * @description For each step of a result the one of another that goes with it: at the same time, load factor or frequency, of the same name,
-         *         else the nearest, else the one of its number; and whether the two are the same moment.
+         *         of modes the one of the same shape, else the nearest, else the one of its number; and whether the two are the same moment.
          */
         post: operations["ask_matched_steps_as_a_table_api_ask_matched_steps__form__post"];
         delete?: never;
@@ -1138,6 +1138,48 @@ export interface paths {
          * @description A reading at a place, or its lowest and highest over the model.
          */
         post: operations["ask_read_as_a_table_api_ask_read__form__post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/ask/rebound": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Ask Rebound
+         * @description Before and after of an event: speed in and out, coefficient of restitution, and the impulse of what pushes against the change
+         *         of momentum.
+         */
+        post: operations["ask_rebound_api_ask_rebound_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/ask/rebound.{form}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Ask Rebound As A Table
+         * @description Before and after of an event: speed in and out, coefficient of restitution, and the impulse of what pushes against the change
+         *         of momentum.
+         */
+        post: operations["ask_rebound_as_a_table_api_ask_rebound__form__post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -8694,7 +8736,7 @@ export interface components {
         /**
          * MatchedSteps
          * @description For each step of a result the one of another that goes with it: at the same time, load factor or frequency, of the same name,
-         *     else the nearest, else the one of its number; and whether the two are the same moment.
+         *     of modes the one of the same shape, else the nearest, else the one of its number; and whether the two are the same moment.
          */
         MatchedSteps: {
             /**
@@ -10829,6 +10871,102 @@ export interface components {
              * @default false
              */
             when: boolean;
+        };
+        /**
+         * Rebound
+         * @description Before and after of an event: speed in and out, coefficient of restitution, and the impulse of what pushes against the change
+         *     of momentum.
+         */
+        Rebound: {
+            /** @description The speed of what it meets; none: that stands still. */
+            against?: components["schemas"]["TraceSpec"] | null;
+            /**
+             * Begins
+             * @description When the event begins, in the unit of the steps; none: when the force does.
+             */
+            begins?: number | null;
+            /**
+             * Ends
+             * @description When it ends.
+             */
+            ends?: number | null;
+            /** @description What pushes it, along the same axis: a reaction summed over a set. */
+            force?: components["schemas"]["TraceSpec"] | null;
+            /**
+             * Mass
+             * @description Its mass, in the model's unit, where no density is stated.
+             */
+            mass?: number | null;
+            /**
+             * Part
+             * @description The part that moves, whose mass is that of its density.
+             * @default
+             */
+            part: string;
+            /** Result */
+            result?: number | string | null;
+            /** @description The speed of what moves: a velocity along an axis at a place, or the mean over a set. */
+            speed: components["schemas"]["TraceSpec"];
+        };
+        /** ReboundAnswer */
+        ReboundAnswer: {
+            /**
+             * Caveats
+             * @default []
+             */
+            caveats: string[];
+            /**
+             * Columns
+             * @default []
+             */
+            columns: components["schemas"]["Column"][];
+            /**
+             * Figures
+             * @default []
+             */
+            figures: components["schemas"]["Figure"][];
+            /** Kind */
+            kind: string;
+            more: components["schemas"]["ReboundMore"];
+            provenance?: components["schemas"]["Provenance"] | null;
+            /** Sentence */
+            sentence: string;
+            /**
+             * State
+             * @default
+             * @enum {string}
+             */
+            state: "good" | "doubt" | "bad" | "";
+            /** Unit */
+            unit?: string | null;
+            /**
+             * Verdict
+             * @default
+             */
+            verdict: string;
+        };
+        /**
+         * ReboundMore
+         * @description Speeds relative to what is met; restitution: parting over approach, None where nothing approached. impulse, momentum (its
+         *     change), mass: None where they are not known.
+         */
+        ReboundMore: {
+            /** After */
+            after: number;
+            /** Before */
+            before: number;
+            /** Begins */
+            begins: number;
+            /** Ends */
+            ends: number;
+            /** Impulse */
+            impulse: number | null;
+            /** Mass */
+            mass: number | null;
+            /** Momentum */
+            momentum: number | null;
+            /** Restitution */
+            restitution: number | null;
         };
         /**
          * Record
@@ -15356,6 +15494,72 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["Read"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    ask_rebound_api_ask_rebound_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Rebound"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReboundAnswer"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    ask_rebound_as_a_table_api_ask_rebound__form__post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                form: "csv" | "xlsx";
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Rebound"];
             };
         };
         responses: {

@@ -84,11 +84,13 @@ export function ModelTab() {
 }
 
 function Deformed({ contents }: { contents: Contents }) {
-  const { exaggeration, undeformed, set } = useBench("exaggeration", "undeformed", "set");
+  const { exaggeration, undeformed, step, set } = useBench("exaggeration", "undeformed", "step", "set");
   const moves = contents.moves;
   const shape = useDeformation(useInView(), moves);
   const largest = shape.data?.head.largest ?? 0;
-  const automatic = largest > 0 ? Math.max(1, roundUp((0.06 * contents.size) / largest)) : 1;
+  // A mode has no size of its own: it may be drawn smaller than its file has it.
+  const least = contents.steps[step]?.kind === "mode" ? 0 : 1;
+  const automatic = largest > 0 ? Math.max(least, roundUp((0.06 * contents.size) / largest)) : 1;
   return (
     <>
       <h3 className="sub">Deformed shape</h3>

@@ -136,3 +136,17 @@ class DecayMore(Particulars):
     straight: float
     settles: float | None
     peaks: list[list[float]]
+
+
+class ReboundMore(Particulars):
+    """Speeds relative to what is met; restitution: parting over approach, None where nothing approached. impulse, momentum (its
+    change), mass: None where they are not known."""
+
+    before: float
+    after: float
+    restitution: float | None
+    begins: float
+    ends: float
+    impulse: float | None
+    momentum: float | None
+    mass: float | None
