@@ -83,7 +83,8 @@ def test_hoop_stress_at_the_bond_of_the_lug_in_both_parts(picture_acts: Acts) ->
     assert box
     # Into the bore; then outwards from it over the upper face, to where one part ends and the other begins.
     bore = (box["x"] + 0.705 * box["width"], box["y"] + 0.32 * box["height"])
-    assert "part 2" in hovered(page, *bore)
+    # A machine that has other work answers late.
+    assert any("part 2" in hovered(page, *bore) for _ in range(10))
     acts.click_at(*bore)
     expect(page.get_by_test_id("reading-line")).to_contain_text("hoop component of stress, in axes cylinder of part 2")
     expect(page.get_by_test_id("drawn-axes")).to_be_visible()

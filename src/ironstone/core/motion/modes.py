@@ -50,19 +50,36 @@ def shares_of(shapes: Float, mass: Inertia) -> Shares:
 def rigid(points: Float, shapes: Float) -> NDArray[np.bool_]:
     """Whether each shape, (m, nodes, 3), moves the points (nodes, 3) as one rigid body: what the six small rigid motions leave of
     its square is below ``RIGID``."""
-    known = np.isfinite(shapes).all(axis=(0, 2))
-    centred = points[known] - points[known].mean(axis=0)
+    motions = rigid_motions(points)
+    return np.array([is_rigid(motions, shape) for shape in shapes], dtype=bool)
+
+
+def rigid_motions(points: Float) -> Float:
+    """The small rigid motions of points (nodes, 3), normal to each other, (nodes, 3, up to 6); fewer of a line or a point."""
+    centred = points - points.mean(axis=0)
     size = float(np.abs(centred).max(initial=0.0)) or 1.0
     motions = np.zeros((len(centred), 3, 6))
     motions[:, :, :3] = np.eye(3)
     for axis in range(3):
         motions[:, :, 3 + axis] = np.cross(np.eye(3)[axis], centred / size)
-    basis, singular, _ = np.linalg.svd(motions.reshape(-1, 6), full_matrices=False)
-    basis = basis[:, singular > 1e-9 * singular[0]]
-    flat = np.asarray(shapes[:, known], dtype=np.float64).reshape(len(shapes), -1)
-    whole = (flat**2).sum(axis=1)
-    left = ((flat - (flat @ basis) @ basis.T) ** 2).sum(axis=1)
-    return np.asarray((whole > 0.0) & (left <= RIGID * whole))
+    flat = motions.reshape(-1, 6)
+    square, directions = np.linalg.eigh(flat.T @ flat)
+    kept = square > 1e-12 * square[-1]
+    found: Float = (flat @ (directions[:, kept] / np.sqrt(square[kept]))).reshape(len(points), 3, -1)
+    return found
+
+
+def is_rigid(motions: Float, shape: Float) -> bool:
+    """Whether a shape (nodes, 3) is of ``rigid_motions`` but for ``RIGID`` of its square; nodes without a value are left out."""
+    known = np.isfinite(shape).all(axis=1)
+    basis, own = motions.reshape(-1, motions.shape[2]), np.nan_to_num(shape).ravel()
+    if not known.all():
+        # Without some nodes the motions are not normal to each other any more.
+        basis = np.linalg.qr(motions[known].reshape(-1, motions.shape[2]))[0]
+        own = shape[known].ravel()
+    whole = float(own @ own)
+    left = own - basis @ (basis.T @ own)
+    return whole > 0.0 and float(left @ left) <= RIGID * whole
 
 
 def near_equal(frequencies: Float) -> Int:

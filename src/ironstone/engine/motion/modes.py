@@ -9,7 +9,7 @@ from pydantic import BaseModel, Field
 
 from ironstone.core.motion.common import modes_of, motion_field, moved_at
 from ironstone.core.motion.inertia import Inertia, inertia
-from ironstone.core.motion.modes import Shares, by_part, near_equal, rigid, shares_of, strain_energy
+from ironstone.core.motion.modes import Shares, by_part, is_rigid, near_equal, rigid_motions, shares_of, strain_energy
 from ironstone.core.rounding import settle
 from ironstone.core.verdicts import State
 from ironstone.core.words import listed
@@ -85,10 +85,11 @@ class Modes(Question):
 def _by_mode(source: ReviewSource, steps: list[int], mass: Inertia | None) -> tuple[Shares | None, list[bool], list[float]]:
     """Shares of the mass, whether rigid, and the largest motion of each mode; one at a time, so that never all are in memory."""
     found, bodily, largest = [], [], []
+    motions = rigid_motions(source.mesh.points)
     for step in steps:
         shape = moved_at(source, [step])
         real = np.asarray(shape.real, dtype=np.float64)
-        bodily.append(bool(rigid(source.mesh.points, real)[0]))
+        bodily.append(is_rigid(motions, real[0]))
         largest.append(float(np.nanmax(np.linalg.norm(np.abs(shape[0]), axis=1), initial=0.0)))
         if mass is not None:
             found.append(shares_of(real, mass))
