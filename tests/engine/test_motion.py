@@ -412,6 +412,18 @@ def test_a_bounce_tells_its_restitution_and_its_impulse_is_its_change_of_momentu
         asked(review, "rebound", speed=pushes, begins=0.0, ends=0.01)
 
 
+def test_a_mode_without_a_frequency_is_no_frequency_of_its_number(review: Review, tmp_path: Path) -> None:
+    points, cells = beam(2)
+    files = [
+        write_vtu(tmp_path / f"mode_{k}.vtu", points, cells, {"displacement": points}, totals={"Mode": k + 1.0}) for k in range(2)
+    ]
+    intake(review, files, "bare")
+    assert [s.kind for s in review.result().steps] == ["number"] * 2
+    assert any("no frequency" in w for w in review.result().warnings)
+    with pytest.raises(Impossible, match="no modes"):
+        asked(review, "modes")
+
+
 def test_modes_are_opened_at_the_lowest(review: Review, tmp_path: Path) -> None:
     intake(review, modes_written(tmp_path, "modes"), "modes")
     assert rail(review.result())["opening_step"] == 0

@@ -13,6 +13,7 @@ from ironstone.core.mesh.cells import CELLS
 from ironstone.formats.out import write
 from ironstone.formats.registry import RawArray, RawStep, steps_of
 from ironstone.formats.tables import read_table
+from ironstone.store import Review, intake
 from tests.models import crooked
 
 
@@ -195,6 +196,35 @@ def test_measured_modes_that_pyuff_writes_have_points_lines_and_complex_shapes(t
     for step, shape in zip(steps, shapes, strict=True):
         array = step.point_data["displacement"]
         assert array.values[:, :3] + 1j * array.values[:, 3:] == pytest.approx(shape, rel=1e-4, abs=1e-4)
+
+
+def test_modes_of_one_frequency_stay_apart_and_a_free_body_has_modes_at_nothing(tmp_path: Path) -> None:
+    """Dataset 55 by an outside package: three rigid motions at 0 Hz, and two modes at the same frequency."""
+    path = tmp_path / "free.uff"
+    numbers, zeros, ones = np.arange(1, 5), np.zeros(4), np.ones(4, dtype=int)
+    sets = [pyuff.prepare_15(node_nums=numbers, def_cs=ones, disp_cs=ones, color=ones, x=zeros + numbers, y=zeros, z=zeros)]
+    frequencies = [0.0, 0.0, 0.0, 12.5, 12.5]
+    for k, f in enumerate(frequencies, start=1):
+        sets.append(
+            pyuff.prepare_55(
+                id1="NONE", id2="NONE", id3="NONE", id4="NONE", id5="NONE", model_type=1, analysis_type=2, data_ch=2,
+                spec_data_type=8, data_type=2, n_data_per_node=3, r1=zeros + k, r2=zeros, r3=zeros, node_nums=numbers, load_case=1,
+                mode_n=k, freq=f, modal_m=0.0, modal_damp_vis=0.0, modal_damp_his=0.0,
+            )
+        )  # fmt: skip
+    pyuff.UFF(str(path)).write_sets(sets, mode="overwrite")
+    steps = list(steps_of(path))
+    assert [(s.kind, s.time) for s in steps] == [("mode", f) for f in frequencies]
+    assert [s.point_data["displacement"].values[0, 0] for s in steps] == [1, 2, 3, 4, 5]
+    with Review.create(tmp_path / "r.ironstone") as review:
+        intake(review, [path])
+        source = review.result()
+        assert [s.label for s in source.steps][2:4] == ["mode 3, 0 Hz", "mode 4, 12.5 Hz"]
+        assert source.values("displacement", 4)[0, 0] == 5.0
+    # Written by this program and read again.
+    write(tmp_path / "again.uff", iter(steps))
+    again = list(steps_of(tmp_path / "again.uff"))
+    assert [(s.kind, s.time) for s in again] == [("mode", f) for f in frequencies]
 
 
 def test_a_response_is_told_by_amplitude_and_phase_in_the_unit_of_a_ratio(tmp_path: Path) -> None:

@@ -57,6 +57,13 @@ class _Result:
     loading: str
     rows: dict[int, Any] = field(default_factory=dict)
     harmonic: bool = False
+    # Of a mode: modes of one frequency, such as those of a free body, are told apart by it.
+    number: int = 0
+
+    @property
+    def moment(self) -> tuple[str, str, float | None, int]:
+        """What the results of one step have in common."""
+        return self.loading, self.kind, self.value, self.number
 
 
 @dataclass
@@ -193,7 +200,7 @@ def _results_2414(model: _Model, lines: list[str]) -> None:
     counts = _integers(lines[9])
     reals = _reals(lines[11], 13)
     mode = counts[5] if len(counts) > 5 else 0
-    value = {2: reals[1] or float(mode), 5: reals[1]}.get(analysis, reals[0])
+    value = {2: reals[1], 5: reals[1]}.get(analysis, reals[0])
     if analysis in EIGENVALUES:
         value = reals[1] or abs(_reals(lines[12], 13)[1]) / TURN
     where = {1: "node", 2: "element", 3: "corner"}.get(location)
@@ -208,6 +215,7 @@ def _results_2414(model: _Model, lines: list[str]) -> None:
         value,
         _loading(lines[3]),
         harmonic=times == 2,
+        number=mode if _KINDS.get(analysis) == "mode" else 0,
     )
     rows = iter(lines[13:])
     for head in rows:
@@ -252,6 +260,8 @@ def _results_55(model: _Model, lines: list[str]) -> None:
         value = abs(reals[1]) / TURN
     found = _Result(name, "node", _components(character, width), _KINDS.get(analysis, "time"), value, _loading(lines[1]))
     found.harmonic = times == 2
+    if _KINDS.get(analysis) == "mode" and counts[0] >= 2 and len(counts) > 3:
+        found.number = counts[3]
     for head in rows:
         found.rows[int(head[:10])] = _parted(_gather(rows, width * times), times)
     model.results.append(found)
@@ -305,12 +315,13 @@ def _steps(model: _Model, path: Path) -> Iterator[RawStep]:
         "element_sets": {n: _element_positions(element_ids, e) for n, _, e in model.groups if e},
     }
     types = np.array([r[0] for r in rows], dtype=np.uint8)
-    moments: dict[tuple[str, str, float | None], list[_Result]] = {}
+    moments: dict[tuple[str, str, float | None, int], list[_Result]] = {}
     for result in model.results:
-        moments.setdefault((result.loading, result.kind, result.value), []).append(result)
-    for loading, kind, value in list(moments) or [("", "time", None)]:
+        moments.setdefault(result.moment, []).append(result)
+    for moment in list(moments) or [("", "time", None, 0)]:
+        loading, kind, value, _ = moment
         step = RawStep(points, types, offsets, connectivity, time=value, kind=kind, loading=loading, notes=model.notes, **mesh)
-        for result in moments.get((loading, kind, value), []):
+        for result in moments.get(moment, []):
             target, values = _values(result, node_ids, element_ids, offsets, types)
             into: dict[str, RawArray] = getattr(step, target)
             into[result.name if result.name not in into else f"{result.name} {len(into)}"] = RawArray(

@@ -103,6 +103,7 @@ def from_grid(grid: Any, alone: bool = False) -> RawStep:
         offsets = vtk_to_numpy(cells.GetOffsetsArray()).astype(np.int64, copy=False)
         connectivity = vtk_to_numpy(cells.GetConnectivityArray()).astype(np.int64, copy=False)
     moment, kind = _moment(grid.GetFieldData())
+    unnumbered = [MODE_ALONE] if kind != "mode" and _one(grid.GetFieldData(), "Mode") is not None else []
     return RawStep(
         points=vtk_to_numpy(grid.GetPoints().GetData()),
         types=types,
@@ -114,15 +115,18 @@ def from_grid(grid: Any, alone: bool = False) -> RawStep:
         kind=kind,
         loading=_loading(grid.GetFieldData()),
         totals=_totals(grid.GetFieldData()),
-        notes=_left_out(grid),
+        notes=[*_left_out(grid), *unnumbered],
     )
+
+
+MODE_ALONE = "A mode has a number here and no frequency: state in Intake that the steps are modes, with their frequencies."
 
 
 def _moment(data: Any) -> tuple[float | None, str]:
     """Which moment a step is, and of which kind: a frequency is a mode's where the number of a mode stands beside it."""
     time, factor, frequency, mode = (_one(data, name) for name in ("TimeValue", "LoadFactor", "Frequency", "Mode"))
-    if frequency is not None or mode is not None:
-        return frequency if frequency is not None else mode, "mode" if mode is not None else "frequency"
+    if frequency is not None:
+        return frequency, "mode" if mode is not None else "frequency"
     return (factor, "load factor") if factor is not None and time is None else (time, "time")
 
 

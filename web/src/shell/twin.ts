@@ -125,6 +125,9 @@ export function useTies(): void {
           const same = now.result === theirs.result ? now.step : known.current.matched[pane]?.[now.step];
           if (same !== undefined) change.step = same;
         }
+        // Two modes are in step within their cycle as well.
+        if (ties.step && now.swing !== before.swing)
+          change.swing = now.swing && { ...now.swing, result: theirs.result, step: change.step ?? theirs.step };
         if (ties.parts && now.look !== before.look) change.look = sameLook(now.look, from, there);
         if (ties.scale && now.exaggeration !== before.exaggeration) change.exaggeration = now.exaggeration;
         if (ties.limits && now.key !== before.key) change.key = now.key;
