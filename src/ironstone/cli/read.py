@@ -157,12 +157,13 @@ def balance_command(
     review: ReviewFile,
     about: Annotated[str | None, typer.Option(help="Point the moments are about, X,Y,Z; the middle where not given.")] = None,
     deformed: Annotated[bool, typer.Option("--deformed", help="Moments on the deformed shape.")] = False,
+    phase: Annotated[str, typer.Option("--phase", help="Of harmonics: degrees.")] = "",
     step: StepChoice = "last",
     result: ResultName = None,
     as_json: AsJson = False,
 ) -> None:
     """Applied force against reaction, over the model and set by set."""
-    answer, _ = answered(review, "balance", {"about": about, "deformed": deformed, "step": step, "result": result})
+    answer, _ = answered(review, "balance", {"about": about, "deformed": deformed, "phase": phase, "step": step, "result": result})
 
     def text() -> str:
         force, moment = answer["force_unit"], answer["moment_unit"]

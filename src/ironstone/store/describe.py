@@ -32,9 +32,6 @@ def contents(source: ReviewSource) -> dict[str, Any]:
     warnings = [w for w in source.warnings if not (moves and w.startswith("No displacement was found"))]
     # What can be settled stands among the doubts.
     warnings = [w for w in warnings if AVERAGED not in w]
-    turning = [f.name for f in source.fields.values() if f.harmonic and f.kind in ("reaction", "force")]
-    if turning:
-        warnings.append(f"{', '.join(turning)}: harmonic, read at a phase. The balance is not made of harmonics.")
     for name, missing in source.summary.get("gaps", {}).items():
         warnings.append(f"'{name}' has no value at {missing} places of at least one step.")
     held = source.summary.get("sets", {})

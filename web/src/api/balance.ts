@@ -10,8 +10,9 @@ export interface Cut {
 }
 
 export function useBalance(about: string | null, deformed: boolean) {
-  const { result, step } = useBench("result", "step");
-  return useMore("balance", result === null ? null : { result, step, about, deformed });
+  const { result, step, reading } = useBench("result", "step", "reading");
+  const phase = reading?.phase ?? "";
+  return useMore("balance", result === null ? null : { result, step, about, deformed, phase });
 }
 
 export function useCut(cut: Cut | null) {

@@ -4115,6 +4115,12 @@ export interface components {
              * @default false
              */
             deformed: boolean;
+            /**
+             * Phase
+             * @description Of harmonics, degrees.
+             * @default
+             */
+            phase: string;
             /** Result */
             result?: number | string | null;
             /**

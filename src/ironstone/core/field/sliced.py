@@ -236,3 +236,33 @@ class Sliced(Through):
 def sliced(source: Any, field: str, at: Slice) -> Sliced:
     """A source with one field cut down to a slice; kept, so that what belongs to it is not worked out again."""
     return Sliced(source, field, at)
+
+
+class AtPhase(Through):
+    """A source in which every harmonic is what it is at one phase; those with layers are left out."""
+
+    def __init__(self, source: Source, degrees: float) -> None:
+        super().__init__(source)
+        self._turning = {name: f for name, f in source.fields.items() if f.harmonic and not f.layers}
+        self._at = Slice(0, 0, degrees)
+        plain = {name: replace(f, harmonic=False) for name, f in self._turning.items()}
+        self.fields = {name: plain.get(name, f) for name, f in source.fields.items() if not (f.harmonic and f.layers)}
+
+    def values(self, field: str, step: int) -> NDArray[np.floating]:
+        return self._picked(field, self.source.values(field, step))
+
+    def rows(self, field: str, step: int, entities: Int) -> NDArray[np.floating]:
+        return self._picked(field, self.source.rows(field, step, entities))
+
+    def history(self, field: str, steps: Int, entities: Int) -> NDArray[np.floating]:
+        found = self.source.history(field, steps, entities)
+        return self._picked(field, found.reshape(-1, found.shape[2])).reshape(len(steps), len(entities), -1)
+
+    def _picked(self, field: str, rows: NDArray[np.floating]) -> NDArray[np.floating]:
+        return picked(self._turning[field], rows, self._at) if field in self._turning else rows
+
+
+@kept_with(2)
+def at_phase(source: Any, degrees: float) -> AtPhase:
+    """A source with all harmonics at a phase; kept, so that what belongs to it is not worked out again."""
+    return AtPhase(source, degrees)

@@ -3,12 +3,16 @@
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
+from dataclasses import replace
 from typing import Any, ClassVar
 
 import numpy as np
 from pydantic import BaseModel, Field
 
-from ironstone.core.errors import IronstoneError
+from ironstone.core.errors import Impossible, IronstoneError
+from ironstone.core.field.fields import Source
+from ironstone.core.field.moved import degrees_of
+from ironstone.core.field.sliced import at_phase
 from ironstone.core.mesh.mesh import Float
 from ironstone.core.reading.reading import plane_of
 from ironstone.core.rounding import settle
@@ -39,6 +43,7 @@ from ironstone.store.source import ReviewSource
 
 # Below which share a force from stress agrees with what acts, and below which it is doubtful: stress is known at a few points only.
 OF_STRESS = (0.01, 0.05)
+INERTIA = "Inertia is not among the loads: in motion loads and reactions differ by mass times acceleration."
 
 
 class FacesQuery(LookQuery):
@@ -73,9 +78,19 @@ def held_sets(source: ReviewSource) -> dict[str, str]:
     return {n: e["held"] for n, e in source.summary.get("sets", {}).items() if e.get("held") != "unknown"}
 
 
-def balance_answer(source: ReviewSource, step: int, about: Any = None, deformed: bool = False) -> dict[str, Any]:
-    """The load balance of a step in the form the command line and the service print."""
-    found = balance(source, step, source.mesh.node_sets, about, deformed, held_sets(source))
+def turning(source: Source) -> bool:
+    """Whether a result's forces, or the stress they would be recovered from, are harmonics."""
+    return any(f.harmonic and f.kind in ("reaction", "force", "stress") for f in source.fields.values())
+
+
+def balance_answer(source: ReviewSource, step: int, about: Any = None, deformed: bool = False, phase: str = "") -> dict[str, Any]:
+    """The load balance of a step in the form the command line and the service print; of harmonics at a phase."""
+    if phase and not turning(source):
+        raise Impossible(f"'{source.name}' has no harmonic forces: they have no phase.", "Leave the phase out.")
+    seen: Source = at_phase(source, degrees_of(phase)) if turning(source) else source
+    found = balance(seen, step, source.mesh.node_sets, about, deformed, held_sets(source))
+    if seen is not source:
+        found = replace(found, notes=(f"At phase {degrees_of(phase):g}° of the harmonics. {INERTIA}", *found.notes))
 
     size = source.mesh.size
     applied, reaction, residual = beside_each_other([found.applied, found.reaction, found.residual], size)
@@ -222,10 +237,11 @@ class Balance(Question):
     step: int | str = "last"
     about: str | None = None
     deformed: bool = False
+    phase: str = Field("", max_length=40, description="Of harmonics, degrees.")
 
     def answer(self, review: Review) -> Answer:
         source = self.source(review)
-        reply = balance_answer(source, find_step(source, self.step), number_point(self.about), self.deformed)
+        reply = balance_answer(source, find_step(source, self.step), number_point(self.about), self.deformed, self.phase)
         rows = [("applied", "", reply["applied"]), ("reaction", "", reply["reaction"]), ("residual", "", reply["residual"])]
         rows += [(s["name"], s["held"], s["reaction"]) for s in reply["sets"]]
         about = ", ".join(f"{v:g}" for v in reply["about"])
