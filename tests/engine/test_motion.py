@@ -266,6 +266,11 @@ def test_levels_of_sound_are_of_the_root_mean_square_and_spread_over_a_set_by_en
         asked(swept, "response", field="pressure", measure="value", at="node:1", weighting="A")
 
 
+def test_reactions_of_a_harmonic_motion_are_not_made_up_from_its_stress(motion_file: Path) -> None:
+    with Review.open(motion_file) as opened, pytest.raises(Impossible, match="cannot be told from what inertia does"):
+        asked(opened, "balance", result="post, sweep")
+
+
 def test_the_command_prints_a_response(swept: Review) -> None:
     words = [
         "response",

@@ -87,6 +87,11 @@ def balance_answer(source: ReviewSource, step: int, about: Any = None, deformed:
     """The load balance of a step in the form the command line and the service print; of harmonics at a phase."""
     if phase and not turning(source):
         raise Impossible(f"'{source.name}' has no harmonic forces: they have no phase.", "Leave the phase out.")
+    if turning(source) and not any(f.kind == "reaction" and f.location == "node" for f in source.fields.values()):
+        raise Impossible(
+            "The file holds no reactions, and from the stress of a harmonic motion they cannot be told from what inertia does.",
+            "Have the solver write the reactions, as real and imaginary part.",
+        )
     seen: Source = at_phase(source, degrees_of(phase)) if turning(source) else source
     found = balance(seen, step, source.mesh.node_sets, about, deformed, held_sets(source))
     if seen is not source:
