@@ -124,6 +124,20 @@ def test_the_wheel_turns_the_phase_and_the_shape_goes_with_it(moving: str, pictu
     assert asked(page, "step") == "0", "the mode stays"
 
 
+def test_a_phase_stays_with_the_view_that_has_one(moving: str, blank: Page) -> None:
+    """The reading of a sweep goes along to the modes beside it, without the phase that means nothing there."""
+    page = blank
+    beside = quote(f"result={MODES}&field=displacement&measure=y&step=0")
+    opened_in(page, moving, "field", SWEEP, f"&field=displacement&measure=y&step=9&twin={beside}")
+    entered(page, "Phase in degrees", "90")
+    settle(page)
+    heads = page.get_by_test_id("pane-head")
+    expect(heads.nth(0)).to_contain_text("at phase 90°")
+    expect(heads.nth(1)).to_contain_text("mode")
+    expect(heads.nth(1)).not_to_contain_text("phase")
+    expect(page.get_by_text("it has no phase")).to_have_count(0)
+
+
 def test_a_tap_tells_its_damping_and_is_kept_as_an_exhibit(moving: str, blank: Page) -> None:
     page = blank
     opened_in(

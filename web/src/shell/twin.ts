@@ -3,7 +3,16 @@ import { useEffect, useRef } from "react";
 import { question, useQuestion } from "../api/asking";
 import type { Contents } from "../api/client";
 import { contentsQuery, useContents, useReview } from "../api/queries";
-import { freshReading, type Look, type Pane, panes, useBench, useOtherBench, usePanes } from "../bench/store";
+import {
+  freshReading,
+  type Look,
+  type Pane,
+  panes,
+  type ReadingChoice,
+  useBench,
+  useOtherBench,
+  usePanes,
+} from "../bench/store";
 import { viewOf } from "../view/handle";
 
 /** Parts of one result as another numbers them, by their names; a part the other has not is left out. */
@@ -21,6 +30,13 @@ const sameLook = (look: Look, from: Contents | undefined, to: Contents | undefin
     translucent: sameParts(look.translucent, from, to),
   };
 };
+
+/** A reading as another result has it: minus nothing, and at a phase where its field is a harmonic there as well. */
+const alone = (theirs: Contents, reading: ReadingChoice): ReadingChoice => ({
+  ...reading,
+  against: null,
+  phase: theirs.fields.some((f) => f.name === reading.field && f.harmonic) ? reading.phase : "",
+});
 
 const has = (contents: Contents | undefined, reading: Pane["reading"]) =>
   contents?.fields.find((f) => f.name === reading?.field)?.measures.some((m) => m.name === reading?.measure) ?? false;
@@ -40,7 +56,7 @@ async function asThere(client: QueryClient, from: Pane, result: number): Promise
     has(theirs, from.reading) || !opens ? from.reading : freshReading(opens.name, opens.measures[0]?.name ?? "");
   return {
     result,
-    reading: reading && { ...reading, against: null },
+    reading: reading && alone(theirs, reading),
     step: steps?.[from.step] ?? Math.min(from.step, theirs.steps.length - 1),
     look: sameLook(from.look, mine, theirs),
     camera: from.camera,
@@ -133,7 +149,7 @@ export function useTies(): void {
         if (ties.limits && now.key !== before.key) change.key = now.key;
         if (ties.camera && now.camera !== before.camera && now.camera) change.camera = now.camera;
         if (ties.reading && now.result !== theirs.result && now.reading !== before.reading && has(there, now.reading))
-          change.reading = { ...now.reading!, against: null };
+          change.reading = alone(there!, now.reading!);
         if (Object.keys(change).length) panes.set(to, change);
       }),
     );
