@@ -11,7 +11,7 @@ from ironstone.core.mesh.cells import CELLS, Cell
 from ironstone.core.motion.coordinates import coordinates
 from ironstone.core.motion.inertia import inertia, mass_matrix
 from ironstone.core.motion.modes import by_part, near_equal, rigid, shares_of, strain_energy
-from tests.models import SHAPES, SOLIDS, crooked, field, memory, mesh_of
+from tests.models import FACES, SHAPES, SOLIDS, crooked, field, memory, mesh_of
 
 RHO = 7.85e-9
 
@@ -21,9 +21,9 @@ def steel(mesh, **more: object) -> Memory:
     return memory(mesh, (field("u", "displacement", "node"), np.zeros((len(mesh.points), 3))), setup=Setup(constants=own, **more))
 
 
-@pytest.mark.parametrize("cell", SOLIDS, ids=lambda c: c.name)
+@pytest.mark.parametrize("cell", [*SOLIDS, *FACES], ids=lambda c: c.name)
 def test_mass_times_two_linear_motions_is_the_integral_of_their_product(cell: Cell) -> None:
-    """On every solid: integral of rho (a + b.x)(c + d.x) over the body, by a rule of eight points a direction."""
+    """On every solid and face: integral of rho (a + b.x)(c + d.x) over the body, by a rule of eight points a direction."""
     mesh = crooked(cell)
     matrix = mass_matrix(steel(mesh), np.array([RHO]))
     first, second = 0.4 + mesh.points @ [1.0, -0.5, 0.3], -1.1 + mesh.points @ [0.2, 0.7, 0.9]
@@ -33,7 +33,8 @@ def test_mass_times_two_linear_motions_is_the_integral_of_their_product(cell: Ce
     xi, weights = _quadrature(cell.family, 8)
     turn = np.linalg.lstsq(np.c_[cell.nodes, np.ones(cell.size)], mesh.points, rcond=None)[0]
     where = np.c_[xi, np.ones(len(xi))] @ turn
-    ratio = abs(np.linalg.det(turn[:3]))
+    sides = turn[: cell.dimension]
+    ratio = np.sqrt(np.linalg.det(sides @ sides.T))
     expected = RHO * ratio * (weights * (0.4 + where @ [1.0, -0.5, 0.3]) * (-1.1 + where @ [0.2, 0.7, 0.9])).sum()
     assert first @ matrix @ second == pytest.approx(expected, rel=1e-9)
     assert abs(matrix - matrix.T).max() < 1e-15 * abs(matrix).max()
@@ -214,3 +215,14 @@ def test_mass_that_is_not_known_is_not_made_up() -> None:
     shell = crooked(next(c for c in SHAPES if c.name == "quad4"))
     shell.points[:, 2] = shell.points[:, 0]
     assert inertia(steel(shell)) is None, "a shell whose thickness nobody knows"
+
+
+def test_what_is_not_known_of_a_shape_is_no_motion_of_nothing() -> None:
+    source, _, shapes, *_ = solved(3)
+    mass = inertia(source)
+    assert mass is not None
+    holed = shapes[:2].copy()
+    holed[0, 5] = np.nan
+    found = shares_of(holed, mass)
+    assert np.isnan(found.effective[0]).any() and np.isnan(found.modal[0])
+    assert found.effective[1] == pytest.approx(shares_of(shapes[1:2], mass).effective[0])

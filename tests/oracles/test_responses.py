@@ -38,6 +38,14 @@ def test_two_masses_have_two_peaks_and_a_deep_valley_between() -> None:
     assert [p.damping for p in found] == pytest.approx([0.01, 0.02], rel=0.05)
 
 
+def test_a_low_peak_is_told_beside_one_three_hundred_times_as_high() -> None:
+    f = np.geomspace(20.0, 600.0, 400)
+    found = peaks(f, np.abs(one_mass(f, 53.5, 0.01) + 0.02 * one_mass(f, 433.0, 0.01)))
+    assert [round(p.frequency) for p in found] == [53, 433] or [round(p.frequency) for p in found] == [54, 433]
+    assert found[0].amplitude > 40 * found[1].amplitude
+    assert [p.damping for p in found] == pytest.approx([0.01, 0.01], rel=0.05)
+
+
 def test_a_peak_whose_sides_are_not_there_has_no_damping() -> None:
     f = np.linspace(9.9, 10.2, 60)
     (cut,) = peaks(f, np.abs(one_mass(f, 10.0, 0.02)))

@@ -5,7 +5,7 @@ A slice names one layer, place and phase; ``sliced`` shows a source as if the fi
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 from typing import Any
 
@@ -209,14 +209,13 @@ def picked(field: Field, rows: NDArray[np.floating], at: Slice) -> NDArray[np.fl
 
 
 class Sliced(Through):
-    """A source in which one field has nothing but one slice of its axes."""
+    """A source in which some fields have nothing but one slice of their axes; ``without``: fields it has not."""
 
-    def __init__(self, source: Source, field: str, at: Slice) -> None:
+    def __init__(self, source: Source, wholes: Mapping[str, Field], at: Slice, without: Sequence[str] = ()) -> None:
         super().__init__(source)
-        self.field, self.slice = field, at
-        whole = source.fields[field]
-        self._whole = whole
-        self.fields = {**source.fields, field: replace(whole, layers=0, places=("",), harmonic=False)}
+        self._wholes, self.slice = wholes, at
+        plain = {name: replace(whole, layers=0, places=("",), harmonic=False) for name, whole in wholes.items()}
+        self.fields = {name: plain.get(name, f) for name, f in source.fields.items() if name not in without}
 
     def values(self, field: str, step: int) -> NDArray[np.floating]:
         return self._picked(field, self.source.values(field, step))
@@ -229,40 +228,18 @@ class Sliced(Through):
         return self._picked(field, found.reshape(-1, found.shape[2])).reshape(len(steps), len(entities), -1)
 
     def _picked(self, field: str, rows: NDArray[np.floating]) -> NDArray[np.floating]:
-        return picked(self._whole, rows, self.slice) if field == self.field else rows
+        return picked(self._wholes[field], rows, self.slice) if field in self._wholes else rows
 
 
 @kept_with(8)
 def sliced(source: Any, field: str, at: Slice) -> Sliced:
     """A source with one field cut down to a slice; kept, so that what belongs to it is not worked out again."""
-    return Sliced(source, field, at)
-
-
-class AtPhase(Through):
-    """A source in which every harmonic is what it is at one phase; those with layers are left out."""
-
-    def __init__(self, source: Source, degrees: float) -> None:
-        super().__init__(source)
-        self._turning = {name: f for name, f in source.fields.items() if f.harmonic and not f.layers}
-        self._at = Slice(0, 0, degrees)
-        plain = {name: replace(f, harmonic=False) for name, f in self._turning.items()}
-        self.fields = {name: plain.get(name, f) for name, f in source.fields.items() if not (f.harmonic and f.layers)}
-
-    def values(self, field: str, step: int) -> NDArray[np.floating]:
-        return self._picked(field, self.source.values(field, step))
-
-    def rows(self, field: str, step: int, entities: Int) -> NDArray[np.floating]:
-        return self._picked(field, self.source.rows(field, step, entities))
-
-    def history(self, field: str, steps: Int, entities: Int) -> NDArray[np.floating]:
-        found = self.source.history(field, steps, entities)
-        return self._picked(field, found.reshape(-1, found.shape[2])).reshape(len(steps), len(entities), -1)
-
-    def _picked(self, field: str, rows: NDArray[np.floating]) -> NDArray[np.floating]:
-        return picked(self._turning[field], rows, self._at) if field in self._turning else rows
+    return Sliced(source, {field: source.fields[field]}, at)
 
 
 @kept_with(2)
-def at_phase(source: Any, degrees: float) -> AtPhase:
-    """A source with all harmonics at a phase; kept, so that what belongs to it is not worked out again."""
-    return AtPhase(source, degrees)
+def at_phase(source: Any, degrees: float) -> Sliced:
+    """A source in which every harmonic is what it is at a phase, those with layers left out; kept as ``sliced`` is."""
+    turning = {name: f for name, f in source.fields.items() if f.harmonic}
+    layered = [name for name, f in turning.items() if f.layers]
+    return Sliced(source, {n: f for n, f in turning.items() if not f.layers}, Slice(0, 0, degrees), layered)

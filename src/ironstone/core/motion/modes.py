@@ -34,8 +34,9 @@ class Shares:
 
 
 def shares_of(shapes: Float, mass: Inertia) -> Shares:
-    """What of the mass each shape, (m, nodes, 3), moves. A shape without a motion has no shares (NaN)."""
-    known = np.nan_to_num(np.asarray(shapes, dtype=np.float64))
+    """What of the mass each shape, (m, nodes, 3), moves. A shape without a motion, or with
+    nodes that have no value, has no shares (NaN)."""
+    known = np.asarray(shapes, dtype=np.float64)
     moved = np.empty_like(known)
     for k in range(len(known)):
         moved[k] = mass.matrix @ known[k]

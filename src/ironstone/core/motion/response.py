@@ -14,8 +14,8 @@ from numpy.typing import NDArray
 from ironstone.core.mesh.mesh import Float
 
 Complex = NDArray[np.complex128]
-# A peak stands out by at least this share of the highest (common practice, no source).
-PROMINENT = 0.01
+# A peak stands out by at least so many decibels (1 % of its own height), however high others are (common practice, no source).
+PROMINENT = 0.1
 # Reference of sound pressure in air, in Pa (IEC 61672).
 SOUND = 20e-6
 
@@ -55,7 +55,7 @@ def peaks(frequency: Float, amplitude: Float) -> list[Peak]:
     from scipy.interpolate import CubicSpline
     from scipy.signal import find_peaks
 
-    at, _ = find_peaks(a, prominence=PROMINENT * float(a.max()))
+    at, _ = find_peaks(20.0 * np.log10(a), prominence=PROMINENT)
     if not len(at):
         return []
     through = CubicSpline(f**2, 1.0 / a**2)

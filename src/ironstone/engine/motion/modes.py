@@ -23,6 +23,7 @@ from ironstone.store.source import ReviewSource
 # So much of the mass is to move in the modes of each direction (common practice of building codes).
 ENOUGH = 0.90
 AXES = "xyz"
+GAPS = "Some shapes have no value at some nodes: what moves in them is not formed, nor the sums."
 
 
 class Modes(Question):
@@ -61,6 +62,8 @@ class Modes(Question):
         ]
         unit = source.system.mass
         sums = shares.effective.sum(axis=0) / mass.total if shares and mass else None
+        gaps = sums is not None and not np.isfinite(sums).all()
+        sums = None if gaps else sums
         return Answer(
             kind=self.kind,
             sentence=f"{len(rows)} mode{'s' if len(rows) != 1 else ''} of {source.name}"
@@ -69,7 +72,7 @@ class Modes(Question):
             unit="Hz",
             columns=_columns(rows, unit, mass, parts),
             figures=_figures(rows, mass, sums, unit),
-            caveats=_said(source, rows, mass, field.harmonic, parts, steps),
+            caveats=[*([GAPS] if gaps else []), *_said(source, rows, mass, field.harmonic, parts, steps)],
             verdict=_verdict(sums, source.mesh.planar),
             state=_state(sums, source.mesh.planar),
             more={

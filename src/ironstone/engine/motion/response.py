@@ -11,6 +11,7 @@ from pydantic import BaseModel, Field
 from ironstone.core.errors import Impossible, IronstoneError
 from ironstone.core.mesh.mesh import Float
 from ironstone.core.motion.response import Peak, a_weighting, decibels, peaks, phase_degrees, third_octaves
+from ironstone.core.reading.caveats import caveats as caveats_of
 from ironstone.core.reading.evaluate import evaluate
 from ironstone.core.reading.reading import Reading
 from ironstone.core.reading.resolve import linear, resolve
@@ -117,14 +118,21 @@ class Response(ReadingWords, Question):
             told = replace(reading, phase="peak").at(steps[0])
             found = trace(told, source, where.place(told, source), None, steps)
             lead = f"{found.resolved.sentence(with_step=False)}, at {where.words}"
-            return None, found.values, found.resolved.unit, lead, ["Its peak over the cycle: it has no phase."]
+            return (
+                None,
+                found.values,
+                found.resolved.unit,
+                lead,
+                [*caveats_of(found.resolved, source, found.values), "Its peak over the cycle: it has no phase."],
+            )
         parts = []
         for phase in ("", "-90"):
             told = replace(reading, phase=phase).at(steps[0])
             parts.append(trace(told, source, where.place(told, source), None, steps))
         complex_ = parts[0].values + 1j * parts[1].values
         resolved = resolve(replace(reading, phase="magnitude").at(steps[0]), source)
-        return complex_, np.abs(complex_), resolved.unit, f"{resolved.sentence(with_step=False)}, at {where.words}", []
+        said = caveats_of(resolved, source, np.abs(complex_))
+        return complex_, np.abs(complex_), resolved.unit, f"{resolved.sentence(with_step=False)}, at {where.words}", said
 
     def _over_set(
         self, source: ReviewSource, reading: Reading, steps: list[int], component: bool, where: NamedSet
@@ -133,12 +141,14 @@ class Response(ReadingWords, Question):
         told = replace(reading, phase="magnitude" if component else "peak")
         place = where.place(told.at(steps[0]), source)
         resolved = resolve(told.at(steps[0]), source)
-        found = np.full(len(steps), np.nan)
+        found, gaps = np.full(len(steps), np.nan), 0
         for k, step in enumerate(steps):
             values = evaluate(told.at(step), source, place).values
+            gaps = max(gaps, int(np.isnan(values).sum()))
             if np.isfinite(values).any():
                 found[k] = float(np.sqrt(np.nanmean(values**2)))
-        return None, found, resolved.unit, f"{resolved.sentence(with_step=False)}, root mean square over {where.words}", []
+        said = [*caveats_of(resolved, source, found), *([f"{gaps} places of the set have no value: left out."] if gaps else [])]
+        return None, found, resolved.unit, f"{resolved.sentence(with_step=False)}, root mean square over {where.words}", said
 
     def _lift(self, unit: str, pressure: bool) -> float:
         """What is added to a level of amplitudes so that it is one of root mean squares: of sound."""
