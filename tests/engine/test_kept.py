@@ -25,6 +25,7 @@ EVERYTHING = {
     "named": {"result": 1, "name": "stroke", "trace": TRACE},
     "pairing": {"result": 1, "name": "Loop", "x": TRACE, "y": {**TRACE, "measure": "magnitude"}},
     "check": {"result": 1, "name": "pull", "reading": {"field": "stress", "measure": "xx"}, "at": "max", "expected": 30.0},
+    "mass": {"result": 1, "total": 2.0, "unit": "kg"},
     "exhibit": {"of": "view", "title": "Picture", "sentence": "stress"},
     "path": {"result": 1, "name": "axis", "path": "nodes:1,8", "side": "part 1"},
     "cut": {"result": 1, "name": "middle", "through": "0,0,0:1,0,0", "removes": "front"},

@@ -14,7 +14,7 @@ from typer.testing import CliRunner
 
 from ironstone.cli.every import app
 from ironstone.core.errors import Impossible, IronstoneError
-from ironstone.engine.base import ask, question_of
+from ironstone.engine.base import ask, keep, question_of, thing_of
 from ironstone.store import Review, intake
 from ironstone.store.describe import rail
 from tests.writing import bar_of_hexahedra, write_vtu
@@ -105,6 +105,14 @@ def test_without_a_mass_the_modes_say_so_and_a_stated_total_is_spread(review: Re
     assert any("mass is not known" in c for c in bare.caveats) and bare.verdict == ""
     stated = asked(review, "modes", total=2.0)
     assert stated.more["modes"][0]["effective_mass"][1] == pytest.approx(2 * 0.613, rel=0.01)
+    keep(review, thing_of("mass", {"result": review.result().id, "total": 3000.0, "unit": "kg"}))
+    kept = asked(review, "modes")
+    assert kept.more["total_mass"] == pytest.approx(3.0) and "stated total" in kept.figures[1].how
+    assert kept.more["modes"][0]["effective_mass"][1] == pytest.approx(3 * 0.613, rel=0.01)
+    with pytest.raises(IronstoneError, match="cannot be converted"):
+        keep(review, thing_of("mass", {"result": review.result().id, "total": 3.0, "unit": "N"}))
+    review.set_constants(review.result().id, review.result().mesh.material_or_part_names[0], {"density": RHO})
+    assert asked(review, "modes").more["total_mass"] == pytest.approx(RHO * 20 * 20 * SPAN), "densities tell it better"
 
 
 def test_a_result_without_modes_says_what_its_steps_are(review: Review, bar_files: list[Path]) -> None:
@@ -293,6 +301,25 @@ def test_the_command_prints_a_response(swept: Review) -> None:
     assert {"frequency", "amplitude", "phase", "peaks"} <= set(said)
 
 
+def test_the_command_holds_a_response_against_a_file_and_keeps_nothing_of_it(swept: Review, tmp_path: Path) -> None:
+    h = 3.0 * transfer(SWEPT)
+    rows = "".join(f"{f:.6g},{abs(v):.9g},{np.degrees(np.angle(v)):.9g}\n" for f, v in zip(SWEPT, h, strict=True))
+    (tmp_path / "shaker.csv").write_text("frequency,amplitude,phase\nHz,mm,deg\n" + rows)
+    words = ["response", str(swept.path), "--field", "displacement", "--measure", "z", "--at", "node:1"]
+    done = CliRunner().invoke(app, [*words, "--test", str(tmp_path / "shaker.csv"), "--json"])
+    assert done.exit_code == 0, done.output
+    held = json.loads(done.stdout)["agreement"]
+    assert held["frac"] == pytest.approx(1.0, abs=1e-6) and held["state"] == "good" and held["pairs"][0]["verdict"] == "agrees"
+    told = CliRunner().invoke(app, [*words, "--test", str(tmp_path / "shaker.csv")])
+    assert "1 of 1 peaks agree" in told.stdout
+    missing = CliRunner().invoke(app, [*words, "--test", str(tmp_path / "none.csv"), "--json"])
+    assert missing.exit_code == 2 and "none.csv" in missing.stderr
+    (tmp_path / "load.csv").write_text("frequency,force\nHz,N\n" + "".join(f"{f},1\n" for f in SWEPT))
+    other = CliRunner().invoke(app, [*words, "--test", str(tmp_path / "load.csv")])
+    assert other.exit_code == 2 and "is in N" in other.stderr
+    assert swept.items("test") == []
+
+
 def test_a_response_leaves_as_a_universal_file_that_is_read_back(swept: Review, tmp_path: Path) -> None:
     """By pyuff, and as a test record of the product itself."""
     file = tmp_path / "response.uff"
@@ -358,6 +385,12 @@ def test_a_motion_in_time_tells_its_spectrum_decay_and_shock(review: Review, tmp
     top = int(np.argmax(spectrum.more["amplitude"]))
     assert spectrum.more["frequency"][top] == pytest.approx(6.0, abs=spectrum.more["resolution"])
     assert "Hann window" in spectrum.sentence and f"{spectrum.more['resolution']:.4g} Hz apart" in spectrum.sentence
+    changing = asked(review, "spectrogram", **words, lasts=0.5)
+    assert changing.more["lasts"] == pytest.approx(0.5) and changing.more["resolution"] == pytest.approx(2.0)
+    assert changing.columns[1].values == pytest.approx([6.0] * len(changing.more["time"])), "one tone all along"
+    dies = np.array(changing.columns[2].values, dtype=float)
+    assert dies[-1] / dies[0] == pytest.approx(np.exp(-0.02 * 2 * np.pi * 6 * np.ptp(changing.more["time"])), rel=0.05)
+    assert np.array(changing.more["amplitude"]).shape == (len(changing.more["frequency"]), len(changing.more["time"]))
     with pytest.raises(Impossible, match="is of an acceleration"):
         asked(review, "shock", **words)
     shock = asked(review, "shock", **{**words, "field": "acceleration from displacement"}, damping=0.05, low=1.0, high=20.0)

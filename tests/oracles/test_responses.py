@@ -5,7 +5,8 @@ from __future__ import annotations
 import numpy as np
 import pytest
 
-from ironstone.core.motion.response import a_weighting, decibels, frac, peaks, phase_degrees, third_octaves
+from ironstone.core.motion.agreement import frac
+from ironstone.core.motion.response import a_weighting, decibels, peaks, phase_degrees, third_octaves
 
 
 def one_mass(f: np.ndarray, own: float, damping: float) -> np.ndarray:

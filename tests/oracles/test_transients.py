@@ -6,7 +6,7 @@ import numpy as np
 import pytest
 
 from ironstone.core.errors import Impossible
-from ironstone.core.motion.transients import decay, even, settled, shock_response, spectrum
+from ironstone.core.motion.transients import decay, even, settled, shock_response, spectrogram, spectrum
 
 
 @pytest.mark.parametrize("window", ["none", "hann", "flattop"])
@@ -100,3 +100,34 @@ def test_a_swing_that_is_cut_off_before_it_rests_is_told_as_well(cut: float) -> 
     assert found.damping == pytest.approx(0.01, rel=0.02)
     assert found.frequency == pytest.approx(50.0, rel=0.005)
     assert found.rest == pytest.approx(-3.0, abs=0.003)
+
+
+@pytest.mark.parametrize("window", ["hann", "flattop"])
+def test_a_spectrogram_follows_a_tone_that_climbs_and_has_its_amplitude(window: str) -> None:
+    """A sine of amplitude 3 whose frequency climbs from 20 to 100 Hz in 8 s: 20 + 10 t."""
+    t = np.arange(0.0, 8.0, 1e-3)
+    found = spectrogram(even(t, 5.0 + 3.0 * np.sin(2 * np.pi * (20.0 * t + 5.0 * t**2))), window, 0.4)
+    at = found.frequency[1:][np.argmax(found.amplitude[1:], axis=0)]
+    width = 1.0 / found.lasts
+    assert at == pytest.approx(20.0 + 10.0 * found.time, abs=1.5 * width)
+    assert found.amplitude.max(0) == pytest.approx(np.full(len(found.time), 3.0), rel=0.2 if window == "hann" else 0.25)
+    assert found.lasts == pytest.approx(0.4)
+
+
+def test_a_spectrogram_of_a_steady_tone_on_a_line_is_its_amplitude_at_every_time_and_begins_at_the_middle_of_a_piece() -> None:
+    t = np.arange(0.0, 4.0, 0.01)
+    found = spectrogram(even(2.0 + t, 1.5 * np.sin(2 * np.pi * 12.5 * t)), "none", 0.64)
+    line = int(np.argmin(np.abs(found.frequency - 12.5)))
+    assert found.frequency[line] == pytest.approx(12.5)
+    assert found.amplitude[line] == pytest.approx(np.full(len(found.time), 1.5), rel=1e-9)
+    assert found.time[0] == pytest.approx(2.32) and np.diff(found.time) == pytest.approx(0.16)
+    assert np.delete(found.amplitude, line, axis=0).max() < 1e-9
+
+
+def test_a_spectrogram_says_which_pieces_can_be() -> None:
+    t = np.arange(0.0, 1.0, 0.01)
+    with pytest.raises(Impossible, match="A piece of 3 samples"):
+        spectrogram(even(t, np.sin(t)), "hann", 0.03)
+    with pytest.raises(Impossible, match=r"A piece of 900 samples"):
+        spectrogram(even(t, np.sin(t)), "hann", 9.0)
+    assert spectrogram(even(t, np.sin(t))).lasts == pytest.approx(0.32)

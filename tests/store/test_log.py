@@ -91,6 +91,26 @@ def test_the_log_of_a_killed_process_is_taken_in_where_the_file_is_its_own(path:
         assert [r.name for r in review.results()] == ["today"] and review.notices == []
 
 
+def test_a_log_that_another_process_begins_meanwhile_is_not_taken_for_a_foreign_one(
+    path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    """Between the look at what is said beside the log and the look at the file's number, a log was ended and the next begun."""
+    said = path.with_name("bar.ironstone-log-of")
+    said.write_text("11")
+    log_of.log(path).write_bytes(b"log")
+    numbers = iter([22, 22])
+
+    def number_in(_: Path) -> int:
+        said.write_text("22")
+        return next(numbers)
+
+    monkeypatch.setattr(log_of, "number_in", number_in)
+    assert log_of.set_aside_foreign(path) == ""
+    assert log_of.log(path).read_bytes() == b"log" and said.read_text() == "22"
+    monkeypatch.setattr(log_of, "number_in", lambda _: 33)
+    assert "set aside" in log_of.set_aside_foreign(path), "said and meant: it is another file's"
+
+
 def test_two_who_have_it_open_share_one_log(path: Path) -> None:
     with Review.open(path) as one:
         one.rename_result(1, "by one")

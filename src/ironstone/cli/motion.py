@@ -91,6 +91,7 @@ def response_command(
     weighting: Annotated[str, typer.Option(help="A: as the ear hears (IEC 61672).")] = "",
     unwrapped: Annotated[bool, typer.Option("--unwrapped", help="Phase without jumps of a full turn.")] = False,
     loading: Annotated[str, typer.Option(help=SWEEP)] = "",
+    test: Annotated[str | None, typer.Option(help="A test record, or a file of one, it is held against.")] = None,
     output: Annotated[Path | None, typer.Option("-o", "--output", help="Write it as a universal file (dataset 58).")] = None,
     result: ResultName = None,
     as_json: AsJson = False,
@@ -108,6 +109,9 @@ def response_command(
     said, answer = answered(review, "response", {**words.named, **own})
     if output is not None:
         _write(output, said, answer.columns[3].unit or "")
+    held = None if test is None else _held_against(review, {**words.named, **own}, test)
+    if held is not None:
+        said = {**said, "agreement": {**held.more["curves"][0], "verdict": held.verdict, "state": held.state}}
 
     def text() -> str:
         lines = []
@@ -118,9 +122,30 @@ def response_command(
                 "no damping told" if peak["damping"] is None else f"damping {peak['damping']:.4g}, quality {peak['quality']:.4g}"
             )
             lines.append(f"  peak at {value_text(peak['frequency'], 'Hz')}: {value_text(peak['amplitude'], answer.unit)}, {damped}")
+        if held is not None:
+            lines += [f"  {c}" for c in held.caveats if c not in answer.caveats]
+            lines.append(f"  against {test}: {held.verdict}")
         return told(answer, lines)
 
     show(said, as_json, text)
+
+
+def _held_against(review: Path, words: dict[str, Any], test: str) -> Any:
+    """The answer in which a response is held against a test record of the review, or against a file, which is not kept."""
+    from ironstone.core.errors import IronstoneError
+    from ironstone.engine.base import readable
+    from ironstone.engine.curves.records import Record
+    from ironstone.engine.curves.response_records import responses_in
+    from ironstone.engine.motion.responses import Responses
+    from ironstone.formats.tables import read_table
+
+    with open_review(review) as opened:
+        kept = any(test in (str(item.id), record.name) for item, record in readable(opened, Record))
+        files = {} if kept else {test: responses_in(read_table(Path(test)), Path(test).name)}
+        answer = Responses.stated({**words, "beside": [f"test:{test}"]}).answered_with(opened, files)
+    if error := answer.more["curves"][0]["error"]:
+        raise IronstoneError(f"{test} cannot be held against the response: {error}")
+    return answer
 
 
 def _write(output: Path, said: dict[str, Any], unit: str) -> None:

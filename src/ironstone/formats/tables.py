@@ -294,7 +294,8 @@ def _all_numbers(row: list[str], decimal: str) -> bool:
 
 
 def _head(rows: list[list[str]], width: int) -> tuple[list[str], list[str | None]]:
-    rows = [row for row in rows if len(row) == width]
+    # A unit row that states none names nothing either.
+    rows = [row for row in rows if len(row) == width and any(row)]
     names = [f"column {i + 1}" for i in range(width)]
     units: list[str | None] = [None] * width
     if rows:

@@ -15,13 +15,13 @@ from ironstone.engine.curves.records import (
     MeanIn,
     Record,
     TestOut,
-    TestUse,
     bring,
     make_mean,
     records_of,
     remove_record,
     use_record,
 )
+from ironstone.engine.curves.uses import TestUse
 from ironstone.engine.kept.exhibits import (
     Again,
     ExhibitEdit,

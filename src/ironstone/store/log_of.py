@@ -93,10 +93,23 @@ def ended(path: Path) -> None:
         _beside(path, "-log-of").unlink(missing_ok=True)
 
 
+def _is_foreign(path: Path) -> bool:
+    """Whether there is a log that belongs to another file. Other processes may end a log and begin the next meanwhile: what is said
+    beside the log has to be the same before and after the number is read."""
+    here, told = log(path), _told(path)
+    while True:
+        number = number_in(path)
+        there = here.exists() and here.stat().st_size > 0
+        again = _told(path)
+        if again == told:
+            return told is not None and told != number and there
+        told = again
+
+
 def set_aside_foreign(path: Path) -> str:
     """Before a review is opened: set a log aside that belongs to another file. Returns what was done, in words; '' for nothing."""
-    here, told = log(path), _told(path)
-    if told is None or told == number_in(path) or not here.exists() or not here.stat().st_size:
+    here = log(path)
+    if not _is_foreign(path):
         return ""
     count, aside = 1, _beside(path, "-wal.of-another")
     while aside.exists():

@@ -25,7 +25,8 @@ class Peak:
     """One peak of an amplitude: where, how high, damping ratio by half power with the two frequencies, (lower, upper).
 
     damping is None where the amplitude does not fall to 1/sqrt 2 on both sides before it rises again or the sweep ends. bare: how
-    many steps of the sweep lie between the half power points; below two the frequencies are too far apart for a damping.
+    many steps of the sweep lie between the half power points; below two the frequencies are too far apart for a damping. stands:
+    by how many decibels it stands above the higher of the valleys beside it (its prominence).
     """
 
     frequency: float
@@ -33,6 +34,7 @@ class Peak:
     damping: float | None
     half: tuple[float, float] | None
     bare: int
+    stands: float
 
     @property
     def quality(self) -> float | None:
@@ -55,16 +57,17 @@ def peaks(frequency: Float, amplitude: Float) -> list[Peak]:
     from scipy.interpolate import CubicSpline
     from scipy.signal import find_peaks
 
-    at, _ = find_peaks(20.0 * np.log10(a), prominence=PROMINENT)
+    at, told = find_peaks(20.0 * np.log10(a), prominence=PROMINENT)
     if not len(at):
         return []
     through = CubicSpline(f**2, 1.0 / a**2)
     between = [int(k + np.argmin(a[k : j + 1])) for k, j in zip(at[:-1], at[1:], strict=True)]
     valleys = [0, *between, len(f) - 1]
-    return [_peak(through, f, a, k, low, high) for k, low, high in zip(at.tolist(), valleys[:-1], valleys[1:], strict=True)]
+    beside = zip(at.tolist(), valleys[:-1], valleys[1:], told["prominences"].tolist(), strict=True)
+    return [_peak(through, f, a, k, low, high, stands) for k, low, high, stands in beside]
 
 
-def _peak(through: Any, f: Float, a: Float, k: int, low: int, high: int) -> Peak:
+def _peak(through: Any, f: Float, a: Float, k: int, low: int, high: int, stands: float) -> Peak:
     """The peak at a step of a sweep, between the valleys (steps) to either side. through: 1/amplitude^2 over the square."""
     turns = [float(r) for r in through.derivative().roots(extrapolate=False) if f[k - 1] ** 2 <= r <= f[k + 1] ** 2]
     top = min(turns, key=through, default=float(f[k]) ** 2)
@@ -75,8 +78,9 @@ def _peak(through: Any, f: Float, a: Float, k: int, low: int, high: int) -> Peak
     upper = _crossing(through, [top, *(x for x in f[k : high + 1] ** 2 if x > top)], 2.0 * least)
     frequency, amplitude = float(np.sqrt(top)), float(least**-0.5)
     if lower is None or upper is None:
-        return Peak(frequency, amplitude, None, None, 0)
-    return Peak(frequency, amplitude, (upper - lower) / (2.0 * frequency), (lower, upper), int(((f > lower) & (f < upper)).sum()))
+        return Peak(frequency, amplitude, None, None, 0, stands)
+    inside = int(((f > lower) & (f < upper)).sum())
+    return Peak(frequency, amplitude, (upper - lower) / (2.0 * frequency), (lower, upper), inside, stands)
 
 
 def _crossing(through: Any, squares: list[float], level: float) -> float | None:
@@ -134,8 +138,18 @@ def third_octaves(frequency: Float, level: Float) -> tuple[Float, Float]:
     return 1000.0 * 10.0 ** (bands / 10.0), 10.0 * np.log10(energy)
 
 
-def frac(first: Complex, second: Complex) -> float:
-    """Frequency response assurance criterion of two responses at the same frequencies, |a^H b|^2 / ((a^H a)(b^H b))."""
-    a, b = np.asarray(first), np.asarray(second)
-    own = float((np.abs(a) ** 2).sum() * (np.abs(b) ** 2).sum())
-    return min(float(abs(np.vdot(a, b)) ** 2) / own, 1.0) if own > 0.0 else float("nan")
+def derived(frequency: Float, response: Complex | Float, times: int) -> Complex | Float:
+    """A response differentiated over time so many times, integrated where ``times`` is below zero: multiplied by (i 2 pi f)^times.
+
+    No value at 0 Hz where it is integrated. An amplitude without a phase stays one.
+    """
+    w = 2.0 * np.pi * np.asarray(frequency, dtype=np.float64)
+    w = np.where((w == 0.0) & (times < 0), np.nan, w)
+    with np.errstate(invalid="ignore"):
+        found: Complex | Float = response * (1j * w) ** times if np.iscomplexobj(response) else response * w**times
+    return found
+
+
+def with_phase(response: Complex | Float) -> Complex | None:
+    """A response that is complex; None of an amplitude alone."""
+    return np.asarray(response, dtype=np.complex128) if np.iscomplexobj(response) else None

@@ -99,6 +99,51 @@ def spectrum(motion: Even, window: str = "hann", pieces: int = 1) -> Spectrum:
     return Spectrum(frequency, lines, at, power, pieces, folded)
 
 
+@dataclass(frozen=True, eq=False)
+class Spectrogram:
+    """How a spectrum changes: ``amplitude`` (k, m) of each line, peak value of a sine, over ``frequency`` (k,), from 0, at the
+    middles of pieces ``time`` (m,); ``lasts``: how long a piece is."""
+
+    frequency: Float
+    time: Float
+    amplitude: Float
+    lasts: float
+
+
+# Of a piece so much is in the next one too.
+OVERLAP = 0.75
+
+
+def spectrogram(motion: Even, window: str = "hann", lasts: float | None = None) -> Spectrogram:
+    """Amplitude spectra of pieces of a motion that overlap by three quarters, each without the mean of the whole (SciPy's).
+
+    lasts: length of a piece in the unit of time; none: a sixteenth of the whole, 32 samples at least. The window is made good for
+    by its mean. Raises Impossible for a window there is not, or a piece of fewer than 8 samples or longer than the motion.
+    """
+    from scipy.signal import spectrogram as pieces_of
+
+    if window not in WINDOWS:
+        raise Impossible(f"'{window}' is no window.", f"Choose one of: {', '.join(WINDOWS)}.")
+    n = len(motion.values)
+    length = min(max(n // 16, 32), n) if lasts is None else round(lasts / motion.step)
+    if not 8 <= length <= n:
+        raise Impossible(
+            f"A piece of {length} samples is none of a motion of {n}.",
+            f"Take 8 at least: {8 * motion.step:.4g} to {n * motion.step:.4g}.",
+        )
+    name = "boxcar" if window == "none" else window
+    at, middles, power = pieces_of(
+        motion.values - motion.values.mean(), 1.0 / motion.step, window=name, nperseg=length,
+        noverlap=min(int(OVERLAP * length), length - 1), detrend=False, scaling="spectrum",
+    )  # fmt: skip
+    # The power of a sine is half its amplitude's square; what has no other side (0, the highest) is its own.
+    sides = np.full(len(at), 2.0)
+    sides[0] = 1.0
+    if length % 2 == 0:
+        sides[-1] = 1.0
+    return Spectrogram(at, motion.start + middles, np.sqrt(sides[:, None] * power), length * motion.step)
+
+
 def shock_response(motion: Even, frequencies: Float, damping: float) -> Float:
     """Shock response spectrum: the largest absolute acceleration of a mass on a spring and damper whose foot has this acceleration,
     by its own frequency (f,), during the shock and after it.

@@ -13,7 +13,8 @@ from pydantic import Field
 from ironstone.core.curves.printed import AxisMarks, read_off
 from ironstone.core.errors import IronstoneError
 from ironstone.engine.base import keep
-from ironstone.engine.curves.records import LARGEST_RECORD, ColumnUse, Record, TestOut, TestUse, understood_as
+from ironstone.engine.curves.records import LARGEST_RECORD, Record, TestOut, understood_as
+from ironstone.engine.curves.uses import ColumnUse, TestUse
 from ironstone.engine.words import WITH_PICTURES, Strict
 from ironstone.formats.tables import number_in, parse_table, write_table
 from ironstone.store import Review

@@ -9,7 +9,6 @@ import numpy as np
 import xxhash
 from pydantic import BaseModel, Field
 
-from ironstone.core.curves.agreement import Correction
 from ironstone.core.curves.curves import Curve
 from ironstone.core.curves.monotonic import true_curve
 from ironstone.core.curves.rest import samples_at_rest
@@ -17,43 +16,14 @@ from ironstone.core.curves.scatter import Scatter, scatter
 from ironstone.core.errors import IronstoneError
 from ironstone.core.kept import remembered
 from ironstone.engine.base import Kept, keep, readable, remove
+from ironstone.engine.curves.measured import Measured
+from ironstone.engine.curves.response_records import response_in, responses_of
+from ironstone.engine.curves.uses import ColumnUse, TestUse, corrected
 from ironstone.engine.reading import answers
-from ironstone.engine.words import Sign, Strict
+from ironstone.engine.words import Strict
 from ironstone.formats.tables import Table, parse_table
 from ironstone.store import Review
 from ironstone.store.items import Item
-
-
-class ColumnUse(Strict):
-    """How one column of a record is taken: y' = sign * scale * (y - zero), zero in the column's own unit."""
-
-    column: str
-    unit: str | None = None
-    sign: Sign = 1
-    scale: float = 1.0
-    zero: float = 0.0
-    smooth: int = Field(1, ge=1, le=100_000)
-
-
-class LimitsIn(Strict):
-    """Accept limits as shares: 0.1 is 10 %."""
-
-    force: float = Field(0.10, ge=0)
-    stiffness: float = Field(0.10, ge=0)
-    energy: float = Field(0.12, ge=0)
-    deviation: float = Field(0.10, ge=0)
-
-
-class TestUse(Strict):
-    """How a record is understood and what it is held to."""
-
-    x: ColumnUse
-    y: ColumnUse
-    first: int = Field(1, ge=1, description="The first row taken, counted from 1.")
-    last: int | None = Field(None, ge=1, description="The last row taken; none: to the end.")
-    true: bool = Field(False, description="Engineering strain and stress are converted to true ones.")
-    limits: LimitsIn = LimitsIn()
-    pairing: int | None = Field(None, description="The curve it is held against; none: whichever is in view.")
 
 
 class Record(Kept):
@@ -128,12 +98,21 @@ LARGEST_RECORD = 64 * 1024**2
 
 
 def bring(review: Review, data: bytes, name: str, pairing: int | None) -> TestOut:
+    """Keep a record. A table of responses over frequency becomes one record for each of them; the first is returned."""
     table = _parsed(review, data, name)
-    use = _guess_use(table).model_copy(update={"pairing": pairing})
+    responses = responses_of(table)
+    uses = responses or [_guess_use(table).model_copy(update={"pairing": pairing})]
+    names = [name] if len(uses) == 1 else [f"{name}, {u.y.column.removesuffix(' (amplitude)')}" for u in uses]
+    # What cannot be understood is refused before anything is kept.
+    for use in responses:
+        response_in(table, use)
     with review.writing():
-        kept = Record(name=name, attachment=review.attach(name, "text/csv", data), use=use)
-        item = keep(review, kept)
-    return understood_as(review, kept, item)[1]
+        attachment = review.attach(name, "text/csv", data)
+        kept = [Record(name=n, attachment=attachment, use=u) for n, u in zip(names, uses, strict=True)]
+        items = [keep(review, one) for one in kept]
+        if len(items) > 1:
+            review.join([i.id for i in items], f"{len(items)} measured responses brought in")
+    return understood_as(review, kept[0], items[0])[1]
 
 
 def _parsed(review: Review, data: bytes, name: str) -> Table:
@@ -160,16 +139,6 @@ def _guess_use(table: Table) -> TestUse:
     return TestUse(x=ColumnUse(column=table.names[x], unit=table.units[x]), y=ColumnUse(column=table.names[y], unit=table.units[y]))
 
 
-def _corrected(table: Table, use: ColumnUse) -> tuple[Any, str | None, list[str]]:
-    values, stated = table.column(use.column)
-    unit = stated if use.unit is None else use.unit
-    correction = Correction(use.column, use.sign, use.scale, use.zero, use.smooth)
-    said = correction.words(unit)
-    if use.unit is not None and use.unit != stated:
-        said.append(f"{use.column}: unit taken as {unit or 'a pure number'}, the file states {stated or 'none'}")
-    return correction(values), unit, said
-
-
 def record_of(review: Review, number: int) -> tuple[Curve, TestOut]:
     """A kept record by its number, as it is understood."""
     item = review.item(number, "test")
@@ -187,9 +156,11 @@ def understood_as(review: Review, kept: Record, item: Item | None = None) -> tup
     name, _, data = review.attachment(kept.attachment or 0)
     table = _parsed(review, data, name)
     use = kept.use
-    x, x_unit, x_said = _corrected(table, use.x)
-    y, y_unit, y_said = _corrected(table, use.y)
+    x, x_unit, x_said = corrected(table, use.x)
+    y, y_unit, y_said = corrected(table, use.y)
     curve, said = _taken(Curve(x, y, x_unit, y_unit, use.x.column, use.y.column), use)
+    if use.form:
+        said += response_in(table, use).said
     columns = []
     for i, (label, unit) in enumerate(zip(table.names, table.units, strict=True)):
         values = table.columns[:, i]
@@ -220,6 +191,18 @@ def understood_as(review: Review, kept: Record, item: Item | None = None) -> tup
         picture=kept.picture is not None,
         zero_first=_zero_first(table, use),
     )
+
+
+def response_of(review: Review, number: int) -> tuple[Measured, Record]:
+    """A kept record as a response over frequency. Raises IronstoneError where it is none."""
+    kept = Record.understood(review.item(number, "test").payload)
+    if not kept.use.form:
+        raise IronstoneError(
+            f"'{kept.name}' is no response over frequency.",
+            "Say what its columns are: amplitude and phase, or real and imaginary part.",
+        )
+    name, _, data = review.attachment(kept.attachment or 0)
+    return response_in(_parsed(review, data, name), kept.use), kept
 
 
 def _zero_first(table: Table, use: TestUse) -> ZeroOut | None:
@@ -311,6 +294,8 @@ def make_mean(stated: MeanIn, review: Review) -> TestOut:
         members = [Record.understood(review.item(t, "test").payload) for t in stated.tests]
         if any(m.of for m in members):
             raise IronstoneError("A mean of means is not taken.", "Choose the records themselves.")
+        if any(m.use.form for m in members):
+            raise IronstoneError("A mean of responses over frequency is not taken.", "Hold each against the model.")
         kept = Record(name=stated.name, of=stated.tests, use=members[0].use.model_copy(update={"pairing": stated.pairing}))
         item = keep(review, kept)
     return understood_as(review, kept, item)[1]

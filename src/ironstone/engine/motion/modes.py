@@ -8,13 +8,14 @@ import numpy as np
 from pydantic import BaseModel, Field
 
 from ironstone.core.motion.common import modes_of, motion_field, moved_at
-from ironstone.core.motion.inertia import Inertia, inertia
+from ironstone.core.motion.inertia import Inertia
 from ironstone.core.motion.modes import Shares, by_part, is_rigid, near_equal, rigid_motions, shares_of, strain_energy
 from ironstone.core.rounding import settle
 from ironstone.core.verdicts import State
 from ironstone.core.words import listed
 from ironstone.engine.base import Question
 from ironstone.engine.carrier import Answer, Column, Figure
+from ironstone.engine.motion.mass import mass_of
 from ironstone.engine.motion.particulars import ModesMore
 from ironstone.engine.reading.answers import number
 from ironstone.store import Review
@@ -40,7 +41,7 @@ class Modes(Question):
         steps = modes_of(source, self.loading)
         frequencies = np.array([source.steps[s].value for s in steps])
         field = motion_field(source)
-        mass = None if field.harmonic else inertia(source, self.total)
+        mass = None if field.harmonic else mass_of(review, source, self.total)
         shares, bodily, largest = _by_mode(source, steps, mass)
         group = near_equal(frequencies)
         energy = [strain_energy(source, s) for s in steps]

@@ -88,6 +88,49 @@ class ResponseMore(Particulars):
     bands: list[list[float]]
 
 
+class PeakPairMore(Particulars):
+    """Peaks that belong together, in Hz, None where one has no counterpart. off: of the first frequency from the other, a share;
+    ratio: of the first amplitude to the other."""
+
+    model: float | None
+    test: float | None
+    off: float | None
+    ratio: float | None
+    model_damping: float | None
+    test_damping: float | None
+    verdict: str
+
+
+class BesideMore(Particulars):
+    """One response beside the first, in its unit. judged: it is held against it; low, high: the frequencies both have. error: why
+    it is not drawn, or not compared."""
+
+    beside: str
+    name: str
+    judged: bool
+    frequency: list[float]
+    amplitude: Numbers
+    magnitude: Numbers
+    phase: Numbers
+    real: Numbers
+    imaginary: Numbers
+    error: str
+    said: list[str]
+    frac: float | None
+    with_phase: bool
+    low: float | None
+    high: float | None
+    verdict: str
+    state: Literal["", "good", "doubt", "bad"]
+    pairs: list[PeakPairMore]
+
+
+class ResponsesMore(Particulars):
+    """The responses beside the first."""
+
+    curves: list[BesideMore]
+
+
 class ModeShare(Particulars):
     """The share of one mode: its number and frequency, its coordinate at the step, what it adds at the place, that as a share."""
 
@@ -118,6 +161,16 @@ class SpectrumMore(Particulars):
     power_frequency: list[float]
     power: list[float]
     resolution: float
+
+
+class SpectrogramMore(Particulars):
+    """amplitude: a row a frequency, a column a time. resolution in Hz; lasts: how long a piece is, in s."""
+
+    frequency: list[float]
+    time: list[float]
+    amplitude: list[list[float]]
+    resolution: float
+    lasts: float
 
 
 class ShockMore(Particulars):

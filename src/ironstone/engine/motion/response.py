@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import replace
+from dataclasses import dataclass, replace
 from typing import Any, ClassVar, Literal
 
 import numpy as np
@@ -10,7 +10,7 @@ from pydantic import BaseModel, Field
 
 from ironstone.core.errors import Impossible, IronstoneError
 from ironstone.core.mesh.mesh import Float
-from ironstone.core.motion.response import Peak, a_weighting, decibels, peaks, phase_degrees, third_octaves
+from ironstone.core.motion.response import SOUND, Complex, Peak, a_weighting, decibels, peaks, phase_degrees, third_octaves
 from ironstone.core.reading.caveats import caveats as caveats_of
 from ironstone.core.reading.evaluate import evaluate
 from ironstone.core.reading.reading import Reading
@@ -30,13 +30,28 @@ from ironstone.store.source import ReviewSource
 FEW = 3
 
 
-class Response(ReadingWords, Question):
-    """A frequency response at a place, or its space average over a set: amplitude and phase over frequency, peaks with damping by
-    half power; in decibels over a reference where asked for, third-octave bands."""
+@dataclass(frozen=True, eq=False)
+class Read:
+    """A response (n,) over increasing frequencies (n,) in Hz, None where it has no phase; its magnitude (n,), in ``unit``; of which
+    kind of field; its sentence without a step, and what is to be said of it."""
 
-    kind: ClassVar[str] = "response"
-    more: ClassVar[type[BaseModel]] = ResponseMore
-    at: str = Field(description="node:ID, element:ID, point:X,Y,Z; set:NAME: the root of the mean square over it.")
+    frequency: Float
+    response: Complex | None
+    magnitude: Float
+    unit: str
+    field: str
+    sentence: str
+    caveats: list[str]
+
+    @property
+    def told(self) -> Complex | Float:
+        """Complex where it has a phase, else the magnitude."""
+        return self.magnitude if self.response is None else self.response
+
+
+class ResponseWords(ReadingWords):
+    """All a response is of, but for the place."""
+
     loading: str = Field("", max_length=200, description="One sweep, by the name of its loading; none: all frequencies.")
     db: bool = Field(False, description="Amplitude as a level, 20 log10 of it over the reference.")
     reference: float | None = Field(
@@ -45,9 +60,42 @@ class Response(ReadingWords, Question):
     weighting: Literal["", "A"] = Field("", description="A: levels weighted by frequency as the ear hears them (IEC 61672).")
     unwrapped: bool = Field(False, description="Phase without jumps of a full turn.")
 
-    def answer(self, review: Review) -> Answer:
-        source = self.source(review)
-        steps = self._steps(source)
+    def shown(self, read: Read) -> tuple[Float, str, str]:
+        """Amplitudes as they are asked for, (n,): their unit, and what of a level the sentence says."""
+        levels, said = self.leveled(read.frequency, read.magnitude, read)
+        return levels, "dB" if self.db else read.unit, said
+
+    def leveled(self, frequency: Float, magnitude: Float, read: Read) -> tuple[Float, str]:
+        """Magnitudes (n,) at some frequencies of a response as they are asked for, and what the sentence says of it.
+
+        Raises IronstoneError of a reference or a weighting without decibels.
+        """
+        if not self.db:
+            if self.weighting or self.reference is not None:
+                raise IronstoneError("A reference and a weighting are those of a level.", "Ask for it in decibels.")
+            return magnitude, ""
+        sound = read.field == "pressure" and same_kind(read.unit, "Pa")
+        reference = self.reference if self.reference is not None else SOUND * conversion("Pa", read.unit)[0] if sound else 1.0
+        # A level of sound is that of the root mean square.
+        found = decibels(magnitude, reference) - (20.0 * float(np.log10(np.sqrt(2.0))) if sound else 0.0)
+        said = f", level re {reference:.4g} {read.unit}".rstrip() + (" of the root mean square" if sound else "")
+        if self.weighting:
+            found = found + a_weighting(frequency)
+            said += ", A-weighted"
+        return found, said
+
+    def peaks_of(self, read: Read) -> list[Peak]:
+        return peaks(read.frequency, read.magnitude)
+
+    def rows(self, found: list[Peak], read: Read) -> list[dict[str, Any]]:
+        """Peaks as they are asked for."""
+        at, height = (np.array([getattr(p, name) for p in found]) for name in ("frequency", "amplitude"))
+        levels, _ = self.leveled(at, height, read)
+        return [_row(p, float(level)) for p, level in zip(found, levels.tolist(), strict=True)]
+
+    def read(self, source: ReviewSource, at: str) -> Read:
+        """The response of a result at a place. Raises IronstoneError where its steps are no sweep, or the field no harmonic."""
+        steps = sweep_of(source, self.loading)
         reading = replace(self.reading(), phase="")
         resolved = resolve(reading.at(steps[0]), source)
         if not resolved.field.harmonic:
@@ -56,120 +104,121 @@ class Response(ReadingWords, Question):
                 f"A file has both where its arrays are called {resolved.field.name}_real and {resolved.field.name}_imag.",
             )
         frequency = np.array([source.steps[s].value for s in steps])
-        complex_, magnitude, unit, sentence, caveats = self._read(source, reading, steps, linear(resolved.measure))
-        level, reference, said = self._level(magnitude, frequency, unit, resolved.field.kind == "pressure")
-        found = peaks(frequency, magnitude)
-        phase = phase_degrees(complex_, self.unwrapped) if complex_ is not None else np.full(len(frequency), np.nan)
-        bands = third_octaves(frequency, level) if self.db and np.isfinite(level).any() else (np.zeros(0), np.zeros(0))
-        shown = level if self.db else magnitude
-        levels = decibels(np.array([p.amplitude for p in found]), reference) if self.db else np.array([p.amplitude for p in found])
-        if self.db:
-            levels = levels + (self._lift(unit, resolved.field.kind == "pressure"))
-            levels = levels + (a_weighting(np.array([p.frequency for p in found])) if self.weighting else 0.0)
-        rows = [_row(p, float(height)) for p, height in zip(found, levels.tolist(), strict=True)]
-        told = "dB" if self.db else unit
+        found = _read(source, reading, steps, linear(resolved.measure), at)
+        return Read(frequency, *found[:3], resolved.field.kind, *found[3:])
+
+
+class Response(ResponseWords, Question):
+    """A frequency response at a place, or its space average over a set: amplitude and phase over frequency, peaks with damping by
+    half power; in decibels over a reference where asked for, third-octave bands."""
+
+    kind: ClassVar[str] = "response"
+    more: ClassVar[type[BaseModel]] = ResponseMore
+    at: str = Field(description="node:ID, element:ID, point:X,Y,Z; set:NAME: the root of the mean square over it.")
+
+    def answer(self, review: Review) -> Answer:
+        read = self.read(self.source(review), self.at)
+        shown, told, said = self.shown(read)
+        found = self.peaks_of(read)
+        rows = self.rows(found, read)
+        frequency, count = read.frequency, len(read.frequency)
+        bands = third_octaves(frequency, shown) if self.db and np.isfinite(shown).any() else (np.zeros(0), np.zeros(0))
         return Answer(
             kind=self.kind,
-            sentence=f"{sentence}{said}",
+            sentence=f"{read.sentence}{said}",
             unit=told,
             columns=[
                 Column(name="frequency", unit="Hz", values=frequency.tolist()),
                 Column(name="level" if self.db else "amplitude", unit=told, values=[number(v) for v in shown]),
-                Column(name="phase", unit="deg", values=[number(v) for v in phase]),
-                Column(name="real part", unit=unit, values=_parts(complex_, len(steps), "real")),
-                Column(name="imaginary part", unit=unit, values=_parts(complex_, len(steps), "imag")),
+                Column(name="phase", unit="deg", values=phases(read, self.unwrapped)),
+                Column(name="real part", unit=read.unit, values=_parts(read.response, count, "real")),
+                Column(name="imaginary part", unit=read.unit, values=_parts(read.response, count, "imag")),
             ],
             figures=_figures(rows, told),
-            caveats=[*caveats, *_said(found, frequency)],
+            caveats=[*read.caveats, *_said(found, frequency)],
             more={
-                "frequency": frequency.tolist(),
-                "amplitude": [number(v) for v in shown],
-                "magnitude": [number(v) for v in magnitude],
-                "phase": [number(v) for v in phase],
-                "real": _parts(complex_, len(steps), "real"),
-                "imaginary": _parts(complex_, len(steps), "imag"),
+                **drawn(read, shown, self.unwrapped),
                 "peaks": rows,
                 "level_unit": "dB" if self.db else "",
                 "bands": [list(pair) for pair in zip(bands[0].tolist(), bands[1].tolist(), strict=True)],
             },
         )
 
-    def _steps(self, source: ReviewSource) -> list[int]:
-        named = [i for i, s in enumerate(source.steps) if s.kind == "frequency" and (not self.loading or s.loading == self.loading)]
-        if len(named) < 2:
-            kinds = ", ".join(dict.fromkeys(s.kind for s in source.steps))
-            raise Impossible(
-                f"'{source.name}' has no sweep of frequencies: its steps are told by {kinds}.",
-                "State in Intake what its steps are.",
-            )
-        loadings = dict.fromkeys(source.steps[i].loading for i in named)
-        if len(loadings) > 1:
-            raise IronstoneError(f"There are several sweeps: {', '.join(loadings)}.", "Name one: loading=...")
-        return sorted(named, key=lambda i: source.steps[i].value)
 
-    def _read(
-        self, source: ReviewSource, reading: Reading, steps: list[int], component: bool
-    ) -> tuple[np.ndarray | None, Float, str, str, list[str]]:
-        """The response (n,), complex where it has a phase, its magnitude, unit, sentence without a step, caveats."""
-        where = parse(self.at).one()
-        if isinstance(where, NamedSet):
-            return self._over_set(source, reading, steps, component, where)
-        if not component:
-            told = replace(reading, phase="peak").at(steps[0])
-            found = trace(told, source, where.place(told, source), None, steps)
-            lead = f"{found.resolved.sentence(with_step=False)}, at {where.words}"
-            return (
-                None,
-                found.values,
-                found.resolved.unit,
-                lead,
-                [*caveats_of(found.resolved, source, found.values), "Its peak over the cycle: it has no phase."],
-            )
-        parts = []
-        for phase in ("", "-90"):
-            told = replace(reading, phase=phase).at(steps[0])
-            parts.append(trace(told, source, where.place(told, source), None, steps))
-        complex_ = parts[0].values + 1j * parts[1].values
-        resolved = resolve(replace(reading, phase="magnitude").at(steps[0]), source)
-        said = caveats_of(resolved, source, np.abs(complex_))
-        return complex_, np.abs(complex_), resolved.unit, f"{resolved.sentence(with_step=False)}, at {where.words}", said
-
-    def _over_set(
-        self, source: ReviewSource, reading: Reading, steps: list[int], component: bool, where: NamedSet
-    ) -> tuple[np.ndarray | None, Float, str, str, list[str]]:
-        """The root of the mean square of the magnitudes over a set."""
-        told = replace(reading, phase="magnitude" if component else "peak")
-        place = where.place(told.at(steps[0]), source)
-        resolved = resolve(told.at(steps[0]), source)
-        found, gaps = np.full(len(steps), np.nan), 0
-        for k, step in enumerate(steps):
-            values = evaluate(told.at(step), source, place).values
-            gaps = max(gaps, int(np.isnan(values).sum()))
-            if np.isfinite(values).any():
-                found[k] = float(np.sqrt(np.nanmean(values**2)))
-        said = [*caveats_of(resolved, source, found), *([f"{gaps} places of the set have no value: left out."] if gaps else [])]
-        return None, found, resolved.unit, f"{resolved.sentence(with_step=False)}, root mean square over {where.words}", said
-
-    def _lift(self, unit: str, pressure: bool) -> float:
-        """What is added to a level of amplitudes so that it is one of root mean squares: of sound."""
-        return -20.0 * float(np.log10(np.sqrt(2.0))) if pressure and same_kind(unit, "Pa") else 0.0
-
-    def _level(self, magnitude: Float, frequency: Float, unit: str, pressure: bool) -> tuple[Float, float, str]:
-        if not self.db:
-            if self.weighting or self.reference is not None:
-                raise IronstoneError("A reference and a weighting are those of a level.", "Ask for it in decibels.")
-            return magnitude, 1.0, ""
-        sound = pressure and same_kind(unit, "Pa")
-        reference = self.reference if self.reference is not None else 20e-6 * conversion("Pa", unit)[0] if sound else 1.0
-        found = decibels(magnitude, reference) + self._lift(unit, pressure)
-        said = f", level re {reference:.4g} {unit}".rstrip() + (" of the root mean square" if sound else "")
-        if self.weighting:
-            found = found + a_weighting(frequency)
-            said += ", A-weighted"
-        return found, reference, said
+def drawn(read: Read, shown: Float, unwrapped: bool) -> dict[str, Any]:
+    """What of a response is drawn."""
+    count = len(read.frequency)
+    return {
+        "frequency": read.frequency.tolist(),
+        "amplitude": [number(v) for v in shown],
+        "magnitude": [number(v) for v in read.magnitude],
+        "phase": phases(read, unwrapped),
+        "real": _parts(read.response, count, "real"),
+        "imaginary": _parts(read.response, count, "imag"),
+    }
 
 
-def _parts(response: np.ndarray | None, count: int, part: str) -> list[float | None]:
+def phases(read: Read, unwrapped: bool) -> list[float | None]:
+    if read.response is None:
+        return [None] * len(read.frequency)
+    return [number(v) for v in phase_degrees(read.response, unwrapped)]
+
+
+def sweep_of(source: ReviewSource, loading: str) -> list[int]:
+    """The steps of a sweep, by increasing frequency. Raises IronstoneError where there is none, or where there are several."""
+    named = [i for i, s in enumerate(source.steps) if s.kind == "frequency" and (not loading or s.loading == loading)]
+    if len(named) < 2:
+        kinds = ", ".join(dict.fromkeys(s.kind for s in source.steps))
+        raise Impossible(
+            f"'{source.name}' has no sweep of frequencies: its steps are told by {kinds}.",
+            "State in Intake what its steps are.",
+        )
+    loadings = dict.fromkeys(source.steps[i].loading for i in named)
+    if len(loadings) > 1:
+        raise IronstoneError(f"There are several sweeps: {', '.join(loadings)}.", "Name one: loading=...")
+    return sorted(named, key=lambda i: source.steps[i].value)
+
+
+# The response (n,), complex where it has a phase, its magnitude, unit, sentence without a step, caveats.
+_Found = tuple[Complex | None, Float, str, str, list[str]]
+
+
+def _read(source: ReviewSource, reading: Reading, steps: list[int], component: bool, at: str) -> _Found:
+    where = parse(at).one()
+    if isinstance(where, NamedSet):
+        return _over_set(source, reading, steps, component, where)
+    if not component:
+        told = replace(reading, phase="peak").at(steps[0])
+        found = trace(told, source, where.place(told, source), None, steps)
+        lead = f"{found.resolved.sentence(with_step=False)}, at {where.words}"
+        said = [*caveats_of(found.resolved, source, found.values), "Its peak over the cycle: it has no phase."]
+        return None, found.values, found.resolved.unit, lead, said
+    parts = []
+    for phase in ("", "-90"):
+        told = replace(reading, phase=phase).at(steps[0])
+        parts.append(trace(told, source, where.place(told, source), None, steps))
+    complex_ = parts[0].values + 1j * parts[1].values
+    resolved = resolve(replace(reading, phase="magnitude").at(steps[0]), source)
+    said = caveats_of(resolved, source, np.abs(complex_))
+    return complex_, np.abs(complex_), resolved.unit, f"{resolved.sentence(with_step=False)}, at {where.words}", said
+
+
+def _over_set(source: ReviewSource, reading: Reading, steps: list[int], component: bool, where: NamedSet) -> _Found:
+    """The root of the mean square of the magnitudes over a set."""
+    told = replace(reading, phase="magnitude" if component else "peak")
+    place = where.place(told.at(steps[0]), source)
+    resolved = resolve(told.at(steps[0]), source)
+    found, gaps = np.full(len(steps), np.nan), 0
+    for k, step in enumerate(steps):
+        values = evaluate(told.at(step), source, place).values
+        gaps = max(gaps, int(np.isnan(values).sum()))
+        if np.isfinite(values).any():
+            found[k] = float(np.sqrt(np.nanmean(values**2)))
+    said = [*caveats_of(resolved, source, found), *([f"{gaps} places of the set have no value: left out."] if gaps else [])]
+    return None, found, resolved.unit, f"{resolved.sentence(with_step=False)}, root mean square over {where.words}", said
+
+
+def _parts(response: Complex | None, count: int, part: str) -> list[float | None]:
     return [None] * count if response is None else [number(float(v)) for v in getattr(response, part)]
 
 

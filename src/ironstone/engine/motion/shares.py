@@ -14,13 +14,13 @@ from ironstone.core.mesh.interpolation import interpolation
 from ironstone.core.mesh.places import AtNodes, AtSamples
 from ironstone.core.motion.common import modes_of, motion_field, moved_at
 from ironstone.core.motion.coordinates import Coordinates, coordinates
-from ironstone.core.motion.inertia import inertia
 from ironstone.core.reading.elsewhere import matched, nodes_elsewhere
 from ironstone.core.reading.reading import Reading
 from ironstone.core.reading.where import parse
 from ironstone.core.rounding import ROUNDING
 from ironstone.engine.base import Question
 from ironstone.engine.carrier import Answer, Column, Figure
+from ironstone.engine.motion.mass import mass_of
 from ironstone.engine.motion.particulars import SharesMore
 from ironstone.engine.reading.answers import number
 from ironstone.engine.steps import find_step
@@ -63,7 +63,7 @@ class ModeShares(Question):
         if any(not 0 <= k < len(of_modes) for k in chosen):
             raise IronstoneError(f"There are {len(of_modes)} modes.", f"They are numbered from 1 to {len(of_modes)}.")
         shapes, notes = _shapes(source, theirs, of_modes)
-        mass = inertia(source) if np.isfinite(shapes).all() else None
+        mass = mass_of(review, source) if np.isfinite(shapes).all() else None
         axis = AXES[self.measure]
         where = parse(self.at).one()
         reading = Reading(field.name, self.measure, step=step, phase="")

@@ -9,12 +9,13 @@ from pydantic import BaseModel, Field
 
 from ironstone.core.curves.curves import Curve
 from ironstone.core.errors import Impossible
-from ironstone.core.motion.transients import Even, decay, even, settled, shock_response, spectrum
+from ironstone.core.mesh.mesh import Float
+from ironstone.core.motion.transients import Even, decay, even, settled, shock_response, spectrogram, spectrum
 from ironstone.core.units import conversion, same_kind
 from ironstone.engine.base import Question
 from ironstone.engine.carrier import Answer, Column, Figure
 from ironstone.engine.curves.named import traced
-from ironstone.engine.motion.particulars import DecayMore, ShockMore, SpectrumMore
+from ironstone.engine.motion.particulars import DecayMore, ShockMore, SpectrogramMore, SpectrumMore
 from ironstone.engine.weight import Reach
 from ironstone.engine.words import TraceSpec
 from ironstone.store import Review
@@ -63,11 +64,10 @@ class Spectrum(TraceSpec, Question):
             ]
         top = int(np.argmax(amplitude[1:])) + 1
         unit, per = curve.y_unit or "", f"({curve.y_unit})²/Hz" if curve.y_unit else "1/Hz"
-        window = "no window" if self.window == "none" else f"{'flat-top' if self.window == 'flattop' else 'Hann'} window"
         averaged = f", power averaged over {found.averages} pieces" if found.averages > 1 else ""
         return Answer(
             kind=self.kind,
-            sentence=f"spectrum of {sentence}, {window}{averaged}, lines {frequency[1]:.4g} Hz apart",
+            sentence=f"spectrum of {sentence}, {window_words(self.window)}{averaged}, lines {frequency[1]:.4g} Hz apart",
             unit=curve.y_unit,
             columns=[
                 Column(name="frequency", unit="Hz", values=frequency.tolist()),
@@ -89,6 +89,67 @@ class Spectrum(TraceSpec, Question):
                 "resolution": float(frequency[1]),
             },
         )
+
+
+# A picture of more lines or times than this shows no more: the largest of neighbours stands for them.
+MOST_SHOWN = 240
+
+
+class Spectrogram(TraceSpec, Question):
+    """How the amplitude spectrum of a trace changes over time: of pieces that overlap by three quarters; window and resolution
+    stated."""
+
+    kind: ClassVar[str] = "spectrogram"
+    more: ClassVar[type[BaseModel]] = SpectrogramMore
+    reach: ClassVar[Reach] = "place"
+    window: Literal["none", "hann", "flattop"] = "hann"
+    lasts: float | None = Field(None, gt=0, description="Length of a piece in s; none: a sixteenth of the whole.")
+
+    def answer(self, review: Review) -> Answer:
+        curve, motion, sentence, caveats = motion_of(self, review)
+        found = spectrogram(motion, self.window, self.lasts)
+        told = found.frequency <= motion.highest
+        amplitude = found.amplitude[told]
+        highest = np.argmax(amplitude[1:], axis=0) + 1
+        strongest = np.take_along_axis(amplitude, highest[None], axis=0)[0]
+        top = int(np.argmax(strongest))
+        unit, resolution = curve.y_unit or "", float(found.frequency[1])
+        rows, columns = (max(int(np.ceil(n / MOST_SHOWN)), 1) for n in amplitude.shape)
+        return Answer(
+            kind=self.kind,
+            sentence=f"spectrogram of {sentence}, {window_words(self.window)}, pieces of {found.lasts:.4g} s, "
+            f"lines {resolution:.4g} Hz apart",
+            unit=curve.y_unit,
+            columns=[
+                Column(name="time", unit="s", values=found.time.tolist()),
+                Column(name="strongest line", unit="Hz", values=found.frequency[highest].tolist()),
+                Column(name="its amplitude", unit=curve.y_unit, values=strongest.tolist()),
+            ],
+            figures=[
+                Figure(label="strongest", value=float(strongest[top]), unit=unit, how="amplitude of a sine"),
+                Figure(label="at", value=float(found.time[top]), unit="s", how="middle of its piece"),
+                Figure(label="frequency", value=float(found.frequency[highest[top]]), unit="Hz"),
+                Figure(label="resolution", value=resolution, unit="Hz", how="one over the length of a piece"),
+            ],
+            caveats=caveats,
+            more={
+                "frequency": found.frequency[told][::rows].tolist(),
+                "time": found.time[::columns].tolist(),
+                "amplitude": _largest_of(amplitude, rows, columns).tolist(),
+                "resolution": resolution,
+                "lasts": found.lasts,
+            },
+        )
+
+
+def _largest_of(values: Float, rows: int, columns: int) -> Float:
+    """The largest of every few neighbours along both ways of a table (k, m)."""
+    found: Float = np.maximum.reduceat(values, np.arange(0, values.shape[0], rows), axis=0)
+    return np.asarray(np.maximum.reduceat(found, np.arange(0, values.shape[1], columns), axis=1))
+
+
+def window_words(window: str) -> str:
+    return {"none": "no window", "hann": "Hann window", "flattop": "flat-top window"}[window]
 
 
 class Shock(TraceSpec, Question):
