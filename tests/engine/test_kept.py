@@ -61,6 +61,7 @@ LISTS = {
     "check": "/api/checks?result=1",
     "exhibit": "/api/exhibits",
     "test": "/api/tests",
+    "mass": "/api/kept/mass?result=1",
     "path": "/api/kept/path?result=1",
     "cut": "/api/kept/cut?result=1",
     "gauges": "/api/kept/gauges?result=1",

@@ -1228,6 +1228,48 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/ask/responses": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Ask Responses
+         * @description A frequency response with others beside it: other places, other results, test records. Results and records are held against
+         *         it: FRAC over the common frequencies, peak against peak by frequency and amplitude, with limits.
+         */
+        post: operations["ask_responses_api_ask_responses_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/ask/responses.{form}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Ask Responses As A Table
+         * @description A frequency response with others beside it: other places, other results, test records. Results and records are held against
+         *         it: FRAC over the common frequencies, peak against peak by frequency and amplitude, with limits.
+         */
+        post: operations["ask_responses_as_a_table_api_ask_responses__form__post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/ask/sense": {
         parameters: {
             query?: never;
@@ -1388,6 +1430,48 @@ export interface paths {
          *         same worked out here lies from it.
          */
         post: operations["ask_solver_failure_as_a_table_api_ask_solver_failure__form__post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/ask/spectrogram": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Ask Spectrogram
+         * @description How the amplitude spectrum of a trace changes over time: of pieces that overlap by three quarters; window and resolution
+         *         stated.
+         */
+        post: operations["ask_spectrogram_api_ask_spectrogram_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/ask/spectrogram.{form}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Ask Spectrogram As A Table
+         * @description How the amplitude spectrum of a trace changes over time: of pieces that overlap by three quarters; window and resolution
+         *         stated.
+         */
+        post: operations["ask_spectrogram_as_a_table_api_ask_spectrogram__form__post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -2252,6 +2336,26 @@ export interface paths {
          * @description A list of gauge points: where, which way, how long, and what was measured.
          */
         post: operations["keep_gauges_api_keep_gauges_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/keep/mass": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Keep Mass
+         * @description The mass of the whole of a result, spread evenly over its volume where no densities are stated.
+         */
+        post: operations["keep_mass_api_keep_mass_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -4233,6 +4337,52 @@ export interface components {
             here: number | null;
             /** Part */
             part: string;
+        };
+        /**
+         * BesideMore
+         * @description One response beside the first, in its unit. judged: it is held against it; low, high: the frequencies both have. error: why
+         *     it is not drawn, or not compared.
+         */
+        BesideMore: {
+            /** Amplitude */
+            amplitude: (number | null)[];
+            /** Beside */
+            beside: string;
+            /** Error */
+            error: string;
+            /** Frac */
+            frac: number | null;
+            /** Frequency */
+            frequency: number[];
+            /** High */
+            high: number | null;
+            /** Imaginary */
+            imaginary: (number | null)[];
+            /** Judged */
+            judged: boolean;
+            /** Low */
+            low: number | null;
+            /** Magnitude */
+            magnitude: (number | null)[];
+            /** Name */
+            name: string;
+            /** Pairs */
+            pairs: components["schemas"]["PeakPairMore"][];
+            /** Phase */
+            phase: (number | null)[];
+            /** Real */
+            real: (number | null)[];
+            /** Said */
+            said: string[];
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "" | "good" | "doubt" | "bad";
+            /** Verdict */
+            verdict: string;
+            /** With Phase */
+            with_phase: boolean;
         };
         /**
          * BesideSide
@@ -8704,6 +8854,25 @@ export interface components {
             /** Step */
             step: number;
         };
+        /**
+         * MassIn
+         * @description The mass of the whole of a result, spread evenly over its volume where no densities are stated.
+         */
+        MassIn: {
+            /** Result */
+            result: number;
+            /**
+             * Total
+             * @description In the unit.
+             */
+            total: number;
+            /**
+             * Unit
+             * @description Of mass; none: that of the result's system.
+             * @default
+             */
+            unit: string;
+        };
         /** MatchOut */
         MatchOut: {
             /** Agrees */
@@ -9631,6 +9800,27 @@ export interface components {
              * @default
              */
             side: string;
+        };
+        /**
+         * PeakPairMore
+         * @description Peaks that belong together, in Hz, None where one has no counterpart. off: of the first frequency from the other, a share;
+         *     ratio: of the first amplitude to the other.
+         */
+        PeakPairMore: {
+            /** Model */
+            model: number | null;
+            /** Model Damping */
+            model_damping: number | null;
+            /** Off */
+            off: number | null;
+            /** Ratio */
+            ratio: number | null;
+            /** Test */
+            test: number | null;
+            /** Test Damping */
+            test_damping: number | null;
+            /** Verdict */
+            verdict: string;
         };
         /** Peaks */
         Peaks: {
@@ -11264,6 +11454,228 @@ export interface components {
             /** Quality */
             quality: number | null;
         };
+        /**
+         * Responses
+         * @description A frequency response with others beside it: other places, other results, test records. Results and records are held against
+         *     it: FRAC over the common frequencies, peak against peak by frequency and amplitude, with limits.
+         */
+        Responses: {
+            /**
+             * Against
+             * @description Take off the same with some words changed: 'step=0;averaging=all'.
+             */
+            against?: string | null;
+            /**
+             * Amplitude
+             * @description Share by which its amplitude may be off.
+             * @default 0.25
+             */
+            amplitude: number;
+            /**
+             * At
+             * @description node:ID, element:ID, point:X,Y,Z; set:NAME: the root of the mean square over it.
+             */
+            at: string;
+            /**
+             * Averaging
+             * @description off, element, part, material or all.
+             * @default off
+             * @enum {string}
+             */
+            averaging: "off" | "element" | "part" | "material" | "all";
+            /**
+             * Axes
+             * @description global, element, material, or axes kept with the result.
+             * @default global
+             */
+            axes: string;
+            /**
+             * Beside
+             * @description A place of the same result (node:ID, ...), of:RESULT:PLACE of another, test:RECORD by name or number.
+             */
+            beside: string[];
+            /**
+             * Criterion
+             * @description Of the failure of plies: hashin, puck, ...; with +bond behind it also the bond lines.
+             * @default
+             */
+            criterion: string;
+            /**
+             * Db
+             * @description Amplitude as a level, 20 log10 of it over the reference.
+             * @default false
+             */
+            db: boolean;
+            /**
+             * Field
+             * @description Name of the field.
+             * @default
+             */
+            field: string;
+            /**
+             * Fold
+             * @description Degrees above which shells are not averaged across a fold.
+             * @default 20
+             */
+            fold: number;
+            /**
+             * Frac
+             * @description What FRAC has to be at least.
+             * @default 0.8
+             */
+            frac: number;
+            /**
+             * Frequency
+             * @description Share by which the frequency of a peak may be off.
+             * @default 0.05
+             */
+            frequency: number;
+            /**
+             * Layer
+             * @description N, N:PLACE, largest, smallest, magnitude; 1 is the bottom. Of plies also sheet:NAME, worst.
+             * @default
+             */
+            layer: string;
+            /**
+             * Loading
+             * @description One sweep, by the name of its loading; none: all frequencies.
+             * @default
+             */
+            loading: string;
+            /**
+             * Measure
+             * @description von-mises, principal-1, xx, hoop, magnitude, ...
+             * @default
+             */
+            measure: string;
+            /**
+             * Of
+             * @description value, jump or jump-within-material (at a node), or error.
+             * @default value
+             * @enum {string}
+             */
+            of: "value" | "jump" | "jump-within-material" | "error";
+            /**
+             * Order
+             * @description What is averaged first: components or measure.
+             * @default components
+             * @enum {string}
+             */
+            order: "components" | "measure";
+            /**
+             * Over
+             * @description step, or largest, smallest, magnitude over many steps.
+             * @default step
+             * @enum {string}
+             */
+            over: "step" | "largest" | "smallest" | "magnitude";
+            /**
+             * Phase
+             * @description Of a harmonic: degrees, magnitude or peak.
+             * @default
+             */
+            phase: string;
+            /**
+             * Plane
+             * @description Normal of the plane for a traction: X,Y,Z in the axes.
+             */
+            plane?: string | null;
+            /**
+             * Reference
+             * @description What 0 dB is, in the unit of the reading; none: 1, of pressure 20 uPa.
+             */
+            reference?: number | null;
+            /**
+             * Region
+             * @description all, part:NAME, material:NAME or set:NAME.
+             * @default all
+             */
+            region: string;
+            /** Result */
+            result?: number | string | null;
+            /**
+             * Span
+             * @description Which steps: all, so-far (up to the step), A:B, or A,B,C, counted from 0.
+             * @default all
+             */
+            span: string;
+            /**
+             * Unit
+             * @description Unit of the answer; the result's where none is named.
+             */
+            unit?: string | null;
+            /**
+             * Unwrapped
+             * @description Phase without jumps of a full turn.
+             * @default false
+             */
+            unwrapped: boolean;
+            /**
+             * Weight
+             * @description What counts in a mean at a node: plain, or by volume.
+             * @default plain
+             * @enum {string}
+             */
+            weight: "plain" | "volume";
+            /**
+             * Weighting
+             * @description A: levels weighted by frequency as the ear hears them (IEC 61672).
+             * @default
+             * @enum {string}
+             */
+            weighting: "" | "A";
+            /**
+             * When
+             * @description The step at which, in place of the value.
+             * @default false
+             */
+            when: boolean;
+        };
+        /** ResponsesAnswer */
+        ResponsesAnswer: {
+            /**
+             * Caveats
+             * @default []
+             */
+            caveats: string[];
+            /**
+             * Columns
+             * @default []
+             */
+            columns: components["schemas"]["Column"][];
+            /**
+             * Figures
+             * @default []
+             */
+            figures: components["schemas"]["Figure"][];
+            /** Kind */
+            kind: string;
+            more: components["schemas"]["ResponsesMore"];
+            provenance?: components["schemas"]["Provenance"] | null;
+            /** Sentence */
+            sentence: string;
+            /**
+             * State
+             * @default
+             * @enum {string}
+             */
+            state: "good" | "doubt" | "bad" | "";
+            /** Unit */
+            unit?: string | null;
+            /**
+             * Verdict
+             * @default
+             */
+            verdict: string;
+        };
+        /**
+         * ResponsesMore
+         * @description The responses beside the first.
+         */
+        ResponsesMore: {
+            /** Curves */
+            curves: components["schemas"]["BesideMore"][];
+        };
         /** ResultBrief */
         ResultBrief: {
             /**
@@ -11932,6 +12344,209 @@ export interface components {
         SolverFailureMore: {
             /** Rows */
             rows: components["schemas"]["SaidOfFailure"][];
+        };
+        /**
+         * Spectrogram
+         * @description How the amplitude spectrum of a trace changes over time: of pieces that overlap by three quarters; window and resolution
+         *     stated.
+         */
+        Spectrogram: {
+            /**
+             * Against
+             * @description Take off the same with some words changed: 'step=0;averaging=all'.
+             */
+            against?: string | null;
+            /**
+             * At
+             * @description node:ID, element:ID, gauss:ELEMENT:POINT, point:X,Y,Z or set:NAME
+             * @default
+             */
+            at: string;
+            /**
+             * Averaging
+             * @description off, element, part, material or all.
+             * @default off
+             * @enum {string}
+             */
+            averaging: "off" | "element" | "part" | "material" | "all";
+            /**
+             * Axes
+             * @description global, element, material, or axes kept with the result.
+             * @default global
+             */
+            axes: string;
+            /**
+             * Criterion
+             * @description Of the failure of plies: hashin, puck, ...; with +bond behind it also the bond lines.
+             * @default
+             */
+            criterion: string;
+            /**
+             * Curve
+             * @description A named curve in place of all the rest; step: the steps themselves; total:NAME: of the whole model.
+             * @default
+             */
+            curve: string;
+            /**
+             * Field
+             * @description Name of the field.
+             * @default
+             */
+            field: string;
+            /**
+             * Fold
+             * @description Degrees above which shells are not averaged across a fold.
+             * @default 20
+             */
+            fold: number;
+            /**
+             * Lasts
+             * @description Length of a piece in s; none: a sixteenth of the whole.
+             */
+            lasts?: number | null;
+            /**
+             * Layer
+             * @description N, N:PLACE, largest, smallest, magnitude; 1 is the bottom. Of plies also sheet:NAME, worst.
+             * @default
+             */
+            layer: string;
+            /**
+             * Measure
+             * @description von-mises, principal-1, xx, hoop, magnitude, ...
+             * @default
+             */
+            measure: string;
+            /**
+             * Of
+             * @description value, jump or jump-within-material (at a node), or error.
+             * @default value
+             * @enum {string}
+             */
+            of: "value" | "jump" | "jump-within-material" | "error";
+            /**
+             * Order
+             * @description What is averaged first: components or measure.
+             * @default components
+             * @enum {string}
+             */
+            order: "components" | "measure";
+            /**
+             * Over
+             * @description step, or largest, smallest, magnitude over many steps.
+             * @default step
+             * @enum {string}
+             */
+            over: "step" | "largest" | "smallest" | "magnitude";
+            /**
+             * Phase
+             * @description Of a harmonic: degrees, magnitude or peak.
+             * @default
+             */
+            phase: string;
+            /**
+             * Plane
+             * @description Normal of the plane for a traction: X,Y,Z in the axes.
+             */
+            plane?: string | null;
+            /** Reduce */
+            reduce?: ("sum" | "mean" | "max" | "min") | null;
+            /**
+             * Region
+             * @description all, part:NAME, material:NAME or set:NAME.
+             * @default all
+             */
+            region: string;
+            /** Result */
+            result?: number | string | null;
+            /**
+             * Sign
+             * @default 1
+             * @enum {integer}
+             */
+            sign: 1 | -1;
+            /**
+             * Span
+             * @description Which steps: all, so-far (up to the step), A:B, or A,B,C, counted from 0.
+             * @default all
+             */
+            span: string;
+            /**
+             * Unit
+             * @description Unit of the answer; the result's where none is named.
+             */
+            unit?: string | null;
+            /**
+             * Weight
+             * @description What counts in a mean at a node: plain, or by volume.
+             * @default plain
+             * @enum {string}
+             */
+            weight: "plain" | "volume";
+            /**
+             * When
+             * @description The step at which, in place of the value.
+             * @default false
+             */
+            when: boolean;
+            /**
+             * Window
+             * @default hann
+             * @enum {string}
+             */
+            window: "none" | "hann" | "flattop";
+        };
+        /** SpectrogramAnswer */
+        SpectrogramAnswer: {
+            /**
+             * Caveats
+             * @default []
+             */
+            caveats: string[];
+            /**
+             * Columns
+             * @default []
+             */
+            columns: components["schemas"]["Column"][];
+            /**
+             * Figures
+             * @default []
+             */
+            figures: components["schemas"]["Figure"][];
+            /** Kind */
+            kind: string;
+            more: components["schemas"]["SpectrogramMore"];
+            provenance?: components["schemas"]["Provenance"] | null;
+            /** Sentence */
+            sentence: string;
+            /**
+             * State
+             * @default
+             * @enum {string}
+             */
+            state: "good" | "doubt" | "bad" | "";
+            /** Unit */
+            unit?: string | null;
+            /**
+             * Verdict
+             * @default
+             */
+            verdict: string;
+        };
+        /**
+         * SpectrogramMore
+         * @description amplitude: a row a frequency, a column a time. resolution in Hz; lasts: how long a piece is, in s.
+         */
+        SpectrogramMore: {
+            /** Amplitude */
+            amplitude: number[][];
+            /** Frequency */
+            frequency: number[];
+            /** Lasts */
+            lasts: number;
+            /** Resolution */
+            resolution: number;
+            /** Time */
+            time: number[];
         };
         /**
          * Spectrum
@@ -12698,11 +13313,24 @@ export interface components {
          */
         TestUse: {
             /**
+             * At
+             * @description Of a response: where in the model it was measured, node:ID, point:X,Y,Z.
+             * @default
+             */
+            at: string;
+            /**
              * First
              * @description The first row taken, counted from 1.
              * @default 1
              */
             first: number;
+            /**
+             * Form
+             * @description Of a response over frequency, what its columns are; '': a plain curve.
+             * @default
+             * @enum {string}
+             */
+            form: "" | "magnitude-phase" | "real-imaginary" | "magnitude";
             /**
              * Last
              * @description The last row taken; none: to the end.
@@ -12722,6 +13350,8 @@ export interface components {
              * @description The curve it is held against; none: whichever is in view.
              */
             pairing?: number | null;
+            /** @description Of a response: its phase, or its imaginary part; sign: -1: counted back. */
+            second?: components["schemas"]["ColumnUse"] | null;
             /**
              * True
              * @description Engineering strain and stress are converted to true ones.
@@ -15653,6 +16283,72 @@ export interface operations {
             };
         };
     };
+    ask_responses_api_ask_responses_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Responses"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ResponsesAnswer"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    ask_responses_as_a_table_api_ask_responses__form__post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                form: "csv" | "xlsx";
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Responses"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     ask_sense_api_ask_sense_post: {
         parameters: {
             query?: never;
@@ -15896,6 +16592,72 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["SolverFailure"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    ask_spectrogram_api_ask_spectrogram_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Spectrogram"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SpectrogramAnswer"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    ask_spectrogram_as_a_table_api_ask_spectrogram__form__post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                form: "csv" | "xlsx";
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Spectrogram"];
             };
         };
         responses: {
@@ -17478,6 +18240,39 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["GaugeList"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["KeptOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    keep_mass_api_keep_mass_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["MassIn"];
             };
         };
         responses: {
