@@ -86,6 +86,7 @@ demo-data: setup
 	$(PYTHON) -m demo.peel
 	$(PYTHON) -m demo.mast
 	$(PYTHON) -m demo.post
+	$(PYTHON) -m demo.carrier
 	$(PYTHON) -m demo.untidy
 
 # Takes about five minutes and 4 GB of a temporary folder.

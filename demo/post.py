@@ -1,17 +1,16 @@
-"""The drive house's sensor post in motion: its modes, how it answers the drive's unbalance, a tap on its head, and a test of it.
+"""The drive house's sensor post in motion: its modes, how it answers the drive's unbalance, a tap on its head, and tests of it.
 
 A square steel post on a foot plate that is held at its four corners, with a block for a head: 20-node bricks, linear. Modes by
 Lanczos; a sweep of frequencies by direct solves with a loss factor; the tap by Newmark's rule (average acceleration) with damping
-by mass and stiffness. The tested post has a softer foot and a heavier head than the model, its near-equal bending modes are turned
-as a test finds them, and its numbers are not the model's. Units: mm, N, s, t, MPa. Post, loads and test are invented. Run ``python
--m demo.post`` to solve it again.
+by mass and stiffness. The tested post has a softer foot and a heavier head than the model; its near-equal bending modes are turned
+as a test finds them, and their numbers are not the model's. It was shaken with the force of the sweep, too. Units: mm, N, s, t,
+MPa. Post, loads and tests are invented. Run ``python -m demo.post`` to solve it again.
 """
 
 from __future__ import annotations
 
 from pathlib import Path
 
-import h5py
 import numpy as np
 import pyuff
 import skfem
@@ -19,6 +18,7 @@ from scipy.sparse.linalg import eigsh, splu
 
 from demo.bricks import Bricks
 from demo.vtu import write_unshared
+from demo.xdmf import write_motion
 
 DATA = Path(__file__).parent / "data" / "post"
 X = np.array([-100.0, -60.0, -25.0, 0.0, 25.0, 60.0, 100.0])
@@ -130,6 +130,43 @@ def tested() -> tuple[np.ndarray, np.ndarray, np.ndarray]:
     return np.array(PLACES), (frequencies * (1 + 0.004 * chance.normal(size=len(frequencies))))[order], seen[order]
 
 
+# Where the shaker's answer was read, which way, and the frequencies, in Hz. The tested post's loss factor is not the model's.
+SHAKEN = [((25.0, 25.0, 190.0), 1), ((25.0, 25.0, 410.0), 1), ((60.0, 60.0, 660.0), 1), ((60.0, 60.0, 660.0), 0),
+          ((-60.0, 60.0, 660.0), 1), ((-60.0, -60.0, 660.0), 2)]  # fmt: skip
+LINES, TESTED_LOSS, RUBS = np.arange(20.0, 600.5, 0.5), 0.024, 0.004
+
+
+def shaken() -> np.ndarray:
+    """Accelerations (places, frequencies) in m/s² of the tested post under the force of the sweep: its first modes, with noise."""
+    post = Post(foot=0.80, head=1.06)
+    frequencies, shapes = post.modes(16)
+    own, w = 2 * np.pi * frequencies, 2 * np.pi * LINES
+    pushed = shapes @ post.load(FORCE, post.top)
+    q = pushed[:, None] / (own[:, None] ** 2 * (1 + 1j * TESTED_LOSS) - w**2)
+    at = [int(np.argmin(np.linalg.norm(post.nodes - place, axis=1))) for place, _ in SHAKEN]
+    moved = np.stack([shapes[:, post.dofs[node, axis]] @ q for node, (_, axis) in zip(at, SHAKEN, strict=True)])
+    fast = -(w**2) * moved / 1000.0
+    chance = np.random.default_rng(23)
+    noise = chance.normal(size=(2, *fast.shape))
+    return fast * (1 + RUBS * noise[0]) + RUBS * np.abs(fast).mean(1, keepdims=True) * (noise[0] + 1j * noise[1])
+
+
+def write_shaken(path: Path) -> None:
+    """The shaker's answer at six places as functions of a universal file (dataset 58), by pyuff."""
+    sets = [
+        pyuff.prepare_58(
+            binary=0, id1=f"{'xyz'[axis]} at {place[0]:g}, {place[1]:g}, {place[2]:g}", id2="sensor post, shaken", rsp_node=k,
+            rsp_dir=axis + 1, ref_node=1, ref_dir=2, x=LINES, data=one, ord_data_type=5, func_type=4, load_case_id=1,
+            abscissa_min=float(LINES[0]), abscissa_inc=float(LINES[1] - LINES[0]), abscissa_spacing=1, z_axis_value=0.0,
+            abscissa_spec_data_type=18, abscissa_axis_units_lab="Hz", ordinate_spec_data_type=12, ordinate_axis_units_lab="m/s**2",
+            orddenom_spec_data_type=0,
+        )
+        for k, ((place, axis), one) in enumerate(zip(SHAKEN, shaken(), strict=True), start=1)
+    ]  # fmt: skip
+    path.unlink(missing_ok=True)
+    pyuff.UFF(str(path)).write_sets(sets, mode="overwrite")
+
+
 def write_test(path: Path) -> None:
     """The tested modes as a universal file (datasets 15, 82 and 55), by pyuff."""
     places, frequencies, shapes = tested()
@@ -149,41 +186,6 @@ def write_test(path: Path) -> None:
         )  # fmt: skip
     path.unlink(missing_ok=True)
     pyuff.UFF(str(path)).write_sets(sets, mode="overwrite")
-
-
-def write_tap(stem: Path, post: Post, times: np.ndarray, moved: np.ndarray) -> None:
-    """The tap as one pair of files, XDMF and HDF5, the mesh once."""
-    with h5py.File(stem.with_suffix(".h5"), "w") as file:
-
-        def put(name: str, values: np.ndarray) -> None:
-            file.create_dataset(name, data=values, compression="gzip", compression_opts=9, shuffle=True)
-
-        put("points", post.nodes.astype(np.float32))
-        # Quadratic bricks are told by their number in mixed topologies.
-        put("cells", np.column_stack([np.full(len(post.connectivity), 48), post.connectivity]).astype(np.int32).ravel())
-        put("part", (post.part + 1).astype(np.int32))
-        for i in range(len(times)):
-            put(f"displacement/{i}", moved[i][post.dofs].astype(np.float32))
-    n, e, name = len(post.nodes), len(post.connectivity), stem.with_suffix(".h5").name
-
-    def item(shape: str, kind: str, where: str) -> str:
-        return f'<DataItem Dimensions="{shape}" Format="HDF" NumberType="{kind}">{name}:/{where}</DataItem>'
-
-    steps = []
-    for i, t in enumerate(times):
-        moving = item(f"{n} 3", "Float", f"displacement/{i}")
-        steps.append(
-            f'<Grid Name="step {i}"><Time Value="{t:.7g}"/>'
-            f'<Topology TopologyType="Mixed" NumberOfElements="{e}">{item(str(21 * e), "Int", "cells")}</Topology>'
-            f'<Geometry GeometryType="XYZ">{item(f"{n} 3", "Float", "points")}</Geometry>'
-            f'<Attribute Name="part" AttributeType="Scalar" Center="Cell">{item(str(e), "Int", "part")}</Attribute>'
-            f'<Attribute Name="displacement" AttributeType="Vector" Center="Node">{moving}</Attribute></Grid>'
-        )
-    whole = "\n".join(steps)
-    stem.with_suffix(".xdmf").write_text(
-        f'<?xml version="1.0"?>\n<Xdmf Version="3.0"><Domain>\n<Grid Name="tap" GridType="Collection" CollectionType="Temporal">\n'
-        f"{whole}\n</Grid></Domain></Xdmf>\n"
-    )
 
 
 def swept(frequencies: np.ndarray) -> np.ndarray:
@@ -212,8 +214,10 @@ def main() -> None:
             {**{f"displacement_{name}": part[post.dofs] for name, part in parts.items()}, **marks},
             {f"stress_{name}": post.stress(part) for name, part in parts.items()}, cells, moment="Frequency",
         )  # fmt: skip
-    write_tap(DATA / "tap", post, *tap(post))
+    times, moved = tap(post)
+    write_motion(DATA / "tap", post, post.part, times, {"displacement": moved[:, post.dofs]})
     write_test(DATA / "tested.uff")
+    write_shaken(DATA / "shaken.uff")
     print("modes at", np.round(frequencies, 2), "Hz; tested", np.round(tested()[1], 2), f"; {len(at)} frequencies swept")
 
 

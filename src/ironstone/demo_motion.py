@@ -1,4 +1,5 @@
-"""The demo's third review: the drive house's sensor post in motion - modes, a test of them, a sweep of frequencies, a tap."""
+"""The demo's third review: the drive house's sensor post in motion - modes, a test of them, a sweep of frequencies, a tap - and a
+carrier that runs against its buffer."""
 
 from __future__ import annotations
 
@@ -8,6 +9,7 @@ from ironstone.store import Review, intake
 
 SYSTEM = "mm-N-s-t-MPa"
 STEEL = {"young": 210_000.0, "poisson": 0.30, "density": 7.85e-9}
+RUBBER = {"young": 40.0, "poisson": 0.40, "density": 1.2e-9}
 
 
 def make(review: Path, data: Path, fresh: bool = False) -> None:
@@ -19,10 +21,33 @@ def make(review: Path, data: Path, fresh: bool = False) -> None:
     if review.exists() or not files.is_dir():
         return
     with Review.create(review, "Sensor post in motion") as opened:
+        _carrier(opened, data / "carrier" / "carrier.xdmf")
         intake(opened, [files / "tested.uff"], "post, tested modes", SYSTEM)
         for stem, name in (("tap", "post, tap on the head"), ("sweep", "post, sweep"), ("modes", "post, modes")):
             found = sorted(files.glob(f"{stem}*.vtu")) or [files / f"{stem}.xdmf"]
             post = intake(opened, found, name, SYSTEM)
             for part in opened.result(post).mesh.material_or_part_names:
                 opened.set_constants(post, part, STEEL)
+        if (files / "shaken.uff").exists():
+            _measured(opened, (files / "shaken.uff").read_bytes())
         opened.forget_changes()
+
+
+def _carrier(review: Review, file: Path) -> None:
+    """The carrier that runs against its buffer."""
+    if not file.exists():
+        return
+    result = intake(review, [file], "carrier against its buffer", SYSTEM)
+    steel, rubber = review.result(result).mesh.material_or_part_names
+    review.set_constants(result, steel, STEEL)
+    review.set_constants(result, rubber, RUBBER)
+
+
+def _measured(review: Review, data: bytes) -> None:
+    """The measured responses, each with the place its name says."""
+    from ironstone.engine.curves.records import bring, records_of, use_record
+
+    bring(review, data, "shaker", None)
+    for record in records_of(review):
+        at = record.name.split(" at ")[1].replace(" ", "")
+        use_record(review, record.id, record.use.model_copy(update={"at": f"point:{at}"}))

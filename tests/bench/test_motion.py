@@ -14,7 +14,7 @@ from playwright.sync_api import Page, expect
 from tests.bench.driving import AXE, alike, asked, each_tab, entered, opened_in, picture, settle, strata, tab
 from tests.bench.serving import bench_on
 
-TESTED, TAP, SWEEP, MODES = 1, 2, 3, 4
+CARRIER, TESTED, TAP, SWEEP, MODES = 1, 2, 3, 4, 5
 HEAD = "point:0,0,660"
 
 

@@ -444,8 +444,12 @@ def test_a_bounce_tells_its_restitution_and_its_impulse_is_its_change_of_momentu
     review.set_constants(result, source.mesh.material_or_part_names[0], {"density": 2.0})
     whole = asked(review, "rebound", **{**words, "mass": None, "part": source.mesh.part_names[0]})
     assert whole.more["mass"] == pytest.approx(2.0)
+    plain = asked(review, "rebound", at=f"node:{node}", axis="z", pushed="all", part=source.mesh.part_names[0])
+    assert plain.more == whole.more and len(plain.more["force"]) == len(plain.more["time"])
     with pytest.raises(IronstoneError, match="cannot be told"):
         asked(review, "rebound", speed=words["speed"])
+    with pytest.raises(IronstoneError, match="What moves is not named"):
+        asked(review, "rebound", mass=2.0)
     with pytest.raises(Impossible, match="no speed"):
         asked(review, "rebound", speed=pushes, begins=0.0, ends=0.01)
 

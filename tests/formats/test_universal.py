@@ -198,8 +198,10 @@ def test_measured_modes_that_pyuff_writes_have_points_lines_and_complex_shapes(t
         assert array.values[:, :3] + 1j * array.values[:, 3:] == pytest.approx(shape, rel=1e-4, abs=1e-4)
 
 
-def test_modes_of_one_frequency_stay_apart_and_a_free_body_has_modes_at_nothing(tmp_path: Path) -> None:
-    """Dataset 55 by an outside package: three rigid motions at 0 Hz, and two modes at the same frequency."""
+@pytest.mark.parametrize("text", ["NONE", "mode {}"], ids=["no text", "a text of its own each"])
+def test_modes_of_one_frequency_stay_apart_and_a_free_body_has_modes_at_nothing(tmp_path: Path, text: str) -> None:
+    """Dataset 55 by an outside package: three rigid motions at 0 Hz, and two modes at the same frequency. A text that each mode has
+    of its own makes no set of one mode."""
     path = tmp_path / "free.uff"
     numbers, zeros, ones = np.arange(1, 5), np.zeros(4), np.ones(4, dtype=int)
     sets = [pyuff.prepare_15(node_nums=numbers, def_cs=ones, disp_cs=ones, color=ones, x=zeros + numbers, y=zeros, z=zeros)]
@@ -207,7 +209,7 @@ def test_modes_of_one_frequency_stay_apart_and_a_free_body_has_modes_at_nothing(
     for k, f in enumerate(frequencies, start=1):
         sets.append(
             pyuff.prepare_55(
-                id1="NONE", id2="NONE", id3="NONE", id4="NONE", id5="NONE", model_type=1, analysis_type=2, data_ch=2,
+                id1="NONE", id2=text.format(k), id3="NONE", id4="NONE", id5="NONE", model_type=1, analysis_type=2, data_ch=2,
                 spec_data_type=8, data_type=2, n_data_per_node=3, r1=zeros + k, r2=zeros, r3=zeros, node_nums=numbers, load_case=1,
                 mode_n=k, freq=f, modal_m=0.0, modal_damp_vis=0.0, modal_damp_his=0.0,
             )

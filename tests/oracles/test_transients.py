@@ -6,6 +6,7 @@ import numpy as np
 import pytest
 
 from ironstone.core.errors import Impossible
+from ironstone.core.motion.events import duration
 from ironstone.core.motion.transients import decay, even, settled, shock_response, spectrogram, spectrum
 
 
@@ -130,4 +131,17 @@ def test_a_spectrogram_says_which_pieces_can_be() -> None:
         spectrogram(even(t, np.sin(t)), "hann", 0.03)
     with pytest.raises(Impossible, match=r"A piece of 900 samples"):
         spectrogram(even(t, np.sin(t)), "hann", 9.0)
-    assert spectrogram(even(t, np.sin(t))).lasts == pytest.approx(0.32)
+    assert spectrogram(even(t, np.sin(t))).lasts == pytest.approx(0.64)
+
+
+def test_a_push_that_lets_go_for_a_moment_is_one_event_and_the_next_bounce_is_another() -> None:
+    t = np.arange(0.0, 1.0, 0.01)
+    push = np.where((t > 0.20) & (t < 0.50), np.sin(np.pi * (t - 0.2) / 0.3), 0.0)
+    push[(t > 0.215) & (t < 0.225)] = 0.0
+    push[(t > 0.70) & (t < 0.80)] = 0.3
+    assert duration(t, push) == pytest.approx((0.20, 0.50))
+    assert duration(t, -push) == pytest.approx((0.20, 0.50)), "whichever way it pushes"
+    with pytest.raises(Impossible, match="from the first step on"):
+        duration(t, np.r_[push[21:], np.zeros(21)])
+    with pytest.raises(Impossible, match="Nothing pushes"):
+        duration(t, np.full(len(t), np.nan))

@@ -315,6 +315,7 @@ def _steps(model: _Model, path: Path) -> Iterator[RawStep]:
         "element_sets": {n: _element_positions(element_ids, e) for n, _, e in model.groups if e},
     }
     types = np.array([r[0] for r in rows], dtype=np.uint8)
+    _without_names(model.results)
     moments: dict[tuple[str, str, float | None, int], list[_Result]] = {}
     for result in model.results:
         moments.setdefault(result.moment, []).append(result)
@@ -328,6 +329,16 @@ def _steps(model: _Model, path: Path) -> Iterator[RawStep]:
                 values, result.components, harmonic=result.harmonic
             )
         yield step
+
+
+def _without_names(results: list[_Result]) -> None:
+    """Where every mode, or every frequency, has a text of its own, the text is the name of one and not that of a set of them."""
+    for kind in ("mode", "frequency"):
+        own = [r for r in results if r.kind == kind]
+        moments = {r.moment for r in own}
+        if len(moments) > 1 and len({m[0] for m in moments}) == len(moments):
+            for result in own:
+                result.loading = ""
 
 
 def _element_positions(ids: NDArray[np.int64], wanted: list[int]) -> NDArray[np.int64]:

@@ -15,6 +15,7 @@ export interface KeptWords {
   coupons: Schemas["Coupons"];
   "part-tests": Schemas["PartTests"];
   table: Schemas["Table"];
+  mass: Schemas["MassIn"];
 }
 
 export interface Kept<Words> {
@@ -70,6 +71,9 @@ export function useKeeping<Kind extends keyof KeptWords>(kind: Kind) {
 /** Removes something that is kept, of whatever kind; undo brings it back. */
 export const removeKept = (kind: string, item: number) =>
   ask(api.DELETE("/api/kept/{kind}/{item}", { params: { path: { kind, item } } }));
+
+/** States the mass of the whole of a result, in place of what was stated before. */
+export const keepMass = (words: KeptWords["mass"]) => ask(api.POST("/api/keep/mass", { body: words }));
 
 /** A change of what is stated of a result: every answer may be another after it. */
 export function useStating<In, Out>(work: (input: In) => Promise<Out>) {

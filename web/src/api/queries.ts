@@ -380,9 +380,10 @@ export function useChange<In, Out>(work: (input: In) => Promise<Out>) {
   });
 }
 
-/** Whether a record is held against a curve: one that names no curve is held against whichever is in view. */
+/** Whether a record is held against a curve: one that names no curve is held against whichever is in view, a response over frequency
+ * against none. */
 export const belongs = (record: TestRecord, pairing: number | null) =>
-  record.use.pairing == null || record.use.pairing === pairing;
+  !record.use.form && (record.use.pairing == null || record.use.pairing === pairing);
 
 /** Says anew how a record is understood. One change waits for the one before, and builds on what that left. */
 export function useTestUse(id: number) {

@@ -8259,6 +8259,12 @@ export interface components {
              */
             motion: string;
             /**
+             * Motion-Ways
+             * @description How a motion is worked out: NAME=VALUE;...
+             * @default
+             */
+            "motion-ways": string;
+            /**
              * Nodes
              * @default false
              */
@@ -8281,6 +8287,12 @@ export interface components {
             reading?: components["schemas"]["ReadingWords"] | null;
             /** Record */
             record?: number | null;
+            /**
+             * Responses
+             * @description The responses beside that of the place, separated by semicolons.
+             * @default
+             */
+            responses: string;
             /** Result */
             result?: number | null;
             /**
@@ -11074,8 +11086,21 @@ export interface components {
          *     of momentum.
          */
         Rebound: {
-            /** @description The speed of what it meets; none: that stands still. */
+            /** @description In place of meets: the speed of what it meets. */
             against?: components["schemas"]["TraceSpec"] | null;
+            /**
+             * At
+             * @description Where what moves is read, or set:NAME: the mean over it.
+             * @default
+             */
+            at: string;
+            /**
+             * Axis
+             * @description Along which it moves.
+             * @default x
+             * @enum {string}
+             */
+            axis: "x" | "y" | "z";
             /**
              * Begins
              * @description When the event begins, in the unit of the steps; none: when the force does.
@@ -11086,7 +11111,7 @@ export interface components {
              * @description When it ends.
              */
             ends?: number | null;
-            /** @description What pushes it, along the same axis: a reaction summed over a set. */
+            /** @description In place of pushed: a force along the same axis summed over a set. */
             force?: components["schemas"]["TraceSpec"] | null;
             /**
              * Mass
@@ -11094,15 +11119,27 @@ export interface components {
              */
             mass?: number | null;
             /**
+             * Meets
+             * @description Where what it meets is read, likewise; none: that stands still.
+             * @default
+             */
+            meets: string;
+            /**
              * Part
              * @description The part that moves, whose mass is that of its density.
              * @default
              */
             part: string;
+            /**
+             * Pushed
+             * @description The set over which the force that pushes is summed.
+             * @default
+             */
+            pushed: string;
             /** Result */
             result?: number | string | null;
-            /** @description The speed of what moves: a velocity along an axis at a place, or the mean over a set. */
-            speed: components["schemas"]["TraceSpec"];
+            /** @description In place of at: a velocity along an axis, or the mean over a set. */
+            speed?: components["schemas"]["TraceSpec"] | null;
         };
         /** ReboundAnswer */
         ReboundAnswer: {
@@ -11144,7 +11181,7 @@ export interface components {
         /**
          * ReboundMore
          * @description Speeds relative to what is met; restitution: parting over approach, None where nothing approached. impulse, momentum (its
-         *     change), mass: None where they are not known.
+         *     change), mass: None where they are not known. speed, force: over the times, the last empty where nothing pushes.
          */
         ReboundMore: {
             /** After */
@@ -11155,6 +11192,10 @@ export interface components {
             begins: number;
             /** Ends */
             ends: number;
+            /** Force */
+            force: (number | null)[];
+            /** Force Unit */
+            force_unit: string;
             /** Impulse */
             impulse: number | null;
             /** Mass */
@@ -11163,6 +11204,12 @@ export interface components {
             momentum: number | null;
             /** Restitution */
             restitution: number | null;
+            /** Speed */
+            speed: (number | null)[];
+            /** Time */
+            time: number[];
+            /** Time Unit */
+            time_unit: string;
         };
         /**
          * Record
@@ -12401,7 +12448,7 @@ export interface components {
             fold: number;
             /**
              * Lasts
-             * @description Length of a piece in s; none: a sixteenth of the whole.
+             * @description Length of a piece in s; none: an eighth of the whole.
              */
             lasts?: number | null;
             /**

@@ -1,4 +1,4 @@
-import { useQuestion, type Words } from "../api/asking";
+import { type Kind, useQuestion, type Words } from "../api/asking";
 import { useContents } from "../api/queries";
 import { told } from "../bench/readingChoice";
 import { useBench } from "../bench/store";
@@ -32,8 +32,21 @@ export const useMac = () => useQuestion("mac", useMacWords());
 export function useResponseWords(): Words<"response"> | null {
   const { result, reading, motion } = useBench("result", "reading", "motion");
   if (useKindOfSteps() !== "frequency" || !reading || result === null || !motion.at) return null;
-  return { result, ...told({ ...reading, phase: "", against: null }), at: motion.at, db: motion.drawn === "level" };
+  const db = motion.drawn === "level";
+  const { reference, weighting, unwrapped } = motion.ways;
+  // A reference and a weighting are those of a level alone.
+  const level = db ? { reference, weighting } : {};
+  return { result, ...told({ ...reading, phase: "", against: null }), at: motion.at, db, ...level, unwrapped };
 }
+
+/** The words of the responses that stand beside it; null where none does. */
+export function useResponsesWords(): Words<"responses"> | null {
+  const words = useResponseWords();
+  const beside = useBench((s) => s.motion).beside;
+  return words && beside.length ? { ...words, beside } : null;
+}
+
+export const useResponses = () => useQuestion("responses", useResponsesWords());
 
 export const useResponse = () => useQuestion("response", useResponseWords());
 
@@ -48,16 +61,43 @@ export function useSharesWords(): Words<"mode-shares"> | null {
 
 export const useShares = () => useQuestion("mode-shares", useSharesWords());
 
-/** The words of the reading in view over time, at the place. */
-export function useOverTimeWords() {
+/** What is read off a motion over time, each a kind of question. */
+export type OverTime = "spectrum" | "spectrogram" | "shock" | "decay" | "rebound";
+
+/** The words of the reading in view over time, at the place, for what is read off it. */
+export function useOverTimeWords(): Words<Kind> | null {
   const { result, reading, motion } = useBench("result", "reading", "motion");
   if (useKindOfSteps() !== "time" || !reading || result === null || !motion.at) return null;
+  const { ways, of } = motion;
+  if (of === "rebound") {
+    const { meets, pushed, moves } = ways;
+    const words: Words<"rebound"> = { result, at: motion.at, axis: motion.axis, meets, pushed, part: moves };
+    return words as Words<Kind>;
+  }
+  const own = {
+    spectrum: { window: ways.window, pieces: ways.pieces },
+    spectrogram: { window: ways.window, lasts: ways.lasts },
+    shock: { damping: ways.damping },
+    decay: { within: ways.within },
+  }[of];
   const reduce = motion.at.startsWith("set:") ? ("mean" as const) : null;
-  return { result, ...told({ ...reading, over: "step", against: null }), at: motion.at, reduce };
+  const words = { result, ...told({ ...reading, over: "step", against: null }), at: motion.at, reduce, ...own };
+  return words as Words<Kind>;
 }
 
-export function useOverTime<K extends "spectrum" | "shock" | "decay">(kind: K) {
+export function useOverTime<K extends OverTime>(kind: K) {
   const words = useOverTimeWords();
   const of = useBench((s) => s.motion).of;
   return useQuestion(kind, of === kind ? (words as Words<K> | null) : null);
+}
+
+/** All of them; what is not looked at is not asked. */
+export function useAllOverTime() {
+  return {
+    spectrum: useOverTime("spectrum"),
+    spectrogram: useOverTime("spectrogram"),
+    shock: useOverTime("shock"),
+    decay: useOverTime("decay"),
+    rebound: useOverTime("rebound"),
+  };
 }

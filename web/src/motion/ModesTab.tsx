@@ -1,9 +1,10 @@
+import { keepMass, removeKept, useKept, useStating } from "../api/kept";
 import { useContents } from "../api/queries";
 import { useBench } from "../bench/store";
 import { Choices, named } from "../controls/Choices";
 import { useKindOfSteps, useModes, useModesWords } from "../lines/motion";
 import { figure, percent } from "../reading/format";
-import { OtherKind, Told } from "./parts";
+import { OptionalNumber, OtherKind, Told } from "./parts";
 
 /** The modes of the result in view: frequency, share of the mass that moves along a direction; a click shows one. */
 export function ModesTab() {
@@ -61,7 +62,28 @@ export function ModesTab() {
           </tbody>
         </table>
       )}
+      <WholeMass result={contents.data?.id ?? null} unit={more?.mass_unit ?? ""} known={total !== null} />
       <Told asked={asked} what="Modes" kind="modes" words={words} waiting="The modes are gone through …" />
     </>
+  );
+}
+
+/** The mass of the whole, stated where the densities are not known; removed again. */
+function WholeMass({ result, unit, known }: { result: number | null; unit: string; known: boolean }) {
+  const kept = useKept("mass", result).data?.[0];
+  const keep = useStating((total: number) => keepMass({ result: result!, total, unit }));
+  const remove = useStating((id: number) => removeKept("mass", id));
+  if (result === null || !unit || (known && !kept)) return null;
+  return (
+    <div className="row-line" data-testid="whole-mass">
+      <OptionalNumber
+        label="Mass of the whole"
+        name="Mass of the whole"
+        usual="not stated"
+        unit={kept?.words.unit || unit}
+        value={kept?.words.total ?? null}
+        onSet={(total) => (total === null ? kept && remove.mutate(kept.id) : keep.mutate(total))}
+      />
+    </div>
   );
 }

@@ -1,11 +1,13 @@
 import { useContents } from "../api/queries";
 import { useBench } from "../bench/store";
 import { Choices, type Option } from "../controls/Choices";
+import { Switch } from "../controls/Switch";
 import { useKindOfSteps, useResponse, useResponseWords } from "../lines/motion";
 import { figure } from "../reading/format";
-import { OtherKind, PlaceField, Told } from "./parts";
+import { Beside } from "./Beside";
+import { OptionalNumber, OtherKind, PlaceField, Told, useWays } from "./parts";
 
-const ways: Option<"amplitude" | "level" | "phase" | "nyquist">[] = [
+const shown: Option<"amplitude" | "level" | "phase" | "nyquist">[] = [
   { value: "amplitude", label: "amplitude" },
   { value: "level", label: "decibels", title: "20 log10 of it; sound pressure over 20 µPa" },
   { value: "phase", label: "phase" },
@@ -19,6 +21,7 @@ export function ResponseTab() {
   const kind = useKindOfSteps();
   const words = useResponseWords();
   const asked = useResponse();
+  const [ways, put] = useWays();
   if (kind === undefined || !contents.data) return null;
   if (kind !== "frequency") return <OtherKind wanted="frequency" does="a frequency response" />;
   const peaks = asked.data?.more.peaks ?? [];
@@ -29,10 +32,36 @@ export function ResponseTab() {
       <Choices
         className="mt-2 mb-2"
         name="What is drawn"
-        options={ways}
+        options={shown}
         value={motion.drawn}
         onChoose={(drawn) => set({ motion: { ...motion, drawn }, strata: true, tab: "response" })}
       />
+      {motion.drawn === "level" && (
+        <>
+          <OptionalNumber
+            label="0 dB is"
+            name="Reference of the level"
+            usual="as usual"
+            unit={asked.data?.columns[3]?.unit ?? ""}
+            value={ways.reference}
+            onSet={(reference) => put({ reference })}
+          />
+          <Switch
+            id="a-weighting"
+            label="A-weighted, as the ear hears"
+            on={ways.weighting === "A"}
+            onSet={(on) => put({ weighting: on ? "A" : "" })}
+          />
+        </>
+      )}
+      {motion.drawn === "phase" && (
+        <Switch
+          id="unwrapped"
+          label="Without jumps of a full turn"
+          on={ways.unwrapped}
+          onSet={(unwrapped) => put({ unwrapped })}
+        />
+      )}
       {words && peaks.length > 0 && (
         <table className="figures" data-testid="peaks">
           <thead>
@@ -65,6 +94,7 @@ export function ResponseTab() {
           figures={peaks.length === 0}
         />
       )}
+      {words && <Beside contents={contents.data} />}
     </>
   );
 }

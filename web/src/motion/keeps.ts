@@ -3,20 +3,23 @@ import { useContents } from "../api/queries";
 import { useBench } from "../bench/store";
 import type { Offer } from "../exhibits/offers";
 import {
+  useAllOverTime,
   useKindOfSteps,
   useMac,
   useMacWords,
   useModes,
   useModesWords,
-  useOverTime,
   useOverTimeWords,
   useResponse,
+  useResponses,
+  useResponsesWords,
   useResponseWords,
   useShares,
   useSharesWords,
 } from "../lines/motion";
 import { plotPicture } from "../plots/Plot";
-import { responseFigure, sharesFigure, timeFigure } from "./plots";
+import { sharesFigure, timeFigure } from "./plots";
+import { responseFigure } from "./responseFigure";
 
 /** Modes, pairs of shapes, the response, the shares of modes, and what is read off a motion over time. */
 export function useMotionOffers(): Offer[] {
@@ -25,8 +28,11 @@ export function useMotionOffers(): Offer[] {
   const kind = useKindOfSteps();
   const [modes, mac, response, shares] = [useModes().data, useMac().data, useResponse().data, useShares().data];
   const words = { modes: useModesWords(), mac: useMacWords(), response: useResponseWords(), shares: useSharesWords() };
+  const besideWords = useResponsesWords();
+  const beside = useResponses().data;
+  const held = besideWords ? beside : undefined;
   const overTime = useOverTimeWords();
-  const asked = { spectrum: useOverTime("spectrum"), shock: useOverTime("shock"), decay: useOverTime("decay") };
+  const asked = useAllOverTime();
   const told = asked[motion.of].data;
   const of = <K extends Kind>(what: K, with_: Words<K> | null) => (with_ ? [{ kind: what, words: with_ }] : []);
   const offers: (Offer & { for: string[] })[] = [
@@ -56,8 +62,22 @@ export function useMotionOffers(): Offer[] {
       usual: "Frequency response",
       sentence: response?.sentence,
       questions: of("response", words.response),
-      picture: (caption) => plotPicture({ ...responseFigure(response!, motion.drawn, null), caption }, "png"),
+      picture: (caption) =>
+        plotPicture({ ...responseFigure(response!, motion.drawn, null, held?.more.curves), caption }, "png"),
     },
+    ...(held?.state
+      ? [
+          {
+            for: ["frequency"],
+            name: "agreement",
+            label: "the agreement of the responses",
+            of: "table" as const,
+            usual: "Response against a test",
+            sentence: held.sentence,
+            questions: of("responses", besideWords),
+          },
+        ]
+      : []),
     {
       for: ["frequency", "time"],
       name: "shares",
@@ -74,9 +94,15 @@ export function useMotionOffers(): Offer[] {
       name: motion.of,
       label: `the ${motion.of}`,
       of: "curve",
-      usual: { spectrum: "Spectrum", shock: "Shock response spectrum", decay: "Decay" }[motion.of],
+      usual: {
+        spectrum: "Spectrum",
+        spectrogram: "Spectrogram",
+        shock: "Shock response spectrum",
+        decay: "Decay",
+        rebound: "Rebound",
+      }[motion.of],
       sentence: told?.sentence,
-      questions: of(motion.of as Kind, overTime as Words<Kind> | null),
+      questions: of(motion.of as Kind, overTime),
       picture: (caption) => plotPicture({ ...timeFigure(motion.of, asked)!, caption }, "png"),
     },
   ];

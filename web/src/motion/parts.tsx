@@ -1,8 +1,8 @@
-import { useId } from "react";
+import { useId, useState } from "react";
 import type { Answer, Kind, Words } from "../api/asking";
 import type { Contents } from "../api/client";
 import { useContents, useReview } from "../api/queries";
-import { useBench } from "../bench/store";
+import { type MotionWays, useBench } from "../bench/store";
 import { AnswerLeaves } from "../controls/AnswerLeaves";
 import { FiguresTable } from "../controls/AnswerTable";
 import { Places } from "../controls/Places";
@@ -10,6 +10,7 @@ import { Refused } from "../controls/Refused";
 import { SelectField } from "../controls/SelectField";
 import { TextField } from "../controls/TextField";
 import { useKindOfSteps } from "../lines/motion";
+import { parse } from "../reading/format";
 
 /** What an answer says: verdict, figures, sentence, caveats, its table; or why there is none, or that it is asked for. */
 export function Told<K extends Kind>({
@@ -69,7 +70,69 @@ const plotOfKind: Partial<Record<Kind, string>> = {
   spectrum: "time",
   shock: "time",
   decay: "time",
+  spectrogram: "time",
+  rebound: "time",
 };
+
+/** How a motion is worked out, and how that is changed. */
+export function useWays(): [MotionWays, (change: Partial<MotionWays>) => void] {
+  const { motion, set } = useBench("motion", "set");
+  return [motion.ways, (change) => set({ motion: { ...motion, ways: { ...motion.ways, ...change } } })];
+}
+
+/** A number above zero that may be left as usual. */
+export function OptionalNumber({
+  label,
+  name,
+  usual,
+  unit,
+  value,
+  onSet,
+}: {
+  label: string;
+  name: string;
+  /** What stands in the empty field. */
+  usual: string;
+  unit: string;
+  value: number | null;
+  onSet: (value: number | null) => void;
+}) {
+  const [text, setText] = useState<string | null>(null);
+  const [wrong, setWrong] = useState(false);
+  const finish = () => {
+    if (text === null) return;
+    const typed = text.trim() === "" ? null : parse(text);
+    const refused = text.trim() !== "" && !(typed !== null && typed > 0);
+    setWrong(refused);
+    if (refused) return;
+    if (typed !== value) onSet(typed);
+    setText(null);
+  };
+  return (
+    <label className="row-line">
+      {label}
+      <span className="with-unit">
+        <input
+          className={`form-control form-control-sm fig ${wrong ? "is-wrong" : ""}`}
+          inputMode="decimal"
+          aria-label={name}
+          aria-invalid={wrong || undefined}
+          placeholder={usual}
+          value={text ?? (value === null ? "" : String(value))}
+          onChange={(e) => setText(e.target.value)}
+          onBlur={finish}
+          onKeyDown={(e) => e.key === "Enter" && finish()}
+        />
+        {unit}
+        {wrong && (
+          <span className="wrong" role="alert">
+            A number above 0, or nothing.
+          </span>
+        )}
+      </span>
+    </label>
+  );
+}
 
 const says: Record<string, string> = {
   mode: "modes",

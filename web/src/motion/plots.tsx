@@ -3,11 +3,21 @@ import { useContents } from "../api/queries";
 import { useBench } from "../bench/store";
 import { AnswerTable } from "../controls/AnswerTable";
 import { Stroke } from "../controls/Stroke";
-import { useKindOfSteps, useMac, useModes, useOverTime, useResponse, useShares } from "../lines/motion";
+import {
+  type OverTime,
+  useAllOverTime,
+  useKindOfSteps,
+  useMac,
+  useModes,
+  useResponse,
+  useResponses,
+  useShares,
+} from "../lines/motion";
 import { Plot } from "../plots/Plot";
 import type { StrataTab } from "../plots/tabs";
 import { figure } from "../reading/format";
 import { Floor } from "./Floor";
+import { besideColour, responseFigure } from "./responseFigure";
 
 const ink = "#23282D";
 const iron = "#9E3B23";
@@ -110,52 +120,12 @@ function ShapesTable() {
   return asked.data && !asked.error ? <AnswerTable columns={asked.data.columns} testid="pairs-table" /> : null;
 }
 
-/** What of a response is drawn: amplitude or level with its peaks, phase, or the imaginary over the real part. */
-export function responseFigure(answer: AnswerTo<"response">, drawn: string, step: number | null) {
-  const { frequency, amplitude, phase, real, imaginary, peaks } = answer.more;
-  const unit = answer.unit || "1";
-  const lead = answer.sentence.split(",")[0];
-  if (drawn === "nyquist") {
-    const part = answer.columns[3]?.unit || "1";
-    return {
-      lines: [{ name: "response", x: real, y: imaginary, colour: ink, steps: true }],
-      xTitle: `real part, ${part}`,
-      yTitle: `imaginary part, ${part}`,
-      here: { x: step === null ? null : (real[step] ?? null), y: step === null ? null : (imaginary[step] ?? null) },
-    };
-  }
-  const here = { x: step === null ? null : (frequency[step] ?? null), y: null };
-  if (drawn === "phase")
-    return {
-      lines: [{ name: "phase", x: frequency, y: phase, colour: ink, steps: true }],
-      xTitle: "frequency, Hz",
-      yTitle: "phase, degrees",
-      here,
-    };
-  return {
-    lines: [
-      { name: drawn === "level" ? "level" : "amplitude", x: frequency, y: amplitude, colour: ink, steps: true },
-      {
-        name: "peaks",
-        x: peaks.map((p) => p.frequency),
-        y: peaks.map((p) => p.amplitude),
-        colour: iron,
-        marks: peaks.map(
-          (p) =>
-            `${figure(p.frequency, 4)} Hz: ${figure(p.amplitude, 4)} ${unit}, ${p.damping === null ? "no damping told" : `damping ${figure(p.damping, 3)}`}`,
-        ),
-      },
-    ],
-    xTitle: "frequency, Hz",
-    yTitle: `${lead}, ${unit}`,
-    here,
-  };
-}
-
 function ResponsePlot() {
   const { result, motion, step, set } = useBench("result", "motion", "step", "set");
   const steps = useContents(result).data?.steps ?? [];
   const asked = useResponse();
+  const beside = useResponses().data?.more.curves ?? [];
+  const shown = motion.beside.length ? beside : [];
   if (!motion.at) return <div className="strata-empty quiet">Name the place of the response (drawer, Response).</div>;
   if (!asked.data || asked.error) return instead(asked, "The sweep is read …");
   const at = (i: number) => steps.findIndex((s) => s.value === asked.data.more.frequency[i]);
@@ -163,16 +133,32 @@ function ResponsePlot() {
   return (
     <div className="plot-column" data-testid="response-plot">
       <Plot
-        {...responseFigure(asked.data, motion.drawn, here < 0 ? null : here)}
+        {...responseFigure(asked.data, motion.drawn, here < 0 ? null : here, shown)}
         onStep={(i) => at(i) >= 0 && set({ step: at(i) })}
         label={asked.data.sentence}
       />
+      {shown.length > 0 && (
+        <div className="row-line small-line" data-testid="response-legend">
+          <span>
+            <Stroke colour={ink} /> {motion.at}
+          </span>
+          {shown.map((c, i) => (
+            <span key={c.beside}>
+              <Stroke colour={besideColour(i)} dashed={!c.beside.startsWith("test:")} /> {c.name}
+            </span>
+          ))}
+        </div>
+      )}
     </div>
   );
 }
 
 function ResponseTable() {
   const asked = useResponse();
+  const held = useResponses();
+  const beside = useBench((s) => s.motion).beside.length > 0;
+  if (beside && held.data?.columns[0]?.values.length)
+    return <AnswerTable columns={held.data.columns} testid="response-pairs" />;
   return asked.data && !asked.error ? <AnswerTable columns={asked.data.columns} testid="response-table" /> : null;
 }
 
@@ -214,21 +200,32 @@ function SharesTable() {
 }
 
 /** What is read off a motion over time, as a plot. */
-export function timeFigure(of: "spectrum" | "shock" | "decay", asked: ReturnType<typeof useAsked>) {
-  const { spectrum, shock, decay } = asked;
+export function timeFigure(of: OverTime, asked: ReturnType<typeof useAllOverTime>) {
+  const { spectrum, spectrogram, shock, decay, rebound } = asked;
+  const line = (name: string, x: number[], y: (number | null)[]) => ({ name, x, y, colour: ink });
   if (of === "spectrum" && spectrum.data) {
     const { frequency, amplitude } = spectrum.data.more;
     return {
-      lines: [{ name: "amplitude", x: frequency.slice(1), y: amplitude.slice(1), colour: ink }],
+      lines: [line("amplitude", frequency.slice(1), amplitude.slice(1))],
       xTitle: "frequency, Hz",
       yTitle: `amplitude, ${spectrum.data.unit || "1"}`,
       label: spectrum.data.sentence,
     };
   }
+  if (of === "spectrogram" && spectrogram.data) {
+    const { frequency, time, amplitude } = spectrogram.data.more;
+    return {
+      lines: [],
+      field: { x: time, y: frequency, z: amplitude, unit: spectrogram.data.unit || "1" },
+      xTitle: "time, s",
+      yTitle: "frequency, Hz",
+      label: spectrogram.data.sentence,
+    };
+  }
   if (of === "shock" && shock.data) {
     const { frequency, response } = shock.data.more;
     return {
-      lines: [{ name: "largest acceleration", x: frequency, y: response, colour: ink }],
+      lines: [line("largest acceleration", frequency, response)],
       xTitle: "own frequency, Hz",
       yTitle: `largest acceleration, ${shock.data.unit || "1"}`,
       label: shock.data.sentence,
@@ -238,25 +235,32 @@ export function timeFigure(of: "spectrum" | "shock" | "decay", asked: ReturnType
     const { peaks } = decay.data.more;
     const [x, y] = [peaks.map((p) => p[0]!), peaks.map((p) => p[1]!)];
     return {
-      lines: [
-        { name: "swings", x, y, colour: ink },
-        { name: "extremes", x, y, colour: iron, marks: y.map((v) => figure(v, 4)) },
-      ],
+      lines: [line("swings", x, y), { name: "extremes", x, y, colour: iron, marks: y.map((v) => figure(v, 4)) }],
       xTitle: "time, s",
       yTitle: `extremes, ${decay.data.unit || "1"}`,
       label: decay.data.sentence,
     };
   }
+  if (of === "rebound" && rebound.data) {
+    const { time, speed, force, begins, ends, force_unit } = rebound.data.more;
+    const pushes = force.length
+      ? [{ name: "force", x: time, y: force, colour: tones.y, dash: "dash", second: true as const }]
+      : [];
+    return {
+      lines: [line("speed", time, speed), ...pushes],
+      stretches: [{ part: "event", from: begins, to: ends }],
+      xTitle: `time, ${rebound.data.more.time_unit}`,
+      yTitle: `speed, ${rebound.data.unit || "1"}`,
+      secondTitle: force.length ? `force, ${force_unit}` : undefined,
+      label: rebound.data.sentence,
+    };
+  }
   return null;
-}
-
-function useAsked() {
-  return { spectrum: useOverTime("spectrum"), shock: useOverTime("shock"), decay: useOverTime("decay") };
 }
 
 function TimePlot() {
   const motion = useBench((s) => s.motion);
-  const asked = useAsked();
+  const asked = useAllOverTime();
   if (!motion.at) return <div className="strata-empty quiet">Name the place of the motion (drawer, Time).</div>;
   const now = asked[motion.of];
   const drawn = now.error ? null : timeFigure(motion.of, asked);
@@ -270,7 +274,7 @@ function TimePlot() {
 
 function TimeTable() {
   const of = useBench((s) => s.motion).of;
-  const now = useAsked()[of];
+  const now = useAllOverTime()[of];
   return now.data && !now.error ? <AnswerTable columns={now.data.columns} testid="time-table" /> : null;
 }
 

@@ -1,3 +1,4 @@
+import { batlow } from "../theme/colourTables";
 import { onPage, useTheme } from "../theme/theme";
 import { thin, within } from "./thin";
 
@@ -55,6 +56,8 @@ export interface Props {
   caption?: string;
   /** A line from corner to corner where both axes have one value. */
   unitLine?: boolean;
+  /** A field of values under the lines, a row of z each y; drawn in the usual colours. */
+  field?: { x: number[]; y: number[]; z: number[][]; unit: string };
 }
 
 /** Sandstone, slate, clay, moss: bands that stay behind what is drawn over them. */
@@ -69,6 +72,13 @@ function cornerToCorner(lines: Line[]) {
   const [low, high] = [Math.min(...all), Math.max(...all)];
   return { x0: low, y0: low, x1: high, y1: high };
 }
+
+/** The usual colours from low to high, at even distances. */
+const colourScale = () =>
+  Array.from({ length: 33 }, (_, k) => {
+    const at = 3 * Math.round((k / 32) * (batlow.length / 3 - 1));
+    return [k / 32, `rgb(${batlow[at]},${batlow[at + 1]},${batlow[at + 2]})`];
+  });
 
 const face = "Instrument Sans Variable, sans-serif";
 const figures = "Spline Sans Mono, monospace";
@@ -113,6 +123,7 @@ export function figureOf(
     stretches,
     unitLine,
     caption,
+    field,
   }: Omit<Props, "label" | "onStep">,
   legend = false,
   look: Look = plain,
@@ -170,6 +181,20 @@ export function figureOf(
       showlegend: false,
     });
   }
+  if (field) {
+    data.unshift({
+      type: "heatmap",
+      ...{ x: field.x, y: field.y, z: field.z },
+      colorscale: colourScale(),
+      colorbar: {
+        thickness: 12,
+        outlinewidth: 0,
+        title: { text: field.unit, side: "right", font: { family: face, size: 11, color: tone("#595C58") } },
+        tickfont: { family: figures, size: 10.5, color: tone("#23282D") },
+      },
+      hovertemplate: `%{x:.4g}, %{y:.4g}: %{z:.4g} ${plainly(field.unit)}<extra></extra>`,
+    });
+  }
   const axis = () => ({
     tickfont: { family: figures, size: 10.5, color: tone("#23282D") },
     gridcolor: tone("#E3DCCD"),
@@ -218,7 +243,8 @@ export function figureOf(
     y: 1,
     xanchor: right ? "right" : "left",
     yanchor: "bottom",
-    xshift: right ? 40 : -40,
+    // The menu of the plot stands in its upper right corner.
+    xshift: right ? 4 : -40,
     yshift: 3,
     showarrow: false,
     font: { family: face, size: 11.5, color: tone("#595C58") },
@@ -235,6 +261,7 @@ export function figureOf(
             ...axis(),
             overlaying: "y",
             side: "right",
+            tickmode: "auto",
             showgrid: false,
             zeroline: false,
             ...(look.logY ? { type: "log" } : {}),

@@ -15,6 +15,8 @@ from ironstone.core.mesh.mesh import Float
 
 # What pushes by less than this share of its largest does not count as the event (common practice, no source).
 TOUCHES = 0.01
+# A push that lets go for less than this share of its length goes on (common practice, no source).
+LETS_GO = 0.1
 # Speeds are means over so many steps before and after.
 STEPS = 3
 
@@ -35,7 +37,8 @@ class Event:
 
 
 def duration(time: Float, force: Float) -> tuple[float, float]:
-    """When the push around the largest force begins and ends: where its size comes from, and falls to, a hundredth of that.
+    """When the push around the largest force begins and ends: where its size comes from, and falls to, a hundredth of that. What
+    lets go for less than a tenth of the push, as touching bodies do at first, goes on.
 
     Raises Impossible where nothing pushes, or it does from the first step or to the last.
     """
@@ -43,11 +46,23 @@ def duration(time: Float, force: Float) -> tuple[float, float]:
     top = int(np.argmax(size))
     if not size[top] > 0.0:
         raise Impossible("Nothing pushes at any step.", "Choose the force of the contact, or say when the event begins and ends.")
-    quiet = size <= TOUCHES * size[top]
-    before, after = np.flatnonzero(quiet[:top]), np.flatnonzero(quiet[top:])
-    if not len(before) or not len(after):
-        raise Impossible("It is pushed from the first step on, or to the last one.", "Say when the event begins and ends.")
-    return float(time[before[-1]]), float(time[top + after[0]])
+    pushed = size > TOUCHES * size[top]
+    # Runs of steps at which something pushes: the first of each, and the one after its last.
+    turns = np.flatnonzero(np.diff(np.r_[False, pushed, False].astype(np.int8)))
+    runs = [(int(a), int(b)) for a, b in zip(turns[::2], turns[1::2], strict=True)]
+    k = next(k for k, (a, b) in enumerate(runs) if a <= top < b)
+    first, last = k, k
+    while True:
+        begin, end = runs[first][0], runs[last][1]
+        if begin == 0 or end == len(time):
+            raise Impossible("It is pushed from the first step on, or to the last one.", "Say when the event begins and ends.")
+        short = LETS_GO * float(time[end] - time[begin - 1])
+        if first > 0 and time[begin] - time[runs[first - 1][1] - 1] < short:
+            first -= 1
+        elif last + 1 < len(runs) and time[runs[last + 1][0]] - time[end - 1] < short:
+            last += 1
+        else:
+            return float(time[begin - 1]), float(time[end])
 
 
 def event(time: Float, speed: Float, begins: float, ends: float) -> Event:

@@ -117,7 +117,7 @@ OVERLAP = 0.75
 def spectrogram(motion: Even, window: str = "hann", lasts: float | None = None) -> Spectrogram:
     """Amplitude spectra of pieces of a motion that overlap by three quarters, each without the mean of the whole (SciPy's).
 
-    lasts: length of a piece in the unit of time; none: a sixteenth of the whole, 32 samples at least. The window is made good for
+    lasts: length of a piece in the unit of time; none: an eighth of the whole, 64 samples at least. The window is made good for
     by its mean. Raises Impossible for a window there is not, or a piece of fewer than 8 samples or longer than the motion.
     """
     from scipy.signal import spectrogram as pieces_of
@@ -125,7 +125,7 @@ def spectrogram(motion: Even, window: str = "hann", lasts: float | None = None) 
     if window not in WINDOWS:
         raise Impossible(f"'{window}' is no window.", f"Choose one of: {', '.join(WINDOWS)}.")
     n = len(motion.values)
-    length = min(max(n // 16, 32), n) if lasts is None else round(lasts / motion.step)
+    length = min(max(n // 8, 64), n) if lasts is None else round(lasts / motion.step)
     if not 8 <= length <= n:
         raise Impossible(
             f"A piece of {length} samples is none of a motion of {n}.",

@@ -193,7 +193,7 @@ class DecayMore(Particulars):
 
 class ReboundMore(Particulars):
     """Speeds relative to what is met; restitution: parting over approach, None where nothing approached. impulse, momentum (its
-    change), mass: None where they are not known."""
+    change), mass: None where they are not known. speed, force: over the times, the last empty where nothing pushes."""
 
     before: float
     after: float
@@ -203,3 +203,8 @@ class ReboundMore(Particulars):
     impulse: float | None
     momentum: float | None
     mass: float | None
+    time: list[float]
+    speed: Numbers
+    force: Numbers
+    time_unit: str
+    force_unit: str

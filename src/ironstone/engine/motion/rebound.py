@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from typing import ClassVar
+from typing import ClassVar, Literal
 
 import numpy as np
 from pydantic import BaseModel, Field
@@ -12,12 +12,13 @@ from ironstone.core.field.fields import constants_of
 from ironstone.core.field.volumes import volumes_of
 from ironstone.core.mesh.mesh import Float
 from ironstone.core.motion.events import duration, event, impulse
-from ironstone.core.units import conversion, same_kind
+from ironstone.core.units import conversion, product, same_kind
 from ironstone.core.verdicts import AGREES, by_share, state_of
 from ironstone.engine.base import Question
 from ironstone.engine.carrier import Answer, Column, Figure
 from ironstone.engine.curves.named import traced
 from ironstone.engine.motion.particulars import ReboundMore
+from ironstone.engine.reading.answers import number
 from ironstone.engine.weight import Reach
 from ironstone.engine.words import TraceSpec
 from ironstone.store import Review
@@ -34,9 +35,13 @@ class Rebound(Question):
     kind: ClassVar[str] = "rebound"
     more: ClassVar[type[BaseModel]] = ReboundMore
     reach: ClassVar[Reach] = "place"
-    speed: TraceSpec = Field(description="The speed of what moves: a velocity along an axis at a place, or the mean over a set.")
-    against: TraceSpec | None = Field(None, description="The speed of what it meets; none: that stands still.")
-    force: TraceSpec | None = Field(None, description="What pushes it, along the same axis: a reaction summed over a set.")
+    at: str = Field("", max_length=500, description="Where what moves is read, or set:NAME: the mean over it.")
+    axis: Literal["x", "y", "z"] = Field("x", description="Along which it moves.")
+    meets: str = Field("", max_length=500, description="Where what it meets is read, likewise; none: that stands still.")
+    pushed: str = Field("", max_length=200, description="The set over which the force that pushes is summed.")
+    speed: TraceSpec | None = Field(None, description="In place of at: a velocity along an axis, or the mean over a set.")
+    against: TraceSpec | None = Field(None, description="In place of meets: the speed of what it meets.")
+    force: TraceSpec | None = Field(None, description="In place of pushed: a force along the same axis summed over a set.")
     begins: float | None = Field(None, description="When the event begins, in the unit of the steps; none: when the force does.")
     ends: float | None = Field(None, description="When it ends.")
     part: str = Field("", max_length=200, description="The part that moves, whose mass is that of its density.")
@@ -46,13 +51,14 @@ class Rebound(Question):
         source = self.source(review)
         system = source.system
         per_time = f"{system.length}/{system.time}"
-        time, speed, lead, caveats = _curve(review, source, self.speed, per_time, "a speed")
-        if self.against is not None:
-            _, other, _, more = _curve(review, source, self.against, per_time, "a speed")
+        moves, met, pushes = self._traces(source)
+        time, speed, lead, caveats = _curve(review, source, moves, per_time, "a speed")
+        if met is not None:
+            _, other, _, more = _curve(review, source, met, per_time, "a speed")
             speed, caveats = speed - other, [*caveats, *more]
         force = None
-        if self.force is not None:
-            _, force, _, more = _curve(review, source, self.force, system.force, "a force")
+        if pushes is not None:
+            _, force, _, more = _curve(review, source, pushes, system.force, "a force")
             caveats = [*caveats, *more]
         if self.begins is not None and self.ends is not None:
             begins, ends = self.begins, self.ends
@@ -63,17 +69,17 @@ class Rebound(Question):
         found = event(time, speed, begins, ends)
         mass = self.mass if self.mass is not None else _mass(source, self.part) if self.part else None
         pushed = None if force is None else impulse(time, force, begins, ends)
-        change = None if mass is None or self.against is not None else mass * (found.after - found.before)
+        change = None if mass is None or met is not None else mass * (found.after - found.before)
         off = None if pushed is None or change is None else abs(pushed - change) / max(abs(change), 1e-300)
         verdict = by_share(off, CLOSE, NEAR)
-        momentum = f"{system.mass}*{per_time}"
+        momentum = product(system.mass, per_time)
         figures = [
             Figure(label="speed before", value=found.before, unit=per_time, how="mean of three steps"),
             Figure(label="speed after", value=found.after, unit=per_time, how="mean of three steps"),
             Figure(label="coefficient of restitution", value=found.restitution, how="parting over approach"),
             Figure(label="from", value=begins, unit=system.time),
             Figure(label="to", value=ends, unit=system.time),
-            Figure(label="impulse", value=pushed, unit=f"{system.force}*{system.time}", how="integral of the force"),
+            Figure(label="impulse", value=pushed, unit=product(system.force, system.time), how="integral of the force"),
             Figure(label="change of momentum", value=change, unit=momentum, how="mass times change of speed"),
             Figure(label="impulse less change of momentum", value=off, how="as a share of the change"),
         ]
@@ -98,8 +104,35 @@ class Rebound(Question):
                 "impulse": pushed,
                 "momentum": change,
                 "mass": mass,
+                "time": time.tolist(),
+                "speed": [number(v) for v in speed],
+                "force": [] if force is None else [number(v) for v in force],
+                "time_unit": system.time,
+                "force_unit": system.force,
             },
         )
+
+    def _traces(self, source: ReviewSource) -> tuple[TraceSpec, TraceSpec | None, TraceSpec | None]:
+        """The speed of what moves, of what it meets, and the force that pushes. Raises IronstoneError where nothing says the first,
+        Impossible where the result has no such field."""
+
+        def along(place: str, kinds: tuple[str, ...], reduce: Literal["mean", "sum"]) -> TraceSpec:
+            found = next((n for kind in kinds for n, f in source.fields.items() if f.kind == kind), None)
+            if found is None:
+                raise Impossible(f"'{source.name}' has no {kinds[0]}.", f"It has: {', '.join(source.fields)}.")
+            return TraceSpec(field=found, measure=self.axis, at=place, reduce=reduce if place.startswith("set:") else None)
+
+        def speed(place: str) -> TraceSpec:
+            return along(place, ("velocity",), "mean")
+
+        moves = self.speed or (speed(self.at) if self.at else None)
+        if moves is None:
+            raise IronstoneError(
+                "What moves is not named.", "Name where it is read: at=node:12, or set:NAME for the mean over a set."
+            )
+        met = self.against or (speed(self.meets) if self.meets else None)
+        pushes = self.force or (along(f"set:{self.pushed}", ("reaction", "force"), "sum") if self.pushed else None)
+        return moves, met, pushes
 
 
 def _words(verdict: str, off: float) -> str:

@@ -103,7 +103,7 @@ class Spectrogram(TraceSpec, Question):
     more: ClassVar[type[BaseModel]] = SpectrogramMore
     reach: ClassVar[Reach] = "place"
     window: Literal["none", "hann", "flattop"] = "hann"
-    lasts: float | None = Field(None, gt=0, description="Length of a piece in s; none: a sixteenth of the whole.")
+    lasts: float | None = Field(None, gt=0, description="Length of a piece in s; none: an eighth of the whole.")
 
     def answer(self, review: Review) -> Answer:
         curve, motion, sentence, caveats = motion_of(self, review)
