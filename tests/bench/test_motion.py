@@ -11,7 +11,7 @@ from urllib.parse import quote
 import pytest
 from playwright.sync_api import Page, expect
 
-from tests.bench.driving import AXE, alike, asked, each_tab, entered, opened_in, picture, settle, strata, tab
+from tests.bench.driving import AXE, alike, asked, each_tab, entered, opened_in, picture, settle, strata, tab, undo
 from tests.bench.serving import bench_on
 
 CARRIER, TESTED, TAP, SWEEP, MODES = 1, 2, 3, 4, 5
@@ -164,11 +164,109 @@ def test_a_tap_tells_its_damping_and_is_kept_as_an_exhibit(moving: str, blank: P
     expect(page.get_by_test_id("exhibit-curve").first).to_contain_text("16 half swings")
 
 
-@pytest.mark.parametrize("result", [MODES, SWEEP, TAP])
+def test_a_response_is_held_against_the_shaker_and_a_file_of_ones_own(moving: str, blank: Page, tmp_path: Path) -> None:
+    page = blank
+    opened_in(page, moving, "motion", SWEEP, "&field=displacement&measure=y&step=9")
+    entered(page, "Place of the motion", HEAD)
+    page.get_by_label("What stands beside it").select_option(label="shaker, y at 60, 60, 660")
+    row = page.get_by_test_id("beside")
+    expect(row.get_by_test_id("beside-verdict")).to_contain_text("1 of 2 peaks agree in frequency and amplitude: 50.78 Hz")
+    expect(row).to_contain_text("integrated over time twice")
+    expect(page.get_by_label("Place of the motion")).to_have_value("point:60,60,660"), "read where it was measured"
+    pairs = row.get_by_test_id("peak-pairs").locator("tbody tr")
+    expect(pairs.first).to_contain_text("+5.4 %")
+    expect(pairs.first).to_contain_text("doubtful")
+    expect(page.get_by_test_id("response-legend")).to_contain_text("shaker, y at 60, 60, 660")
+    expect(page.get_by_test_id("response-pairs")).to_contain_text("doubtful")
+    row.get_by_text("What its columns are").click()
+    entered(page, "Amplitude, scale", "0.8")
+    expect(pairs.last).to_contain_text("1.51")
+    expect(pairs.last).to_contain_text("fails")
+    settle(page)
+    page.reload()
+    expect(pairs.last).to_contain_text("fails"), "the address has what stands beside it"
+    undo(page)
+    expect(pairs.last).to_contain_text("agrees")
+    # A table of a laboratory, in other units, of another place.
+    own = 53.0
+    rows = [(f, 2.0 / abs(complex(1 - (f / own) ** 2, 0.02 * f / own))) for f in range(20, 600, 2)]
+    (tmp_path / "hand held.csv").write_text("frequency,amplitude\nHz,um\n" + "".join(f"{f},{a}\n" for f, a in rows))
+    page.get_by_test_id("response-file").set_input_files(tmp_path / "hand held.csv")
+    second = page.get_by_test_id("beside").nth(1)
+    expect(second).to_contain_text("hand held.csv")
+    expect(second).to_contain_text("FRAC is that of amplitudes alone")
+    (tmp_path / "force.csv").write_text("travel,force\nmm,N\n0,0\n1,2\n2,3\n")
+    page.get_by_test_id("response-file").set_input_files(tmp_path / "force.csv")
+    expect(page.get_by_test_id("beside").nth(2).get_by_role("alert")).to_contain_text("no response over frequency")
+    page.get_by_role("button", name="No longer beside: test:").click()
+    page.get_by_role("button", name="No longer beside: hand held.csv").click()
+    expect(page.get_by_test_id("beside")).to_have_count(1)
+    page.get_by_label("What stands beside it").select_option(label="another place …")
+    entered(page, "Another place of the response", "point:25,25,410")
+    expect(page.get_by_test_id("response-legend")).to_contain_text("point:25,25,410")
+    page.get_by_role("group", name="What is drawn").get_by_role("button", name="phase").click()
+    page.get_by_label("Without jumps of a full turn").click()
+    settle(page)
+    assert asked(page, "motion-ways") == "unwrapped=true"
+    page.keyboard.press("k")
+    dialog = page.get_by_role("dialog")
+    dialog.get_by_text("the agreement of the responses", exact=True).click()
+    dialog.get_by_role("button", name="Keep", exact=True).click()
+    expect(dialog).to_have_count(0)
+    page.keyboard.press("9")
+    expect(page.get_by_text("Response against a test").first).to_be_visible()
+
+
+def test_the_carrier_comes_back_slower_and_its_impulse_is_its_momentum(moving: str, blank: Page) -> None:
+    page = blank
+    opened_in(page, moving, "motion", CARRIER, "&field=displacement&measure=x&step=36")
+    entered(page, "Place of the motion", "set:carrier")
+    page.get_by_role("button", name="rebound").click()
+    expect(page.get_by_role("alert").first).to_contain_text("Name the force of the contact")
+    page.get_by_label("What pushes").select_option(label="front")
+    page.get_by_label("The part that moves").select_option(label="part 1")
+    expect(page.get_by_test_id("motion-verdict")).to_have_text("The impulse agrees with the change of momentum, within 0.14 %.")
+    figures = page.get_by_test_id("motion-figures")
+    expect(figures).to_contain_text("0.7224")
+    expect(figures).to_contain_text("58.49 N·s")
+    expect(page.get_by_test_id("time-plot")).to_be_visible()
+    page.get_by_role("group", name="Direction of the motion").get_by_role("button", name="y").click()
+    expect(page.get_by_role("alert").first).to_contain_text("Nothing pushes")
+    page.get_by_role("button", name="spectrogram").click()
+    expect(figures).to_contain_text("resolution")
+    entered(page, "Length of a piece", "0.009")
+    expect(page.get_by_text("pieces of 0.009 s")).to_be_visible()
+    entered(page, "Length of a piece", "9")
+    expect(page.get_by_role("alert").first).to_contain_text("is none of a motion of 151")
+    entered(page, "Length of a piece", "")
+    page.get_by_role("button", name="spectrum", exact=True).click()
+    page.get_by_role("group", name="Window").get_by_role("button", name="flat-top").click()
+    expect(page.get_by_text("flat-top window")).to_be_visible()
+    settle(page)
+    assert asked(page, "motion-ways") == "window=flattop;pushed=front;moves=part%201"
+
+
+def test_a_mass_that_is_stated_tells_what_moves_and_is_kept(moving: str, blank: Page) -> None:
+    page = blank
+    opened_in(page, moving, "motion", TESTED, "&field=displacement&measure=y&step=1")
+    expect(page.get_by_test_id("reading-line")).to_contain_text("mode 2, 51.15 Hz")
+    entered(page, "Mass of the whole", "-1")
+    expect(page.get_by_test_id("whole-mass").get_by_role("alert")).to_contain_text("A number above 0")
+    entered(page, "Mass of the whole", "0.012")
+    expect(page.get_by_text("The stated mass cannot be spread")).to_be_visible(), "its points and lines have no volume"
+    page.reload()
+    expect(page.get_by_role("textbox", name="Mass of the whole")).to_have_value("0.012")
+    undo(page)
+    expect(page.get_by_role("textbox", name="Mass of the whole")).to_have_value("")
+
+
+@pytest.mark.parametrize("result", [MODES, SWEEP, TAP, CARRIER])
 def test_motion_meets_the_outside_checkers_rules_and_keeps_to_its_width(moving: str, blank: Page, result: int) -> None:
     page = blank
-    words = motion("1" if result == MODES else "4", "y", "amplitude", "", "decay", HEAD)
-    opened_in(page, moving, "motion", result, "&field=displacement&measure=y&step=0" + words)
+    of, place = ("rebound", "set:carrier") if result == CARRIER else ("decay", HEAD)
+    words = motion(str(TESTED if result == MODES else MODES), "y", "level", "", of, place)
+    beside = "&responses=" + quote(quote("test:shaker, y at 60, 60, 660") + ";" + quote("point:25,25,410"))
+    opened_in(page, moving, "motion", result, "&field=displacement&measure=y&step=0" + words + beside)
     page.evaluate(AXE)
     wrong, wide = (
         [],

@@ -1,4 +1,4 @@
-import { keepPreviousData, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { keepPreviousData, type QueryClient, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useReach } from "../bench/reach";
 import { readingQuery } from "../bench/readingChoice";
 import { type BenchState, type Look, panes, type ReadingChoice, useBench, usePane } from "../bench/store";
@@ -348,6 +348,13 @@ export const useNamed = (result: number | null) =>
     queryFn: ({ signal }) => ask(api.GET("/api/named", { params: { query: { result: result! } }, signal })),
   });
 
+/** What only has to be drawn anew comes when it comes. An answer that is on its way may be from before the change: it is given up, or
+ * it would be taken for the new one. */
+function drawnAnew(client: QueryClient): void {
+  for (const k of ["asked", "cut faces", "match", "overlay"])
+    void client.cancelQueries({ queryKey: [k] }).then(() => client.invalidateQueries({ queryKey: [k] }));
+}
+
 /**
  * A change to the review: everything the analyst made is asked for again afterwards. One change waits for the one before and for
  * what that left, so that each is made of what is there.
@@ -358,10 +365,7 @@ export function useChange<In, Out>(work: (input: In) => Promise<Out>) {
     scope: { id: "changes" },
     mutationFn: work,
     onSuccess: () => {
-      // What only has to be drawn anew comes when it comes. An answer that is on its way may be from before the change: it is
-      // given up, or it would be taken for the new one.
-      for (const k of ["asked", "cut faces", "match", "overlay"])
-        void client.cancelQueries({ queryKey: [k] }).then(() => client.invalidateQueries({ queryKey: [k] }));
+      drawnAnew(client);
       const lists = [
         "review",
         "contents",
@@ -395,7 +399,9 @@ export function useTestUse(id: number) {
       if (!known) throw new Problem("That record is not here any more.", "Choose another.");
       return ask(api.PUT("/api/tests/{test}", { params: { path: { test: id } }, body: change(known.use) }));
     },
-    onSuccess: () =>
-      Promise.all(["review", "tests", "match", "overlay"].map((k) => client.invalidateQueries({ queryKey: [k] }))),
+    onSuccess: () => {
+      drawnAnew(client);
+      return Promise.all(["review", "tests"].map((k) => client.invalidateQueries({ queryKey: [k] })));
+    },
   });
 }

@@ -35,13 +35,17 @@ class MassIn(Kept):
         return "Stated mass removed"
 
 
+def stated_mass(review: Review, source: ReviewSource) -> float | None:
+    """The mass that was stated of the whole and kept, in the result's unit of mass."""
+    kept = [thing for _, thing in readable(review, MassIn, source.id)]
+    return kept[0].total * conversion(kept[0].unit or source.system.mass, source.system.mass)[0] if kept else None
+
+
 def mass_of(review: Review, source: ReviewSource, total: float | None = None) -> Inertia | None:
     """How the mass of a result is spread: a total that is asked with, the densities of its materials, or the total that was stated
-    and kept; None where none is known. total: in the result's unit of mass."""
+    and kept; None where none is known, or where an element's volume is not. total: in the result's unit of mass."""
     if total is None:
         found = inertia(source)
-        kept = [thing for _, thing in readable(review, MassIn, source.id)]
-        if found is not None or not kept:
-            return found
-        total = kept[0].total * conversion(kept[0].unit or source.system.mass, source.system.mass)[0]
+        total = stated_mass(review, source) if found is None else None
+        return found if total is None else inertia(source, total)
     return inertia(source, total)

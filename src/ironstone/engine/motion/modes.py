@@ -15,7 +15,7 @@ from ironstone.core.verdicts import State
 from ironstone.core.words import listed
 from ironstone.engine.base import Question
 from ironstone.engine.carrier import Answer, Column, Figure
-from ironstone.engine.motion.mass import mass_of
+from ironstone.engine.motion.mass import mass_of, stated_mass
 from ironstone.engine.motion.particulars import ModesMore
 from ironstone.engine.reading.answers import number
 from ironstone.store import Review
@@ -42,6 +42,7 @@ class Modes(Question):
         frequencies = np.array([source.steps[s].value for s in steps])
         field = motion_field(source)
         mass = None if field.harmonic else mass_of(review, source, self.total)
+        stated = self.total if self.total is not None else stated_mass(review, source)
         shares, bodily, largest = _by_mode(source, steps, mass)
         group = near_equal(frequencies)
         energy = [strain_energy(source, s) for s in steps]
@@ -73,7 +74,7 @@ class Modes(Question):
             unit="Hz",
             columns=_columns(rows, unit, mass, parts),
             figures=_figures(rows, mass, sums, unit),
-            caveats=[*([GAPS] if gaps else []), *_said(source, rows, mass, field.harmonic, parts, steps)],
+            caveats=[*([GAPS] if gaps else []), *_said(source, rows, mass, stated, field.harmonic, parts, steps)],
             verdict=_verdict(sums, source.mesh.planar),
             state=_state(sums, source.mesh.planar),
             more={
@@ -161,11 +162,22 @@ def _figures(rows: list[dict[str, Any]], mass: Inertia | None, sums: Any, unit: 
 
 
 def _said(
-    source: ReviewSource, rows: list[dict[str, Any]], mass: Inertia | None, harmonic: bool, parts: list[str], steps: list[int]
+    source: ReviewSource,
+    rows: list[dict[str, Any]],
+    mass: Inertia | None,
+    stated: float | None,
+    harmonic: bool,
+    parts: list[str],
+    steps: list[int],
 ) -> list[str]:
     said = []
     if harmonic:
         said.append("The modes are complex: participation and effective mass are those of real modes and are not formed.")
+    elif mass is None and stated is not None:
+        said.append(
+            "The stated mass cannot be spread: the volume of some elements is not known (a bar without an area, a shell without a "
+            "thickness), or there are none."
+        )
     elif mass is None:
         said.append(
             "The mass is not known: no participation and no effective mass. State the densities of the materials, or the mass of "
