@@ -128,10 +128,32 @@ def test_the_peak_of_a_measure_is_its_largest_over_the_cycle_and_not_that_of_the
     moved = re[..., None] * np.cos(fine) - im[..., None] * np.sin(fine)
     true = np.linalg.norm(moved, axis=1).max(1)
     answer = evaluate(Reading("u", "magnitude", phase="peak"), source, nodes).values
-    np.testing.assert_allclose(answer, true, rtol=1e-4)
+    np.testing.assert_allclose(answer, true, rtol=1e-7)
     assert (np.linalg.norm(np.hypot(re, im), axis=1) > answer + 1e-6).any(), "the magnitudes together are more than the peak"
     with pytest.raises(Impossible, match="one component"):
         evaluate(Reading("u", "magnitude", phase="magnitude"), source, nodes)
+
+
+def test_the_phase_of_the_peak_is_where_it_is_largest() -> None:
+    """Of a component -arg X; of a length, and of one that is no quadratic form, where the finest of samples is largest."""
+    source = harmonic()
+    nodes = AtNodes(np.arange(len(source.mesh.points)))
+    re, im = np.split(source.arrays["u"][0], 2, axis=1)
+    angle = evaluate(Reading("u", "y", phase="angle"), source, nodes)
+    assert angle.unit == "deg" and not angle.resolved.signed and "the phase of its peak" in angle.resolved.sentence()
+    a = np.radians(angle.values)
+    np.testing.assert_allclose(re[:, 1] * np.cos(a) - im[:, 1] * np.sin(a), np.hypot(re[:, 1], im[:, 1]))
+    assert ((angle.values >= 0.0) & (angle.values < 360.0)).all()
+    length = evaluate(Reading("u", "magnitude", phase="angle"), source, nodes).values
+    a = np.radians(length)
+    there = np.linalg.norm(re * np.cos(a)[:, None] - im * np.sin(a)[:, None], axis=1)
+    np.testing.assert_allclose(there, evaluate(Reading("u", "magnitude", phase="peak"), source, nodes).values, rtol=1e-9)
+    with pytest.raises(Impossible, match="at one step"):
+        evaluate(Reading("u", "y", phase="angle", over="largest"), source, nodes)
+    with pytest.raises(IronstoneError, match="cannot be converted"):
+        evaluate(Reading("u", "y", phase="angle", unit="mm"), source, nodes)
+    turned = evaluate(Reading("u", "y", phase="angle", unit="rad"), source, nodes).values
+    np.testing.assert_allclose(turned, np.radians(angle.values))
 
 
 def test_a_trace_of_a_harmonic_at_a_node_has_its_phase() -> None:

@@ -4819,7 +4819,7 @@ export interface components {
             over: "step" | "largest" | "smallest" | "magnitude";
             /**
              * Phase
-             * @description Of a harmonic: degrees, magnitude or peak.
+             * @description Of a harmonic: degrees, magnitude, peak, or angle (of the peak).
              * @default
              */
             phase: string;
@@ -5261,7 +5261,7 @@ export interface components {
             over: "step" | "largest" | "smallest" | "magnitude";
             /**
              * Phase
-             * @description Of a harmonic: degrees, magnitude or peak.
+             * @description Of a harmonic: degrees, magnitude, peak, or angle (of the peak).
              * @default
              */
             phase: string;
@@ -5710,7 +5710,7 @@ export interface components {
             over: "step" | "largest" | "smallest" | "magnitude";
             /**
              * Phase
-             * @description Of a harmonic: degrees, magnitude or peak.
+             * @description Of a harmonic: degrees, magnitude, peak, or angle (of the peak).
              * @default
              */
             phase: string;
@@ -5981,7 +5981,7 @@ export interface components {
             over: "step" | "largest" | "smallest" | "magnitude";
             /**
              * Phase
-             * @description Of a harmonic: degrees, magnitude or peak.
+             * @description Of a harmonic: degrees, magnitude, peak, or angle (of the peak).
              * @default
              */
             phase: string;
@@ -6859,7 +6859,7 @@ export interface components {
             over: "step" | "largest" | "smallest" | "magnitude";
             /**
              * Phase
-             * @description Of a harmonic: degrees, magnitude or peak.
+             * @description Of a harmonic: degrees, magnitude, peak, or angle (of the peak).
              * @default
              */
             phase: string;
@@ -7113,7 +7113,7 @@ export interface components {
             over: "step" | "largest" | "smallest" | "magnitude";
             /**
              * Phase
-             * @description Of a harmonic: degrees, magnitude or peak.
+             * @description Of a harmonic: degrees, magnitude, peak, or angle (of the peak).
              * @default
              */
             phase: string;
@@ -7280,7 +7280,7 @@ export interface components {
             over: "step" | "largest" | "smallest" | "magnitude";
             /**
              * Phase
-             * @description Of a harmonic: degrees, magnitude or peak.
+             * @description Of a harmonic: degrees, magnitude, peak, or angle (of the peak).
              * @default
              */
             phase: string;
@@ -7455,7 +7455,7 @@ export interface components {
             over: "step" | "largest" | "smallest" | "magnitude";
             /**
              * Phase
-             * @description Of a harmonic: degrees, magnitude or peak.
+             * @description Of a harmonic: degrees, magnitude, peak, or angle (of the peak).
              * @default
              */
             phase: string;
@@ -7771,7 +7771,7 @@ export interface components {
             over: "step" | "largest" | "smallest" | "magnitude";
             /**
              * Phase
-             * @description Of a harmonic: degrees, magnitude or peak.
+             * @description Of a harmonic: degrees, magnitude, peak, or angle (of the peak).
              * @default
              */
             phase: string;
@@ -7983,7 +7983,7 @@ export interface components {
             over: "step" | "largest" | "smallest" | "magnitude";
             /**
              * Phase
-             * @description Of a harmonic: degrees, magnitude or peak.
+             * @description Of a harmonic: degrees, magnitude, peak, or angle (of the peak).
              * @default
              */
             phase: string;
@@ -9587,7 +9587,7 @@ export interface components {
             over: "step" | "largest" | "smallest" | "magnitude";
             /**
              * Phase
-             * @description Of a harmonic: degrees, magnitude or peak.
+             * @description Of a harmonic: degrees, magnitude, peak, or angle (of the peak).
              * @default
              */
             phase: string;
@@ -10251,7 +10251,7 @@ export interface components {
             path: string;
             /**
              * Phase
-             * @description Of a harmonic: degrees, magnitude or peak.
+             * @description Of a harmonic: degrees, magnitude, peak, or angle (of the peak).
              * @default
              */
             phase: string;
@@ -10472,7 +10472,7 @@ export interface components {
             path: string;
             /**
              * Phase
-             * @description Of a harmonic: degrees, magnitude or peak.
+             * @description Of a harmonic: degrees, magnitude, peak, or angle (of the peak).
              * @default
              */
             phase: string;
@@ -10719,7 +10719,7 @@ export interface components {
             over: "step" | "largest" | "smallest" | "magnitude";
             /**
              * Phase
-             * @description Of a harmonic: degrees, magnitude or peak.
+             * @description Of a harmonic: degrees, magnitude, peak, or angle (of the peak).
              * @default
              */
             phase: string;
@@ -10919,7 +10919,7 @@ export interface components {
             over: "step" | "largest" | "smallest" | "magnitude";
             /**
              * Phase
-             * @description Of a harmonic: degrees, magnitude or peak.
+             * @description Of a harmonic: degrees, magnitude, peak, or angle (of the peak).
              * @default
              */
             phase: string;
@@ -11040,7 +11040,7 @@ export interface components {
             over: "step" | "largest" | "smallest" | "magnitude";
             /**
              * Phase
-             * @description Of a harmonic: degrees, magnitude or peak.
+             * @description Of a harmonic: degrees, magnitude, peak, or angle (of the peak).
              * @default
              */
             phase: string;
@@ -11359,7 +11359,7 @@ export interface components {
             over: "step" | "largest" | "smallest" | "magnitude";
             /**
              * Phase
-             * @description Of a harmonic: degrees, magnitude or peak.
+             * @description Of a harmonic: degrees, magnitude, peak, or angle (of the peak).
              * @default
              */
             phase: string;
@@ -11618,7 +11618,7 @@ export interface components {
             over: "step" | "largest" | "smallest" | "magnitude";
             /**
              * Phase
-             * @description Of a harmonic: degrees, magnitude or peak.
+             * @description Of a harmonic: degrees, magnitude, peak, or angle (of the peak).
              * @default
              */
             phase: string;
@@ -12116,7 +12116,7 @@ export interface components {
             over: "step" | "largest" | "smallest" | "magnitude";
             /**
              * Phase
-             * @description Of a harmonic: degrees, magnitude or peak.
+             * @description Of a harmonic: degrees, magnitude, peak, or angle (of the peak).
              * @default
              */
             phase: string;
@@ -12486,7 +12486,7 @@ export interface components {
             over: "step" | "largest" | "smallest" | "magnitude";
             /**
              * Phase
-             * @description Of a harmonic: degrees, magnitude or peak.
+             * @description Of a harmonic: degrees, magnitude, peak, or angle (of the peak).
              * @default
              */
             phase: string;
@@ -12683,7 +12683,7 @@ export interface components {
             over: "step" | "largest" | "smallest" | "magnitude";
             /**
              * Phase
-             * @description Of a harmonic: degrees, magnitude or peak.
+             * @description Of a harmonic: degrees, magnitude, peak, or angle (of the peak).
              * @default
              */
             phase: string;
@@ -13054,7 +13054,7 @@ export interface components {
             over: "step" | "largest" | "smallest" | "magnitude";
             /**
              * Phase
-             * @description Of a harmonic: degrees, magnitude or peak.
+             * @description Of a harmonic: degrees, magnitude, peak, or angle (of the peak).
              * @default
              */
             phase: string;
@@ -13712,7 +13712,7 @@ export interface components {
             over: "step" | "largest" | "smallest" | "magnitude";
             /**
              * Phase
-             * @description Of a harmonic: degrees, magnitude or peak.
+             * @description Of a harmonic: degrees, magnitude, peak, or angle (of the peak).
              * @default
              */
             phase: string;
@@ -13887,7 +13887,7 @@ export interface components {
             over: "step" | "largest" | "smallest" | "magnitude";
             /**
              * Phase
-             * @description Of a harmonic: degrees, magnitude or peak.
+             * @description Of a harmonic: degrees, magnitude, peak, or angle (of the peak).
              * @default
              */
             phase: string;
@@ -17861,7 +17861,7 @@ export interface operations {
                 layer?: string;
                 /** @description Of the failure of plies: hashin, puck, ...; with +bond behind it also the bond lines. */
                 criterion?: string;
-                /** @description Of a harmonic: degrees, magnitude or peak. */
+                /** @description Of a harmonic: degrees, magnitude, peak, or angle (of the peak). */
                 phase?: string;
                 /** @description Take off the same with some words changed: 'step=0;averaging=all'. */
                 against?: string | null;
@@ -19206,7 +19206,7 @@ export interface operations {
                 layer?: string;
                 /** @description Of the failure of plies: hashin, puck, ...; with +bond behind it also the bond lines. */
                 criterion?: string;
-                /** @description Of a harmonic: degrees, magnitude or peak. */
+                /** @description Of a harmonic: degrees, magnitude, peak, or angle (of the peak). */
                 phase?: string;
                 /** @description Take off the same with some words changed: 'step=0;averaging=all'. */
                 against?: string | null;
@@ -19328,7 +19328,7 @@ export interface operations {
                 layer?: string;
                 /** @description Of the failure of plies: hashin, puck, ...; with +bond behind it also the bond lines. */
                 criterion?: string;
-                /** @description Of a harmonic: degrees, magnitude or peak. */
+                /** @description Of a harmonic: degrees, magnitude, peak, or angle (of the peak). */
                 phase?: string;
                 /** @description Take off the same with some words changed: 'step=0;averaging=all'. */
                 against?: string | null;
@@ -19629,7 +19629,7 @@ export interface operations {
                 layer?: string;
                 /** @description Of the failure of plies: hashin, puck, ...; with +bond behind it also the bond lines. */
                 criterion?: string;
-                /** @description Of a harmonic: degrees, magnitude or peak. */
+                /** @description Of a harmonic: degrees, magnitude, peak, or angle (of the peak). */
                 phase?: string;
                 /** @description Take off the same with some words changed: 'step=0;averaging=all'. */
                 against?: string | null;
@@ -20042,7 +20042,7 @@ export interface operations {
                 layer?: string;
                 /** @description Of the failure of plies: hashin, puck, ...; with +bond behind it also the bond lines. */
                 criterion?: string;
-                /** @description Of a harmonic: degrees, magnitude or peak. */
+                /** @description Of a harmonic: degrees, magnitude, peak, or angle (of the peak). */
                 phase?: string;
                 /** @description Take off the same with some words changed: 'step=0;averaging=all'. */
                 against?: string | null;
@@ -20233,7 +20233,7 @@ export interface operations {
                 layer?: string;
                 /** @description Of the failure of plies: hashin, puck, ...; with +bond behind it also the bond lines. */
                 criterion?: string;
-                /** @description Of a harmonic: degrees, magnitude or peak. */
+                /** @description Of a harmonic: degrees, magnitude, peak, or angle (of the peak). */
                 phase?: string;
                 /** @description Take off the same with some words changed: 'step=0;averaging=all'. */
                 against?: string | null;
@@ -20407,7 +20407,7 @@ export interface operations {
                 layer?: string;
                 /** @description Of the failure of plies: hashin, puck, ...; with +bond behind it also the bond lines. */
                 criterion?: string;
-                /** @description Of a harmonic: degrees, magnitude or peak. */
+                /** @description Of a harmonic: degrees, magnitude, peak, or angle (of the peak). */
                 phase?: string;
                 /** @description Take off the same with some words changed: 'step=0;averaging=all'. */
                 against?: string | null;
@@ -20561,7 +20561,7 @@ export interface operations {
                 layer?: string;
                 /** @description Of the failure of plies: hashin, puck, ...; with +bond behind it also the bond lines. */
                 criterion?: string;
-                /** @description Of a harmonic: degrees, magnitude or peak. */
+                /** @description Of a harmonic: degrees, magnitude, peak, or angle (of the peak). */
                 phase?: string;
                 /** @description Take off the same with some words changed: 'step=0;averaging=all'. */
                 against?: string | null;
@@ -20634,7 +20634,7 @@ export interface operations {
                 layer?: string;
                 /** @description Of the failure of plies: hashin, puck, ...; with +bond behind it also the bond lines. */
                 criterion?: string;
-                /** @description Of a harmonic: degrees, magnitude or peak. */
+                /** @description Of a harmonic: degrees, magnitude, peak, or angle (of the peak). */
                 phase?: string;
                 /** @description Take off the same with some words changed: 'step=0;averaging=all'. */
                 against?: string | null;
@@ -20702,7 +20702,7 @@ export interface operations {
                 layer?: string;
                 /** @description Of the failure of plies: hashin, puck, ...; with +bond behind it also the bond lines. */
                 criterion?: string;
-                /** @description Of a harmonic: degrees, magnitude or peak. */
+                /** @description Of a harmonic: degrees, magnitude, peak, or angle (of the peak). */
                 phase?: string;
                 /** @description Take off the same with some words changed: 'step=0;averaging=all'. */
                 against?: string | null;
@@ -20805,7 +20805,7 @@ export interface operations {
                 layer?: string;
                 /** @description Of the failure of plies: hashin, puck, ...; with +bond behind it also the bond lines. */
                 criterion?: string;
-                /** @description Of a harmonic: degrees, magnitude or peak. */
+                /** @description Of a harmonic: degrees, magnitude, peak, or angle (of the peak). */
                 phase?: string;
                 /** @description Take off the same with some words changed: 'step=0;averaging=all'. */
                 against?: string | null;
@@ -21138,7 +21138,7 @@ export interface operations {
                 layer?: string;
                 /** @description Of the failure of plies: hashin, puck, ...; with +bond behind it also the bond lines. */
                 criterion?: string;
-                /** @description Of a harmonic: degrees, magnitude or peak. */
+                /** @description Of a harmonic: degrees, magnitude, peak, or angle (of the peak). */
                 phase?: string;
                 /** @description Take off the same with some words changed: 'step=0;averaging=all'. */
                 against?: string | null;
@@ -21220,7 +21220,7 @@ export interface operations {
                 layer?: string;
                 /** @description Of the failure of plies: hashin, puck, ...; with +bond behind it also the bond lines. */
                 criterion?: string;
-                /** @description Of a harmonic: degrees, magnitude or peak. */
+                /** @description Of a harmonic: degrees, magnitude, peak, or angle (of the peak). */
                 phase?: string;
                 /** @description Take off the same with some words changed: 'step=0;averaging=all'. */
                 against?: string | null;

@@ -47,7 +47,7 @@ export interface ReadingChoice {
   against: string | null;
   /** N, N:PLACE, largest, smallest, magnitude; 1 is the bottom. Of plies also sheet:NAME, worst. */
   layer: string;
-  /** Of a harmonic: degrees, magnitude or peak. */
+  /** Of a harmonic: degrees, magnitude, peak, or angle (of the peak). */
   phase: string;
   /** Of the failure of plies: hashin, puck, ...; with +bond behind it also the bond lines. */
   criterion: string;

@@ -339,10 +339,21 @@ class Ahead(Through):
             here = self.source.rows(field, step, entities)
             if step not in self._at or len(self._steps) * here.size > self._left:
                 return here
-            self._left -= len(self._steps) * here.size
-            self._held[key] = self.source.history(field, self._steps, entities)
+            self.history(field, self._steps, entities)
         found: NDArray[np.floating] = self._held[key][self._at[step]]
         return found
+
+    def history(self, field: str, steps: Int, entities: Int) -> NDArray[np.floating]:
+        key = (field, entities.tobytes())
+        if not np.array_equal(steps, self._steps):
+            return self.source.history(field, steps, entities)
+        if key not in self._held:
+            table = self.source.history(field, steps, entities)
+            if table.size > self._left:
+                return table
+            self._left -= table.size
+            self._held[key] = table
+        return self._held[key]
 
 
 def rows_of(source: Source, field: str, step: int, entities: Int) -> Float:

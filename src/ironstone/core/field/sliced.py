@@ -21,7 +21,7 @@ from ironstone.core.mesh.mesh import Int
 REDUCED = ("largest", "smallest", "magnitude")
 # Of plies: the most exposed, or what is farthest from zero.
 WORST, SHEET = "worst", "sheet"
-MAGNITUDE, PEAK = "magnitude", "peak"
+MAGNITUDE, PEAK, ANGLE = "magnitude", "peak", "angle"
 
 
 @dataclass(frozen=True)
@@ -175,14 +175,18 @@ _REDUCED_WORDS = {"largest": "largest", "smallest": "smallest", "magnitude": "la
 
 
 def phase_of(text: str, field: Field, linear: bool) -> tuple[float | str, str]:
-    """Read a phase: degrees, 'magnitude' or 'peak'; and its words. linear: the measure is one component, whose magnitude is
-    that of its two parts; any other measure has a peak over the cycle instead."""
+    """Read a phase: degrees, 'magnitude', 'peak', or 'angle', the phase at which that is reached; and its words.
+
+    linear: the measure is one component, whose magnitude is that of its two parts; any other measure has a peak over the cycle
+    instead."""
     if not field.harmonic:
         if text:
             raise Impossible(f"'{field.name}' is no harmonic: it has no phase.", "Leave the phase out.")
         return 0.0, ""
     if text == PEAK:
         return PEAK, "peak over the cycle"
+    if text == ANGLE:
+        return ANGLE, "the phase of its peak"
     if text == MAGNITUDE:
         if not linear:
             raise Impossible("A magnitude is that of one component.", "Take the peak over the cycle.")
@@ -192,7 +196,7 @@ def phase_of(text: str, field: Field, linear: bool) -> tuple[float | str, str]:
         if not np.isfinite(degrees):
             raise ValueError
     except ValueError as error:
-        raise Impossible(f"'{text}' is no phase.", "Write degrees, magnitude or peak.") from error
+        raise Impossible(f"'{text}' is no phase.", "Write degrees, magnitude, peak or angle.") from error
     return degrees, f"at phase {degrees:.15g}°"
 
 

@@ -35,21 +35,43 @@ class Pair:
 
 def mac(first: Shapes, second: Shapes) -> Float:
     """MAC of shapes (m, k) with others (n, k), (m, n); real or complex. NaN of a shape without a motion."""
-    a, b = _sized(first), _sized(second)
-    across = np.abs(a.conj() @ b.T) ** 2
-    own = np.outer((np.abs(a) ** 2).sum(axis=1), (np.abs(b) ** 2).sum(axis=1))
+    (a, mine), (b, theirs) = _with_squares(first), _with_squares(second)
+    product = np.asarray((a.conj() if np.iscomplexobj(a) else a) @ b.T)
+    across = np.abs(product) ** 2
+    own = np.outer(mine, theirs)
     with np.errstate(invalid="ignore", divide="ignore"):
         found: Float = np.where(own > 0.0, across / np.where(own > 0.0, own, 1.0), np.nan)
     return np.minimum(found, 1.0)
 
 
+# Sums of squares between these lose no digits, nor does what is made of two of them.
+PLAIN = (1e-100, 1e100)
+
+
+def _with_squares(shapes: Shapes) -> tuple[Shapes, Float]:
+    """Shapes (m, k), brought to a largest value of one where squares would lose digits, and the sums of their squares (m,)."""
+    found = shapes
+    with np.errstate(over="ignore", under="ignore"):
+        squares = _squares(found)
+    if not ((squares > PLAIN[0]) & (squares < PLAIN[1])).all():
+        found = _sized(found)
+        squares = _squares(found)
+    return found, squares
+
+
+def _squares(shapes: Shapes) -> Float:
+    """Sums of squares (m,) of shapes (m, k)."""
+    parts = (shapes.real, shapes.imag) if np.iscomplexobj(shapes) else (shapes,)
+    return np.asarray(sum(np.einsum("mk,mk->m", part, part) for part in parts), dtype=np.float64)
+
+
 def _sized(shapes: Shapes) -> Shapes:
     """Shapes (m, k) with a largest value of one, so that neither very small nor very large ones lose digits in squares."""
-    found = np.asarray(shapes)
-    size = np.abs(found).max(axis=1, initial=0.0, keepdims=True)
+    size = np.abs(shapes).max(axis=1, initial=0.0, keepdims=True)
     # What is too small to be divided by is no motion.
     still = size < np.finfo(np.float64).tiny / np.finfo(np.float64).eps
-    return np.asarray(np.where(still, 0.0, found) / np.where(still, 1.0, size))
+    found: Shapes = np.where(still, 0.0, shapes) / np.where(still, 1.0, size)
+    return found
 
 
 def with_span(shape: Shapes, others: Shapes) -> float:

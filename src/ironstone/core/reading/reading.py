@@ -82,7 +82,7 @@ class Reading:
     together: bool = False
     result: str = ""
     layer: str = _word("", "N, N:PLACE, largest, smallest, magnitude; 1 is the bottom. Of plies also sheet:NAME, worst.")
-    phase: str = _word("", "Of a harmonic: degrees, magnitude or peak.")
+    phase: str = _word("", "Of a harmonic: degrees, magnitude, peak, or angle (of the peak).")
     criterion: str = _word("", "Of the failure of plies: hashin, puck, ...; with +bond behind it also the bond lines.")
 
     def to_dict(self) -> dict[str, Any]:

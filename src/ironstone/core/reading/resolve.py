@@ -11,7 +11,7 @@ from ironstone.core.field.constants import CONSTANTS, ELASTIC, labels, lacking
 from ironstone.core.field.fields import COMBINATION, Field, Source
 from ironstone.core.field.loadings import computed, loading_name, loading_of
 from ironstone.core.field.shell_axes import SAID
-from ironstone.core.field.sliced import WORST, layers_of, phase_of
+from ironstone.core.field.sliced import ANGLE, WORST, layers_of, phase_of
 from ironstone.core.field.titles import field_title
 from ironstone.core.kinds import kind_of
 from ironstone.core.reading.elsewhere import same_moment
@@ -65,6 +65,8 @@ def resolve(reading: Reading, source: Source) -> Resolved:
         own = ""
     if reading.when:
         own = source.steps[reading.step].unit
+    if phase == ANGLE:
+        own = _degrees(reading)
     unit = own if reading.unit is None else reading.unit
     scale, offset = conversion(own, unit)
     # At a node there is one value: averaging over the elements there changes nothing.
@@ -108,6 +110,13 @@ def resolve(reading: Reading, source: Source) -> Resolved:
         criterion_words=criterion_words,
         revisions=(source.revision, *(against.revisions if against else ())),
     )
+
+
+def _degrees(reading: Reading) -> str:
+    """The unit of a phase. Raises Impossible where a reading makes more of it than what it is at one step."""
+    if reading.of != "value" or reading.over != "step" or reading.against is not None:
+        raise Impossible("The phase of a peak is read at one step, as it is.", "Take the peak, or a phase in degrees.")
+    return "deg"
 
 
 def _taken_off(reading: Reading, unit: str, source: Source) -> Resolved:

@@ -11,7 +11,7 @@ from numpy.typing import NDArray
 from ironstone.core.field.axes import BY_ELEMENT, GLOBAL, Axes
 from ironstone.core.field.fields import Field
 from ironstone.core.field.shell_axes import SAID
-from ironstone.core.field.sliced import NO_LAYERS, Layers
+from ironstone.core.field.sliced import ANGLE, NO_LAYERS, Layers
 from ironstone.core.kinds import kind_of
 from ironstone.core.mesh.mesh import Float, Int
 from ironstone.core.reading.measures import Measure
@@ -106,7 +106,7 @@ class Resolved:
     @property
     def signed(self) -> bool:
         """Whether the sign of a value means something, as tension and compression of a bar do."""
-        return self.measure.signed or kind_of(self.field.kind).signed
+        return self.phase != ANGLE and (self.measure.signed or kind_of(self.field.kind).signed)
 
     @property
     def limited(self) -> bool:

@@ -11,6 +11,7 @@ import numpy as np
 from ironstone.core.errors import Impossible
 from ironstone.core.field.fields import Ahead, Source
 from ironstone.core.field.loadings import computed
+from ironstone.core.field.sliced import Slice, picked, sliced
 from ironstone.core.mesh.interpolation import positions
 from ironstone.core.mesh.mesh import Float, Int
 from ironstone.core.mesh.places import AtGauss, AtNodes, AtSamples, Place
@@ -63,11 +64,16 @@ def trace(reading: Reading, source: Source, place: Place, reduce: str | None = N
             where[i] = nodes[extreme(values)]
 
     plainly = resolved.field.location == "node" and reading.over == "step" and resolved.against is None and not resolved.by_element
-    plainly = plainly and resolved.field.plain and reading.region == "all" and reading.averaging != "element"
+    turned = resolved.field.harmonic and not resolved.field.layers and isinstance(resolved.phase, float)
+    plainly = plainly and (resolved.field.plain or turned) and reading.region == "all" and reading.averaging != "element"
     if isinstance(place, AtNodes) and plainly and (reduce is not None or len(place.nodes) == 1):
         table = source.history(resolved.field.name, chosen, place.nodes)
         flat = np.asarray(table.reshape(-1, table.shape[2]), dtype=np.float64)
         plain = replace(resolved, reading=replace(resolved.reading, averaging="off"))
+        if turned:
+            at = Slice(phase=float(resolved.phase))
+            flat = np.asarray(picked(resolved.field, flat, at), dtype=np.float64)
+            plain = replace(plain, field=sliced(source, resolved.field.name, at).fields[resolved.field.name])
         reply = take_measure(plain, source, flat, None, lambda: np.tile(source.mesh.points[place.nodes], (len(chosen), 1)))
         for i, row in enumerate(reply.reshape(len(chosen), len(place.nodes))):
             reduced(i, row, place.nodes)

@@ -9,6 +9,7 @@ import numpy as np
 from pydantic import BaseModel, Field
 
 from ironstone.core.errors import Impossible, IronstoneError
+from ironstone.core.field.fields import Ahead
 from ironstone.core.mesh.mesh import Float
 from ironstone.core.motion.response import SOUND, Complex, Peak, a_weighting, decibels, peaks, phase_degrees, third_octaves
 from ironstone.core.reading.caveats import caveats as caveats_of
@@ -193,10 +194,11 @@ def _read(source: ReviewSource, reading: Reading, steps: list[int], component: b
         lead = f"{found.resolved.sentence(with_step=False)}, at {where.words}"
         said = [*caveats_of(found.resolved, source, found.values), "Its peak over the cycle: it has no phase."]
         return None, found.values, found.resolved.unit, lead, said
-    parts = []
+    # Both parts are read off the same rows.
+    here, parts = Ahead(source, np.array(steps)), []
     for phase in ("", "-90"):
         told = replace(reading, phase=phase).at(steps[0])
-        parts.append(trace(told, source, where.place(told, source), None, steps))
+        parts.append(trace(told, here, where.place(told, source), None, steps))
     complex_ = parts[0].values + 1j * parts[1].values
     resolved = resolve(replace(reading, phase="magnitude").at(steps[0]), source)
     said = caveats_of(resolved, source, np.abs(complex_))

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from ironstone.core.field.fields import Field
-from ironstone.core.field.sliced import MAGNITUDE, PEAK, REDUCED, SHEET, WORST, layers_of, usual_layer
+from ironstone.core.field.sliced import ANGLE, MAGNITUDE, PEAK, REDUCED, SHEET, WORST, layers_of, usual_layer
 from ironstone.core.reading.measures import Measure
 from ironstone.core.reading.plies import has_shear
 from ironstone.core.reading.reading import Reading
@@ -63,10 +63,13 @@ def phase_word(reading: Reading, measure: Measure, found: Resolved | None) -> Wo
     choices = [
         Choice(value=MAGNITUDE, label="magnitude of the harmonic", impossible=nowhere, explanation="Of both parts together."),
         Choice(value=PEAK, label="peak over the cycle", explanation="The largest magnitude the measure comes to."),
+        Choice(value=ANGLE, label="the phase of its peak", explanation="The angle of the cycle at which it is largest."),
         *(Choice(value=str(a), label=f"at phase {a}°", explanation=_PHASES.get(a, "")) for a in range(0, 360, 15)),
     ]
     for choice in choices:
-        choice.change = {"phase": choice.value}
+        # A phase has a unit of its own.
+        turns = ANGLE in (choice.value, reading.phase) and choice.value != reading.phase
+        choice.change = {"phase": choice.value} | ({"unit": None} if turns else {})
     label = found.phase_words if found else reading.phase
     return Word(name="phase", title="Phase", label=label, value=reading.phase or "0", before=", ", choices=choices)
 
