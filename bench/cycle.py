@@ -72,7 +72,7 @@ def main() -> None:
                 f"{FREQUENCIES} frequencies of {len(source.mesh.points)} nodes: response at a node {at:.3f} s; reading whole steps"
             )
             print(
-                f"from the review {steps:.2f} s (1 to {steps / at:.0f}), by VTK from their files {peer:.2f} s (1 to {peer / at:.0f})"
+                f"from the review {steps:.2f} s (1 to {steps / at:.0f}), by VTK from the files {peer:.2f} s (1 to {peer / at:.0f})"
             )
     first, second = np.random.default_rng(3).normal(size=(2, SHAPES, UNKNOWNS))
     product, _ = best(lambda: first @ second.T)

@@ -15,6 +15,7 @@ from typer.testing import CliRunner
 from ironstone.cli.every import app
 from ironstone.core.errors import Impossible, IronstoneError
 from ironstone.engine.base import ask, keep, question_of, thing_of
+from ironstone.engine.reading.pictures import ArrowsQuery, drawn_arrows
 from ironstone.store import Review, intake
 from ironstone.store.describe import rail
 from tests.writing import bar_of_hexahedra, write_vtu
@@ -277,6 +278,18 @@ def test_levels_of_sound_are_of_the_root_mean_square_and_spread_over_a_set_by_en
 def test_reactions_of_a_harmonic_motion_are_not_made_up_from_its_stress(motion_file: Path) -> None:
     with Review.open(motion_file) as opened, pytest.raises(Impossible, match="cannot be told from what inertia does"):
         asked(opened, "balance", result="post, sweep")
+
+
+def test_arrows_of_a_harmonic_stand_as_they_do_at_the_phase_in_view(swept: Review) -> None:
+    source = swept.result()
+    # Beside the resonance both parts are there.
+    step = int(np.argmax(np.abs(transfer(SWEPT)))) + 1
+    h = 3e-3 * transfer(SWEPT)[step]
+    for phase, expected in (("0", h.real), ("90", -h.imag), ("180", -h.real), ("peak", h.real)):
+        head, arrays = drawn_arrows(source, ArrowsQuery(field="displacement", step=step, spacing=0.0, phase=phase))
+        assert arrays["values"][:, 2] == pytest.approx(np.full(8, expected), rel=1e-6, abs=1e-12)
+        assert arrays["displacement"][:, 2] == pytest.approx(np.full(8, expected), rel=1e-6, abs=1e-12)
+        assert head["field"] == f"displacement at phase {0 if phase == 'peak' else phase}°" and head["unit"] == "m"
 
 
 def test_the_command_prints_a_response(swept: Review) -> None:

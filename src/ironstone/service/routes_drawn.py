@@ -166,7 +166,7 @@ def alongside(result: int, query: Annotated[AlongsideQuery, Query()], request: R
     source = review.result(result)
     other, step, _ = at_the_step_in_view(review, source, query)
     words = query.model_dump(
-        include=set(AlongsideQuery.model_fields) - (set(ReadingQuery.model_fields) if query.shows == "plain" else set())
+        include=set(AlongsideQuery.model_fields) - (set(ReadingQuery.model_fields) if query.shows == "plain" else set()) | {"phase"}
     )
 
     def make() -> bytes:

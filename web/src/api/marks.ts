@@ -32,8 +32,10 @@ export function useFlagAnswer(flag: number) {
 }
 
 export function useArrows() {
-  const { result, step, look, arrows } = useBench("result", "step", "look", "arrows");
-  const asked = query({ ...lookQuery(look), step, field: arrows?.field, spacing: arrows?.spacing, by: arrows?.by });
+  const { result, step, look, arrows, reading } = useBench("result", "step", "look", "arrows", "reading");
+  const { field, spacing, by } = arrows ?? {};
+  // A harmonic's arrows go with the phase of its shape; of anything else there is none to tell.
+  const asked = query({ ...lookQuery(look), step, field, spacing, by, phase: reading?.phase || undefined });
   return useQuery({
     queryKey: ["arrows", result, asked],
     enabled: result !== null && arrows !== null,

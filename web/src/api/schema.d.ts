@@ -19267,6 +19267,8 @@ export interface operations {
                 unit?: string | null;
                 /** @description One arrow a node or face, or one a set: its resultant. */
                 by?: "node" | "set";
+                /** @description Of a harmonic, as a reading has it: its degrees; 0 of what is none. */
+                phase?: string;
             };
             header?: never;
             path: {

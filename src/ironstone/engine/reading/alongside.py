@@ -79,7 +79,7 @@ def drawn_alongside(review: Review, source: ReviewSource, query: AlongsideQuery)
     mesh = other.mesh
     scale = conversion(other.system.length, source.system.length)[0]
     drawn = surface(other, Look()) if (mesh.dimensions > 1).any() else _lines(mesh, THICK * source.mesh.size / scale)
-    nodal = moved_nodes(other, step)
+    nodal = moved_nodes(other, step, query.phase)
     moved = scale * positions(mesh, drawn.vertices, np.zeros_like(mesh.points) if nodal is None else nodal)
     origin = scale * mesh.middle
     points = scale * drawn.points - origin

@@ -9,7 +9,8 @@ from pydantic import BaseModel, Field
 
 from ironstone.core.errors import Impossible
 from ironstone.core.field.categories import names_of, places_in
-from ironstone.core.field.moved import moved_nodes
+from ironstone.core.field.moved import degrees_of, moved_nodes
+from ironstone.core.field.sliced import at_phase
 from ironstone.core.kept import is_kept, remembered
 from ironstone.core.mesh.interpolation import positions
 from ironstone.core.mesh.mesh import Float
@@ -40,6 +41,7 @@ class ArrowsQuery(LookQuery):
     spacing: float = Field(0.03, ge=0, le=1, description="Least distance between arrows, as a share of the model's size.")
     unit: str | None = None
     by: Literal["node", "set"] = Field("node", description="One arrow a node or face, or one a set: its resultant.")
+    phase: str = Field("", max_length=40, description="Of a harmonic, as a reading has it: its degrees; 0 of what is none.")
 
 
 class ExtremeOut(BaseModel):
@@ -204,18 +206,21 @@ def drawn_arrows(source: ReviewSource, query: ArrowsQuery) -> tuple[dict[str, An
     spacing = query.spacing * source.mesh.size
     drawn = surface(source, query.look())
     names: list[str] = []
+    turning = query.field in source.fields and source.fields[query.field].harmonic
+    # Arrows of a harmonic stand as they do at the phase its shape is drawn at.
+    now = at_phase(source, degrees_of(query.phase)) if turning else source
     if query.by == "set":
-        found, names = set_arrows(query.field, source, drawn, query.step, query.unit)
+        found, names = set_arrows(query.field, now, drawn, query.step, query.unit)
     else:
-        found = arrows(query.field, source, drawn, query.step, spacing, query.unit)
-    nodal = moved_nodes(source, query.step)
+        found = arrows(query.field, now, drawn, query.step, spacing, query.unit)
+    nodal = moved_nodes(source, query.step, query.phase)
     moved = np.zeros_like(found.points)
     if nodal is not None and len(found.points):
         moved = positions(source.mesh, found.place, nodal)
     head = {
         "origin": source.mesh.middle.tolist(),
         "kind": "vector" if found.directions is None else "cross",
-        "field": query.field,
+        "field": f"{query.field} at phase {degrees_of(query.phase):g}°" if turning else query.field,
         "unit": found.resolved.unit,
         "longest": found.longest,
         "count": len(found.points),
