@@ -28,9 +28,13 @@ def sweep(folder: Path, side: int, count: int, stress: bool) -> list[Path]:
     """A harmonic at so many frequencies, displacement and stress at the nodes."""
     points, cells = block(side)
     chance = np.random.default_rng(1)
+    shapes = chance.normal(size=(4, len(points), 3))
     files = []
     for k in range(count):
-        moved = chance.normal(size=(2, len(points), 3)).astype(np.float32)
+        own = np.array([60.0, 140.0, 300.0, 420.0])
+        answers = 1.0 / (1.0 - ((10.0 + k) / own) ** 2 + 0.04j)
+        whole = np.einsum("m,mnc->nc", answers, shapes)
+        moved = np.stack([whole.real, whole.imag]).astype(np.float32)
         data = {"displacement_real": moved[0], "displacement_imag": moved[1]}
         if stress:
             both = chance.normal(size=(2, len(points), 6)).astype(np.float32)

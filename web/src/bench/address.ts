@@ -16,6 +16,7 @@ import {
   type MotionWays,
   panes,
   type Style,
+  swingOf,
   type Ties,
 } from "./store";
 import { sayAddress } from "./underway";
@@ -74,6 +75,8 @@ export function toAddress(s: BenchState): URLSearchParams {
   const front = [value === null ? "" : short(value), along, ...(border ? [border] : [])].join(":");
   if (front !== ":") p.set("front", front);
   if (s.between) p.set("between", s.between);
+  const swung = swingOf(s);
+  if (swung) p.set("swing", String(swung));
   const motion = motionText(s.motion);
   if (motion !== motionText(freshMotion)) p.set("motion", motion);
   if (s.motion.beside.length) p.set("responses", s.motion.beside.map(encodeURIComponent).join(";"));
@@ -339,6 +342,8 @@ export function fromAddress(p: URLSearchParams): Partial<BenchState> {
   };
   found.also = positions(p.get("also"));
   found.between = p.get("between") ?? "";
+  const swung = number(p.get("swing"));
+  found.swing = swung && result !== null && step !== null ? { result, step: Math.round(step), degrees: swung } : null;
   found.motion = motionOf(p.get("motion") ?? "", p.get("responses") ?? "", p.get("motion-ways") ?? "");
   found.table = number(p.get("table"));
   const [most, per] = (p.get("governing") ?? "").split(":");

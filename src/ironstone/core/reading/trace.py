@@ -75,6 +75,9 @@ def trace(reading: Reading, source: Source, place: Place, reduce: str | None = N
             flat = np.asarray(picked(resolved.field, flat, at), dtype=np.float64)
             plain = replace(plain, field=sliced(source, resolved.field.name, at).fields[resolved.field.name])
         reply = take_measure(plain, source, flat, None, lambda: np.tile(source.mesh.points[place.nodes], (len(chosen), 1)))
+        if reduce is None:
+            # Of one node there is nothing to reduce.
+            return Trace(chosen, np.asarray(reply, dtype=np.float64).reshape(-1), resolved)
         for i, row in enumerate(reply.reshape(len(chosen), len(place.nodes))):
             reduced(i, row, place.nodes)
         return Trace(chosen, result, resolved, None if extreme is None else where)

@@ -81,6 +81,7 @@ class InView(BaseModel):
         max_length=2000,
         description="Of a motion: the other result, direction, what is drawn, modes, of what, the place.",
     )
+    swing: float = Field(0.0, description="The phase a mode is drawn at, in degrees; 0: at its largest.")
     responses: str = Field("", max_length=8000, description="The responses beside that of the place, separated by semicolons.")
     motion_ways: str = Field("", max_length=2000, alias="motion-ways", description="How a motion is worked out: NAME=VALUE;...")
     cut: int | None = None
