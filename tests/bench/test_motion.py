@@ -39,6 +39,8 @@ def test_modes_are_listed_gone_through_and_held_against_the_test(moving: str, bl
     page.get_by_role("button", name="y", exact=True).click()
     expect(modes.nth(1)).to_contain_text("0 %")
     expect(page.get_by_test_id("motion-verdict")).to_contain_text("77 % along x")
+    page.get_by_role("button", name="largest 1").click()
+    expect(page.get_by_text("shapes scaled to a largest motion of 1")).to_be_visible()
     modes.nth(2).get_by_role("button").click()
     expect(page.get_by_test_id("reading-line")).to_contain_text("mode 3, 414.6 Hz")
     settle(page)
@@ -72,6 +74,10 @@ def test_what_makes_the_peak_is_read_off_the_sweep(moving: str, blank: Page) -> 
     expect(peak.first).to_contain_text("0.0100"), "half of the loss factor of 0.02"
     expect(peak.last).to_contain_text("433")
     expect(page.get_by_test_id("response-plot")).to_be_visible()
+    with page.expect_download() as file:
+        page.get_by_role("button", name="Response UFF").click()
+    assert file.value.suggested_filename.endswith("sweep response.uff")
+    assert file.value.path().read_text().split()[:2] == ["-1", "58"]
     page.get_by_role("button", name="decibels").click()
     expect(peak.first).to_contain_text("7.57")
     entered(page, "Place of the motion", "node:abc")

@@ -116,6 +116,24 @@ def test_without_a_mass_the_modes_say_so_and_a_stated_total_is_spread(review: Re
     assert asked(review, "modes").more["total_mass"] == pytest.approx(RHO * 20 * 20 * SPAN), "densities tell it better"
 
 
+def test_shapes_are_scaled_to_one_or_to_unit_mass_and_what_they_move_stays(review: Review, tmp_path: Path) -> None:
+    intake(review, modes_written(tmp_path, "bare"), "bare")
+    with pytest.raises(Impossible, match="Without the mass"):
+        asked(review, "modes", scaled="mass")
+    assert [m["largest"] for m in asked(review, "modes", scaled="one").more["modes"]] == pytest.approx([1.0] * 3)
+    with_modes(review, tmp_path)
+    filed, one, mass = (asked(review, "modes", scaled=how) for how in ("file", "one", "mass"))
+    assert "as the file has them" in filed.sentence and "largest motion of 1" in one.sentence and "unit modal mass" in mass.sentence
+    for a, b, c in zip(filed.more["modes"], one.more["modes"], mass.more["modes"], strict=True):
+        assert b["largest"] == pytest.approx(1.0) and c["modal_mass"] == pytest.approx(1.0)
+        assert b["modal_mass"] == pytest.approx(a["modal_mass"] / a["largest"] ** 2)
+        for scaled in (b, c):
+            assert scaled["effective_mass"] == pytest.approx(a["effective_mass"])
+            # Effective mass is participation squared times modal mass.
+            again = [p**2 * scaled["modal_mass"] for p in scaled["participation"]]
+            assert again == pytest.approx(a["effective_mass"], abs=1e-9)
+
+
 def test_a_result_without_modes_says_what_its_steps_are(review: Review, bar_files: list[Path]) -> None:
     intake(review, bar_files, "bar")
     for kind, words in (("modes", {}), ("mac", {"other": "bar"})):

@@ -9,6 +9,7 @@ import typer
 
 from ironstone.cli.base import AsJson, ResultName, ReviewFile, answered, app, guarded, open_review, show, told, value_text
 from ironstone.cli.words import Words, with_words
+from ironstone.engine.carrier import Answer
 from ironstone.engine.said import PLACE, SWEEP
 
 
@@ -108,7 +109,7 @@ def response_command(
     }
     said, answer = answered(review, "response", {**words.named, **own})
     if output is not None:
-        _write(output, said, answer.columns[3].unit or "")
+        _write(output, answer)
     held = None if test is None else _held_against(review, {**words.named, **own}, test)
     if held is not None:
         said = {**said, "agreement": {**held.more["curves"][0], "verdict": held.verdict, "state": held.state}}
@@ -148,15 +149,13 @@ def _held_against(review: Path, words: dict[str, Any], test: str) -> Any:
     return answer
 
 
-def _write(output: Path, said: dict[str, Any], unit: str) -> None:
-    """A response as a universal file. Raises IronstoneError of one that has no phase, or a gap."""
-    import numpy as np
-
+def _write(output: Path, answer: Answer) -> None:
+    """A response as a universal file. Raises IronstoneError where it is none, or cannot be written."""
     from ironstone.core.errors import IronstoneError
-    from ironstone.formats.points_out import write_response
+    from ironstone.engine.motion.response import universal_of
 
-    if any(v is None for v in [*said["real"], *said["imaginary"]]):
-        raise IronstoneError("A response without a phase, or with gaps, is no function of a file.", "Read a component at a node.")
-    write_response(
-        output, said["sentence"], np.array(said["frequency"]), np.array(said["real"]) + 1j * np.array(said["imaginary"]), unit
-    )
+    data = universal_of(answer)
+    try:
+        output.write_bytes(data)
+    except OSError as error:
+        raise IronstoneError(f"{output.name} could not be written.", "Choose a folder that can be written to.") from error

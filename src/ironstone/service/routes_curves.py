@@ -6,11 +6,14 @@ from fastapi import APIRouter, Response
 
 from ironstone.core.curves.arithmetic import FUNCTIONS
 from ironstone.core.field.loadings import axis_of
-from ironstone.engine.base import keep
+from ironstone.engine.base import ask, keep
 from ironstone.engine.curves.named import NamedIn, NamedOut, named_of, named_out
+from ironstone.engine.motion.response import Response as FrequencyResponse
+from ironstone.engine.motion.response import universal_of
 from ironstone.service.deps import Form, OpenReview, table
+from ironstone.service.turns import InTurn, reaches
 
-router = APIRouter(tags=["curves"])
+router = APIRouter(tags=["curves"], route_class=InTurn)
 
 
 @router.get("/functions")
@@ -44,3 +47,10 @@ def curves_table(form: Form, result: int, review: OpenReview) -> Response:
         (axis.values, *([missing if v is None else v for v in c.values] for c in answer)),
         f"{source.name} curves",
     )
+
+
+@router.post("/responses/uff", response_class=Response)
+@reaches("place")
+def response_function(asked: FrequencyResponse, review: OpenReview) -> Response:
+    """A frequency response as a function of a universal file (dataset 58)."""
+    return Response(universal_of(ask(review, asked)), media_type="text/plain")

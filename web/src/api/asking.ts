@@ -57,8 +57,12 @@ export const useMore = <K extends Kind>(kind: K, words: Words<K> | null) =>
   });
 
 /** The table of a question's answer, as a file. */
-export async function tableOf<K extends Kind>(kind: K, words: Words<K>, form: "csv" | "xlsx"): Promise<Blob> {
-  const answer = await fetch(`/api/ask/${kind}.${form}`, {
+export const tableOf = <K extends Kind>(kind: K, words: Words<K>, form: "csv" | "xlsx"): Promise<Blob> =>
+  fileOf(`/api/ask/${kind}.${form}`, words);
+
+/** A file that is made of a question's words. */
+async function fileOf(address: string, words: object): Promise<Blob> {
+  const answer = await fetch(address, {
     method: "POST",
     headers: { "Content-Type": "application/json" },
     body: JSON.stringify(words),
@@ -77,7 +81,16 @@ export async function saveTable<K extends Kind>(
   form: "csv" | "xlsx",
   name: string,
 ): Promise<void> {
-  const address = URL.createObjectURL(await tableOf(kind, words, form));
-  save(address, `${name}.${form}`);
+  saveFile(await tableOf(kind, words, form), `${name}.${form}`);
+}
+
+/** Saves a frequency response as a function of a universal file. */
+export async function saveResponse(words: Words<"response">, name: string): Promise<void> {
+  saveFile(await fileOf("/api/responses/uff", words), `${name}.uff`);
+}
+
+function saveFile(data: Blob, name: string): void {
+  const address = URL.createObjectURL(data);
+  save(address, name);
   window.setTimeout(() => URL.revokeObjectURL(address), 10_000);
 }

@@ -2757,6 +2757,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/responses/uff": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Response Function
+         * @description A frequency response as a function of a universal file (dataset 58).
+         */
+        post: operations["response_function_api_responses_uff_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/results/{result}": {
         parameters: {
             query?: never;
@@ -8332,6 +8352,12 @@ export interface components {
              */
             style: string;
             /**
+             * Swing
+             * @description The phase a mode is drawn at, in degrees; 0: at its largest.
+             * @default 0
+             */
+            swing: number;
+            /**
              * Table
              * @description The table of several results in view.
              */
@@ -9261,7 +9287,7 @@ export interface components {
             /** Frequency */
             frequency: number;
             /** Largest */
-            largest: number;
+            largest: number | null;
             /** Modal Mass */
             modal_mass: number | null;
             /** Near */
@@ -9392,6 +9418,13 @@ export interface components {
             loading: string;
             /** Result */
             result?: number | string | null;
+            /**
+             * Scaled
+             * @description How the shapes are scaled: as the file has them, to a largest motion of 1, to unit modal mass.
+             * @default file
+             * @enum {string}
+             */
+            scaled: "file" | "one" | "mass";
             /**
              * Total
              * @description Mass of the whole model, in its own unit, where no densities are stated.
@@ -19096,6 +19129,37 @@ export interface operations {
         responses: {
             /** @description Successful Response */
             204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    response_function_api_responses_uff_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Response"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
                 headers: {
                     [name: string]: unknown;
                 };

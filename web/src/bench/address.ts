@@ -155,6 +155,7 @@ function waysOf(text: string): MotionWays {
     return value !== null && value >= 0 && value < 1 ? value : freshWays[name];
   };
   return {
+    scaled: (["one", "mass"] as const).find((w) => w === word("scaled")) ?? "file",
     reference: above("reference"),
     weighting: word("weighting") === "A" ? "A" : "",
     unwrapped: word("unwrapped") === "true",

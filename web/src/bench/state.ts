@@ -106,6 +106,8 @@ export const freshStudy: Study = { results: null, take: "highest", size: "length
 
 /** How a response and a motion over time are worked out. */
 export interface MotionWays {
+  /** How the shapes of modes are scaled where they are listed. */
+  scaled: "file" | "one" | "mass";
   /** Of a level: what 0 dB is (null: as usual), its weighting. */
   reference: number | null;
   weighting: "" | "A";
@@ -125,6 +127,7 @@ export interface MotionWays {
 }
 
 export const freshWays: MotionWays = {
+  scaled: "file",
   reference: null,
   weighting: "",
   unwrapped: false,

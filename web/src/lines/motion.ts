@@ -12,8 +12,9 @@ export function useKindOfSteps(): string | undefined {
 
 /** The words by which the modes of the result in view are asked for; null where its steps are none. */
 export function useModesWords(): Words<"modes"> | null {
-  const result = useBench((s) => s.result);
-  return useKindOfSteps() === "mode" && result !== null ? { result } : null;
+  const { result, motion } = useBench("result", "motion");
+  const { scaled } = motion.ways;
+  return useKindOfSteps() === "mode" && result !== null ? { result, scaled } : null;
 }
 
 export const useModes = () => useQuestion("modes", useModesWords());

@@ -1,10 +1,16 @@
 import { keepMass, removeKept, useKept, useStating } from "../api/kept";
 import { useContents } from "../api/queries";
 import { useBench } from "../bench/store";
-import { Choices, named } from "../controls/Choices";
+import { Choices, named, type Option } from "../controls/Choices";
 import { useKindOfSteps, useModes, useModesWords } from "../lines/motion";
 import { figure, percent } from "../reading/format";
-import { OptionalNumber, OtherKind, Told } from "./parts";
+import { OptionalNumber, OtherKind, Told, useWays } from "./parts";
+
+const scales: Option<"file" | "one" | "mass">[] = [
+  { value: "file", label: "as filed", title: "As the file has them" },
+  { value: "one", label: "largest 1", title: "The largest motion is 1" },
+  { value: "mass", label: "unit mass", title: "The modal mass is 1" },
+];
 
 /** The modes of the result in view: frequency, share of the mass that moves along a direction; a click shows one. */
 export function ModesTab() {
@@ -13,6 +19,7 @@ export function ModesTab() {
   const kind = useKindOfSteps();
   const words = useModesWords();
   const asked = useModes();
+  const [ways, put] = useWays();
   if (kind === undefined) return null;
   if (words === null) return <OtherKind wanted="mode" does="a table of modes" />;
   const more = asked.data?.more;
@@ -62,6 +69,15 @@ export function ModesTab() {
           </tbody>
         </table>
       )}
+      <div className="row-line">
+        <span>Shapes</span>
+        <Choices
+          name="How the shapes are scaled"
+          options={scales}
+          value={ways.scaled}
+          onChoose={(scaled) => put({ scaled })}
+        />
+      </div>
       <WholeMass result={contents.data?.id ?? null} unit={more?.mass_unit ?? ""} known={total !== null} />
       <Told asked={asked} what="Modes" kind="modes" words={words} waiting="The modes are gone through …" />
     </>

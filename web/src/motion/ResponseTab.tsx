@@ -1,4 +1,6 @@
+import { saveResponse } from "../api/asking";
 import { useContents } from "../api/queries";
+import { tell } from "../bench/notices";
 import { useBench } from "../bench/store";
 import { Choices, type Option } from "../controls/Choices";
 import { Switch } from "../controls/Switch";
@@ -93,6 +95,16 @@ export function ResponseTab() {
           waiting="The sweep is read …"
           figures={peaks.length === 0}
         />
+      )}
+      {words && asked.data && asked.data.more.phase.some((v) => v !== null) && (
+        <button
+          type="button"
+          className="link"
+          title="Real and imaginary part over frequency, dataset 58"
+          onClick={() => void saveResponse(words, `${contents.data.name} response`).catch(tell)}
+        >
+          Response UFF
+        </button>
       )}
       {words && <Beside contents={contents.data} />}
     </>

@@ -2,11 +2,12 @@
 
 from __future__ import annotations
 
-from typing import Any, ClassVar
+from typing import Any, ClassVar, Literal
 
 import numpy as np
 from pydantic import BaseModel, Field
 
+from ironstone.core.errors import Impossible
 from ironstone.core.motion.common import modes_of, motion_field, moved_at
 from ironstone.core.motion.inertia import Inertia
 from ironstone.core.motion.modes import Shares, by_part, is_rigid, near_equal, rigid_motions, shares_of, strain_energy
@@ -34,6 +35,9 @@ class Modes(Question):
     kind: ClassVar[str] = "modes"
     more: ClassVar[type[BaseModel]] = ModesMore
     loading: str = Field("", max_length=200, description="One set of modes, by the name of its loading; none: all.")
+    scaled: Literal["file", "one", "mass"] = Field(
+        "file", description="How the shapes are scaled: as the file has them, to a largest motion of 1, to unit modal mass."
+    )
     total: float | None = Field(None, gt=0, description="Mass of the whole model, in its own unit, where no densities are stated.")
 
     def answer(self, review: Review) -> Answer:
@@ -43,7 +47,7 @@ class Modes(Question):
         field = motion_field(source)
         mass = None if field.harmonic else mass_of(review, source, self.total)
         stated = self.total if self.total is not None else stated_mass(review, source)
-        shares, bodily, largest = _by_mode(source, steps, mass)
+        shares, bodily, largest = _rescaled(self.scaled, *_by_mode(source, steps, mass))
         group = near_equal(frequencies)
         energy = [strain_energy(source, s) for s in steps]
         parts = list(source.mesh.part_names) if len(source.mesh.part_names) > 1 and energy[0] is not None else []
@@ -55,7 +59,7 @@ class Modes(Question):
                 "participation": [number(v) for v in shares.participation[k]] if shares else [None] * 3,
                 "effective_mass": [number(v) for v in shares.effective[k]] if shares else [None] * 3,
                 "modal_mass": number(float(shares.modal[k])) if shares else None,
-                "largest": float(largest[k]),
+                "largest": number(largest[k]),
                 "rigid": bool(bodily[k]),
                 "near": [int(j) + 1 for j in np.flatnonzero(group == group[k]) if j != k],
                 "energy": _shared(source, energy[k]) if parts else [],
@@ -70,7 +74,7 @@ class Modes(Question):
             kind=self.kind,
             sentence=f"{len(rows)} mode{'s' if len(rows) != 1 else ''} of {source.name}"
             + (f", {self.loading}" if self.loading else "")
-            + _scaled(rows),
+            + _scaled(rows, self.scaled),
             unit="Hz",
             columns=_columns(rows, unit, mass, parts),
             figures=_figures(rows, mass, sums, unit),
@@ -108,6 +112,26 @@ def _by_mode(source: ReviewSource, steps: list[int], mass: Inertia | None) -> tu
     return Shares(modal, np.where(effective == 0.0, 0.0, participation), effective), bodily, largest
 
 
+def _rescaled(
+    how: str, shares: Shares | None, bodily: list[bool], largest: list[float]
+) -> tuple[Shares | None, list[bool], list[float]]:
+    """Shares and largest motions of scaled shapes; effective masses stay. Raises Impossible for a unit mass without a mass."""
+    if how == "file":
+        return shares, bodily, largest
+    if how == "mass" and shares is None:
+        raise Impossible(
+            "Without the mass no shape can be scaled to a unit of it.", "State densities, or the mass of the whole, in Motion."
+        )
+    size = np.array(largest)
+    with np.errstate(divide="ignore", invalid="ignore"):
+        factor = 1.0 / size if how == "one" or shares is None else 1.0 / np.sqrt(shares.modal)
+    factor = np.where(np.isfinite(factor), factor, np.nan)
+    scaled = None
+    if shares is not None:
+        scaled = Shares(shares.modal * factor**2, shares.participation / factor[:, None], shares.effective)
+    return scaled, bodily, (size * factor).tolist()
+
+
 def _shared(source: ReviewSource, energy: Any) -> list[float | None]:
     """The share of each part in a mode's strain energy."""
     whole = 0.0 if energy is None else float(energy.sum())
@@ -136,8 +160,10 @@ def _columns(rows: list[dict[str, Any]], unit: str, mass: Inertia | None, parts:
     return columns
 
 
-def _scaled(rows: list[dict[str, Any]]) -> str:
-    """How the shapes are scaled, in words; nothing where the mass is not known."""
+def _scaled(rows: list[dict[str, Any]], how: str) -> str:
+    """How the shapes are scaled, in words; nothing where the file's are taken and the mass is not known."""
+    if how != "file":
+        return ", shapes scaled to a largest motion of 1" if how == "one" else ", shapes scaled to unit modal mass"
     modal = [r["modal_mass"] for r in rows if r["modal_mass"] is not None]
     if not modal:
         return ""

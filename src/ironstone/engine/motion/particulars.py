@@ -19,7 +19,7 @@ class ModeRow(Particulars):
     participation: Numbers
     effective_mass: Numbers
     modal_mass: float | None
-    largest: float
+    largest: float | None
     rigid: bool
     near: list[int]
     energy: Numbers

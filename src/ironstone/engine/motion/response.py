@@ -3,6 +3,8 @@
 from __future__ import annotations
 
 from dataclasses import dataclass, replace
+from pathlib import Path
+from tempfile import TemporaryDirectory
 from typing import Any, ClassVar, Literal
 
 import numpy as np
@@ -24,6 +26,7 @@ from ironstone.engine.carrier import Answer, Column, Figure
 from ironstone.engine.motion.particulars import ResponseMore
 from ironstone.engine.reading.answers import number
 from ironstone.engine.words import ReadingWords
+from ironstone.formats.points_out import write_response
 from ironstone.store import Review
 from ironstone.store.source import ReviewSource
 
@@ -144,6 +147,18 @@ class Response(ResponseWords, Question):
                 "bands": [list(pair) for pair in zip(bands[0].tolist(), bands[1].tolist(), strict=True)],
             },
         )
+
+
+def universal_of(answer: Answer) -> bytes:
+    """A response as a function of a universal file (dataset 58). Raises IronstoneError of one that has no phase, or a gap."""
+    more = answer.more
+    if any(v is None for v in [*more["real"], *more["imaginary"]]):
+        raise IronstoneError("A response without a phase, or with gaps, is no function of a file.", "Read a component at a node.")
+    response = np.array(more["real"]) + 1j * np.array(more["imaginary"])
+    with TemporaryDirectory() as folder:
+        path = Path(folder) / "response.uff"
+        write_response(path, answer.sentence, np.array(more["frequency"]), response, answer.columns[3].unit or "")
+        return path.read_bytes()
 
 
 def drawn(read: Read, shown: Float, unwrapped: bool) -> dict[str, Any]:
