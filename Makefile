@@ -87,6 +87,7 @@ demo-data: setup
 	$(PYTHON) -m demo.mast
 	$(PYTHON) -m demo.post
 	$(PYTHON) -m demo.carrier
+	$(PYTHON) -m demo.hood
 	$(PYTHON) -m demo.untidy
 
 # Takes about five minutes and 4 GB of a temporary folder.

