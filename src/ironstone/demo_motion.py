@@ -20,7 +20,7 @@ def make(review: Path, data: Path, fresh: bool = False) -> None:
     files = data / "post"
     if review.exists() or not files.is_dir():
         return
-    with Review.create(review, "Sensor post in motion") as opened:
+    with Review.create(review, "Drive house in motion") as opened:
         _carrier(opened, data / "carrier" / "carrier.xdmf")
         _hood(opened, data / "hood")
         intake(opened, [files / "tested.uff"], "post, tested modes", SYSTEM)

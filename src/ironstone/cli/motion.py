@@ -3,14 +3,16 @@
 from __future__ import annotations
 
 from pathlib import Path
-from typing import Annotated, Any
+from typing import TYPE_CHECKING, Annotated, Any
 
 import typer
 
 from ironstone.cli.base import AsJson, ResultName, ReviewFile, answered, app, guarded, open_review, show, told, value_text
 from ironstone.cli.words import Words, with_words
-from ironstone.engine.carrier import Answer
 from ironstone.engine.said import PLACE, SWEEP
+
+if TYPE_CHECKING:
+    from ironstone.engine.carrier import Answer
 
 
 @app.command("modes")

@@ -11491,8 +11491,7 @@ export interface components {
         };
         /**
          * ResponseMore
-         * @description frequency in Hz; amplitude: in dB where asked for; phase in degrees; magnitude: never in dB. bands: third octaves, centre and
-         *     level.
+         * @description Its peaks. bands: third octaves, centre and level.
          */
         ResponseMore: {
             /** Amplitude */

@@ -2,9 +2,10 @@ import { keepMass, removeKept, useKept, useStating } from "../api/kept";
 import { useContents } from "../api/queries";
 import { useBench } from "../bench/store";
 import { Choices, named, type Option } from "../controls/Choices";
+import { OptionalNumber } from "../controls/OptionalNumber";
 import { useKindOfSteps, useModes, useModesWords } from "../lines/motion";
 import { figure, percent } from "../reading/format";
-import { OptionalNumber, OtherKind, Told, useWays } from "./parts";
+import { OtherKind, Told, useWays } from "./parts";
 
 const scales: Option<"file" | "one" | "mass">[] = [
   { value: "file", label: "as filed", title: "As the file has them" },

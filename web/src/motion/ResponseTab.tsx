@@ -3,11 +3,12 @@ import { useContents } from "../api/queries";
 import { tell } from "../bench/notices";
 import { useBench } from "../bench/store";
 import { Choices, type Option } from "../controls/Choices";
+import { OptionalNumber } from "../controls/OptionalNumber";
 import { Switch } from "../controls/Switch";
 import { useKindOfSteps, useResponse, useResponseWords } from "../lines/motion";
 import { figure } from "../reading/format";
 import { Beside } from "./Beside";
-import { OptionalNumber, OtherKind, PlaceField, Told, useWays } from "./parts";
+import { OtherKind, PlaceField, Told, useWays } from "./parts";
 
 const shown: Option<"amplitude" | "level" | "phase" | "nyquist">[] = [
   { value: "amplitude", label: "amplitude" },
@@ -94,17 +95,19 @@ export function ResponseTab() {
           words={words}
           waiting="The sweep is read …"
           figures={peaks.length === 0}
+          also={
+            asked.data?.more.phase.some((v) => v !== null) && (
+              <button
+                type="button"
+                className="link"
+                title="Real and imaginary part over frequency, as a universal file (dataset 58)"
+                onClick={() => void saveResponse(words, `${contents.data.name} response`).catch(tell)}
+              >
+                Response UFF
+              </button>
+            )
+          }
         />
-      )}
-      {words && asked.data && asked.data.more.phase.some((v) => v !== null) && (
-        <button
-          type="button"
-          className="link"
-          title="Real and imaginary part over frequency, dataset 58"
-          onClick={() => void saveResponse(words, `${contents.data.name} response`).catch(tell)}
-        >
-          Response UFF
-        </button>
       )}
       {words && <Beside contents={contents.data} />}
     </>

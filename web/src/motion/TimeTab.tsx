@@ -5,11 +5,12 @@ import { useContents } from "../api/queries";
 import { useBench } from "../bench/store";
 import { Choices, named, type Option } from "../controls/Choices";
 import { NumberField } from "../controls/NumberField";
+import { OptionalNumber } from "../controls/OptionalNumber";
 import { Places } from "../controls/Places";
 import { SelectField } from "../controls/SelectField";
 import { TextField } from "../controls/TextField";
 import { type OverTime, useKindOfSteps, useOverTime, useOverTimeWords } from "../lines/motion";
-import { OptionalNumber, OtherKind, PlaceField, Told, useWays } from "./parts";
+import { OtherKind, PlaceField, Told, useWays } from "./parts";
 
 const ways: Option<OverTime>[] = [
   { value: "spectrum", label: "spectrum" },

@@ -1,4 +1,4 @@
-import { useId, useState } from "react";
+import { type ReactNode, useId } from "react";
 import type { Answer, Kind, Words } from "../api/asking";
 import type { Contents } from "../api/client";
 import { useContents, useReview } from "../api/queries";
@@ -10,7 +10,6 @@ import { Refused } from "../controls/Refused";
 import { SelectField } from "../controls/SelectField";
 import { TextField } from "../controls/TextField";
 import { useKindOfSteps } from "../lines/motion";
-import { parse } from "../reading/format";
 
 /** What an answer says: verdict, figures, sentence, caveats, its table; or why there is none, or that it is asked for. */
 export function Told<K extends Kind>({
@@ -20,6 +19,7 @@ export function Told<K extends Kind>({
   words,
   waiting,
   figures: withFigures = true,
+  also,
 }: {
   asked: { data?: Answer; error: Error | null; isPlaceholderData: boolean };
   what: string;
@@ -28,6 +28,8 @@ export function Told<K extends Kind>({
   waiting: string;
   /** Whether its figures are told here: not where a table of them stands above. */
   figures?: boolean;
+  /** What else leaves of it. */
+  also?: ReactNode;
 }) {
   const { result, set } = useBench("result", "set");
   const contents = useContents(result);
@@ -57,6 +59,7 @@ export function Told<K extends Kind>({
           Plot
         </button>
         <AnswerLeaves what={what} kind={kind} words={words} name={`${contents.data?.name} ${what.toLowerCase()}`} />
+        {also}
       </div>
     </div>
   );
@@ -78,60 +81,6 @@ const plotOfKind: Partial<Record<Kind, string>> = {
 export function useWays(): [MotionWays, (change: Partial<MotionWays>) => void] {
   const { motion, set } = useBench("motion", "set");
   return [motion.ways, (change) => set({ motion: { ...motion, ways: { ...motion.ways, ...change } } })];
-}
-
-/** A number above zero that may be left as usual. */
-export function OptionalNumber({
-  label,
-  name,
-  usual,
-  unit,
-  value,
-  onSet,
-}: {
-  label: string;
-  name: string;
-  /** What stands in the empty field. */
-  usual: string;
-  unit: string;
-  value: number | null;
-  onSet: (value: number | null) => void;
-}) {
-  const [text, setText] = useState<string | null>(null);
-  const [wrong, setWrong] = useState(false);
-  const finish = () => {
-    if (text === null) return;
-    const typed = text.trim() === "" ? null : parse(text);
-    const refused = text.trim() !== "" && !(typed !== null && typed > 0);
-    setWrong(refused);
-    if (refused) return;
-    if (typed !== value) onSet(typed);
-    setText(null);
-  };
-  return (
-    <label className="row-line">
-      {label}
-      <span className="with-unit">
-        <input
-          className={`form-control form-control-sm fig ${wrong ? "is-wrong" : ""}`}
-          inputMode="decimal"
-          aria-label={name}
-          aria-invalid={wrong || undefined}
-          placeholder={usual}
-          value={text ?? (value === null ? "" : String(value))}
-          onChange={(e) => setText(e.target.value)}
-          onBlur={finish}
-          onKeyDown={(e) => e.key === "Enter" && finish()}
-        />
-        {unit}
-        {wrong && (
-          <span className="wrong" role="alert">
-            A number above 0, or nothing.
-          </span>
-        )}
-      </span>
-    </label>
-  );
 }
 
 const says: Record<string, string> = {

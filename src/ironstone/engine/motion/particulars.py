@@ -73,9 +73,8 @@ class ResponsePeak(Particulars):
     half: list[float] | None
 
 
-class ResponseMore(Particulars):
-    """frequency in Hz; amplitude: in dB where asked for; phase in degrees; magnitude: never in dB. bands: third octaves, centre and
-    level."""
+class ResponseCurve(Particulars):
+    """frequency in Hz; amplitude: in dB where asked for; phase in degrees; magnitude: never in dB."""
 
     frequency: list[float]
     amplitude: Numbers
@@ -83,6 +82,11 @@ class ResponseMore(Particulars):
     phase: Numbers
     real: Numbers
     imaginary: Numbers
+
+
+class ResponseMore(ResponseCurve):
+    """Its peaks. bands: third octaves, centre and level."""
+
     peaks: list[ResponsePeak]
     level_unit: Literal["", "dB"]
     bands: list[list[float]]
@@ -101,19 +105,13 @@ class PeakPairMore(Particulars):
     verdict: str
 
 
-class BesideMore(Particulars):
+class BesideMore(ResponseCurve):
     """One response beside the first, in its unit. judged: it is held against it; low, high: the frequencies both have. error: why
     it is not drawn, or not compared."""
 
     beside: str
     name: str
     judged: bool
-    frequency: list[float]
-    amplitude: Numbers
-    magnitude: Numbers
-    phase: Numbers
-    real: Numbers
-    imaginary: Numbers
     error: str
     said: list[str]
     frac: float | None
