@@ -13,6 +13,8 @@ from demo.truss import SECTIONS, YIELD
 from ironstone.demo_studies import LINES
 from ironstone.engine.base import ask, question_of
 from ironstone.engine.carrier import Answer
+from ironstone.engine.recipes.many import orders, run_all
+from ironstone.engine.recipes.recipe import read_recipe
 from ironstone.store import Review
 
 
@@ -84,3 +86,19 @@ def test_the_cases_are_in_equilibrium_and_elastic() -> None:
     # By statics: the reactions of even snow are equal, of snow on the left they are not.
     even, left = (states[n]["reaction"][states[n]["reaction"][:, 2] != 0, 2] for n in ("snow", "snow on the left"))
     assert even[0] == pytest.approx(even[1]) and left.max() > 1.5 * left.min()
+
+
+def test_the_windows_recipe_holds_its_meshes_to_one_limit(tmp_path: Path) -> None:
+    """Eight meshes of two windows, and one broken file: the sharp corner's peak grows with each mesh and breaks the limit."""
+    demo = Path(window.__file__).parent
+    broken = tmp_path / "broken.vtu"
+    broken.write_bytes((demo / "data" / "window" / "sharp_1.vtu").read_bytes()[:900])
+    recipe = read_recipe(demo / "recipes" / "window.yaml")
+    files = [str(f) for f in sorted((demo / "data" / "window").glob("*.vtu"))]
+    runs = {r["run"]: r for r in run_all(orders(recipe, [*files, str(broken)], tmp_path / "out"))}
+    assert runs["broken"]["status"] == 2
+    assert [runs[f"rounded_{k}"]["status"] for k in (1, 2, 3, 4)] == [0, 0, 0, 0]
+    sharp = [runs[f"sharp_{k}"]["values"]["peak stress"]["value"] for k in (1, 2, 3, 4)]
+    assert sharp == sorted(sharp) and runs["sharp_4"]["status"] == 1
+    pull = [abs(runs[f"rounded_{k}"]["values"]["pull"]["value"]) for k in (1, 2, 3, 4)]
+    assert pull == pytest.approx([pull[0]] * 4, rel=0.02), "the same pull on every mesh"

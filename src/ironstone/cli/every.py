@@ -13,6 +13,7 @@ import ironstone.cli.motion
 import ironstone.cli.curves
 import ironstone.cli.asked
 import ironstone.cli.made
+import ironstone.cli.recipes
 import ironstone.cli.serve  # noqa: F401
 
 # isort: on

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import json
 from typing import Annotated
 
 from fastapi import APIRouter, Query, Request, Response
@@ -36,8 +37,9 @@ from ironstone.engine.kept.exhibits import (
     shown_words,
 )
 from ironstone.engine.reading.flags import FlagAnswer, FlagEdit, FlagIn, FlagOut, flag_answer, flags_of, named
+from ironstone.engine.recipes.made import recipe_of
 from ironstone.engine.words import ReadingQuery
-from ironstone.service.deps import OpenReview, RunningTurns
+from ironstone.service.deps import OpenReview, RunningTurns, safe_name
 from ironstone.service.schemas import Said
 from ironstone.service.turns import InTurn, reaches
 from ironstone.service.uploads import bounded
@@ -161,6 +163,15 @@ def overlay_of(review: OpenReview, pairing: int, test: int) -> OverlayOut:
 @router.get("/exhibits")
 def exhibits(review: OpenReview) -> list[ExhibitOut]:
     return exhibits_of(review)
+
+
+@router.get("/recipe.json", response_class=Response)
+def recipe_of_review(review: OpenReview, result: int | None = None) -> Response:
+    """A recipe of what is kept of a result (the newest): its hand checks as values with limits, its exhibits as tables."""
+    made = recipe_of(review, result)
+    text = json.dumps(made, indent=1, ensure_ascii=False)
+    name = f"{safe_name(f'{review.name} recipe')}.json"
+    return Response(text, media_type="application/json", headers={"Content-Disposition": f'attachment; filename="{name}"'})
 
 
 @router.post("/exhibits")

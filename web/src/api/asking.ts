@@ -61,12 +61,9 @@ export const tableOf = <K extends Kind>(kind: K, words: Words<K>, form: "csv" | 
   fileOf(`/api/ask/${kind}.${form}`, words);
 
 /** A file that is made of a question's words. */
-async function fileOf(address: string, words: object): Promise<Blob> {
-  const answer = await fetch(address, {
-    method: "POST",
-    headers: { "Content-Type": "application/json" },
-    body: JSON.stringify(words),
-  });
+async function fileOf(address: string, words?: object): Promise<Blob> {
+  const headers = { "Content-Type": "application/json" };
+  const answer = await fetch(address, words && { method: "POST", headers, body: JSON.stringify(words) });
   if (!answer.ok) {
     const said = (await answer.json().catch(() => ({}))) as { title?: string; hint?: string };
     throw new Problem(said.title ?? "The table could not be made.", said.hint ?? "");
@@ -87,6 +84,11 @@ export async function saveTable<K extends Kind>(
 /** Saves a frequency response as a function of a universal file. */
 export async function saveResponse(words: Words<"response">, name: string): Promise<void> {
   saveFile(await fileOf("/api/responses/uff", words), `${name}.uff`);
+}
+
+/** Saves a recipe of what is kept of a result. */
+export async function saveRecipe(result: number): Promise<void> {
+  saveFile(await fileOf(`/api/recipe.json?result=${result}`), "recipe.json");
 }
 
 function saveFile(data: Blob, name: string): void {

@@ -2679,6 +2679,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/recipe.json": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Recipe Of Review
+         * @description A recipe of what is kept of a result (the newest): its hand checks as values with limits, its exhibits as tables.
+         */
+        get: operations["recipe_of_review_api_recipe_json_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/redo": {
         parameters: {
             query?: never;
@@ -18987,6 +19007,35 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["PairingOut"];
                 };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    recipe_of_review_api_recipe_json_get: {
+        parameters: {
+            query?: {
+                result?: number | null;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description Unprocessable Entity */
             422: {

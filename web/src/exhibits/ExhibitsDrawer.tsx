@@ -2,16 +2,19 @@ import { useMutation } from "@tanstack/react-query";
 import { useState } from "react";
 import { Form } from "react-bootstrap";
 import { useNavigate } from "react-router";
+import { saveRecipe } from "../api/asking";
 import { api, ask, type Exhibit, type Schemas } from "../api/client";
 import { removeKept } from "../api/kept";
 import { useChange, useExhibits, useRemoved } from "../api/queries";
 import { inThisReview } from "../bench/address";
+import { useBench } from "../bench/store";
 import { Missing } from "../controls/Missing";
 import { Refused } from "../controls/Refused";
 import { figure } from "../reading/format";
 
 /** What was kept: each with its picture or table, its reading, a note, and the way back to it. */
 export function ExhibitsDrawer() {
+  const result = useBench((s) => s.result);
   const exhibits = useExhibits();
   return (
     <div data-testid="exhibits">
@@ -30,10 +33,32 @@ export function ExhibitsDrawer() {
           />
         </div>
       )}
+      {result !== null && <RecipeLink result={result} />}
       {[...(exhibits.data ?? [])].reverse().map((e) => (
         <Card key={e.id} exhibit={e} />
       ))}
     </div>
+  );
+}
+
+/** What is kept of the result in view as a recipe: the same is asked of other files by the command run. */
+function RecipeLink({ result }: { result: number }) {
+  const recipe = useMutation({ mutationFn: () => saveRecipe(result) });
+  return (
+    <>
+      <div className="row-line actions">
+        <button
+          type="button"
+          className="ghost"
+          disabled={recipe.isPending}
+          title="Its hand checks become values with limits, its exhibits tables; ironstone run asks them of other files"
+          onClick={() => recipe.mutate()}
+        >
+          Keep as recipe
+        </button>
+      </div>
+      {recipe.error && <Refused error={recipe.error} />}
+    </>
   );
 }
 

@@ -1,0 +1,118 @@
+"""Commands of recipes: run one over many files, make one of a review, print what one may hold."""
+
+from __future__ import annotations
+
+import json
+import sys
+from pathlib import Path
+from typing import Annotated, Any
+
+import typer
+
+from ironstone.cli.base import AsJson, app, guarded, open_review
+from ironstone.core.errors import IronstoneError, NotFound
+
+
+@app.command("run")
+@guarded
+def run_command(
+    recipe: Annotated[Path, typer.Argument(help="The recipe, a JSON or YAML file.")],
+    files: Annotated[list[str], typer.Argument(help="Result files, a run each; NAME=FILES for a series (commas, * and ?).")],
+    output: Annotated[Path | None, typer.Option("-o", "--output", help="Folder the runs are written to, a folder each.")] = None,
+    value: Annotated[str | None, typer.Option(help="Print this value alone; of one run.")] = None,
+    state: Annotated[list[str] | None, typer.Option("--set", help="NAME=VALUE of a parameter.")] = None,
+    jobs: Annotated[int, typer.Option(min=1, max=256, help="Runs at a time, each in a process of its own.")] = 1,
+    fresh: Annotated[bool, typer.Option("--fresh", help="Do again what was done before.")] = False,
+    keep_reviews: Annotated[bool, typer.Option("--keep-reviews", help="Leave the review of each run in its folder.")] = False,
+    as_json: AsJson = False,
+) -> None:
+    """Run a recipe over result files: exit status 0 all limits kept, 1 a limit broken, 2 something could not be read."""
+    from tempfile import TemporaryDirectory
+
+    from ironstone.engine.recipes.many import STATUS, orders, run_all, status_of, summarised
+    from ironstone.engine.recipes.recipe import read_recipe
+    from ironstone.engine.recipes.run import kept_words
+
+    stated = read_recipe(recipe)
+    if output is None and value is None:
+        raise IronstoneError("Where the runs are written to is not said.", "Name a folder: -o FOLDER; or one value: --value NAME.")
+    if value is not None and value not in [one.name for one in stated.ask]:
+        raise IronstoneError(f"The recipe has no value '{value}'.", f"It has: {', '.join(one.name for one in stated.ask)}.")
+
+    def told(run: dict[str, Any], before: bool) -> None:
+        if value is None and not as_json:
+            typer.echo(f"{run['run']}: {'done before, ' if before else ''}{STATUS[int(run['status'])]}")
+            for name, found in run["values"].items():
+                number = "no value" if found["value"] is None else f"{found['value']:.6g}"
+                typer.echo(f"  {name}: {number} {found['unit']}  {kept_words(found)}".rstrip())
+            for error in run["errors"]:
+                typer.echo(f"  ! {error}")
+
+    with TemporaryDirectory(prefix="ironstone-runs-") as scratch:
+        folder = output or Path(scratch)
+        found = orders(stated, files, folder, _parameters(state or []), keep_reviews)
+        if value is not None and len(found) != 1:
+            raise IronstoneError("One value is that of one run.", "Name one file, or one series as NAME=FILES.")
+        runs = run_all(found, jobs, fresh, told)
+        said = summarised(stated, runs, folder)
+    if value is not None:
+        _alone(runs[0], value)
+    elif as_json:
+        typer.echo(json.dumps({**said, "values": {r["run"]: r["values"] for r in runs}}, ensure_ascii=False))
+    else:
+        for name, worst in said["worst"].items():
+            typer.echo(f"nearest to its limit, {name}: {worst['run']}, {worst['value']:.6g} {worst['unit']}".rstrip())
+        typer.echo(f"{len(runs)} runs: {STATUS[status_of(runs)]}; summary in {folder / 'summary.csv'}")
+    raise typer.Exit(status_of(runs))
+
+
+def _alone(run: dict[str, Any], name: str) -> None:
+    """Print one value alone; why there is none goes to standard error."""
+    found = run["values"].get(name)
+    if found is None or found["value"] is None:
+        said = "; ".join(run["errors"]) or "It has no value."
+        typer.echo(f"ironstone: {name}: {said}", err=True)
+        raise typer.Exit(2)
+    typer.echo(repr(found["value"]))
+    for error in run["errors"]:
+        print(f"ironstone: {error}", file=sys.stderr)
+
+
+def _parameters(stated: list[str]) -> dict[str, Any]:
+    found: dict[str, Any] = {}
+    for text in stated:
+        name, equals, written = text.partition("=")
+        if not equals:
+            raise IronstoneError(f"'{text}' states no parameter.", "Write NAME=VALUE.")
+        try:
+            number = json.loads(written)
+            found[name] = number if isinstance(number, int | float | bool) else written
+        except ValueError:
+            found[name] = written
+    return found
+
+
+@app.command("recipe")
+@guarded
+def recipe_command(
+    review: Annotated[Path | None, typer.Argument(help="The review a recipe is made of: its hand checks and exhibits.")] = None,
+    output: Annotated[Path | None, typer.Option("-o", "--output", help="Write it to this file; else it is printed.")] = None,
+    result: Annotated[str | None, typer.Option(help="Of one result, by name; else of the newest.")] = None,
+    schema: Annotated[bool, typer.Option("--schema", help="Print the JSON Schema of recipes.")] = False,
+) -> None:
+    """Make a recipe of what is kept in a review, or print the schema of recipes."""
+    from ironstone.engine.recipes.made import recipe_of
+    from ironstone.engine.recipes.recipe import schema as schema_of
+
+    if schema:
+        made: dict[str, Any] = schema_of()
+    elif review is None:
+        raise NotFound("No review was named.", "Name one, or ask for the --schema.")
+    else:
+        with open_review(review) as opened:
+            made = recipe_of(opened, result)
+    text = json.dumps(made, indent=1, ensure_ascii=False)
+    if output is None:
+        typer.echo(text)
+    else:
+        output.write_text(text + "\n")

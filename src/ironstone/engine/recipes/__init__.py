@@ -1,0 +1,1 @@
+"""Recipes: an extraction that is stored, and run again on other files."""

@@ -1,0 +1,180 @@
+"""A recipe over many files: which runs there are, some at a time in processes of their own, and one summary of all."""
+
+from __future__ import annotations
+
+import glob
+import json
+from collections.abc import Callable, Iterable, Mapping, Sequence
+from concurrent.futures import FIRST_COMPLETED, Future, ProcessPoolExecutor, wait
+from concurrent.futures.process import BrokenProcessPool
+from multiprocessing import get_context
+from pathlib import Path
+from typing import Any
+
+from ironstone.core.errors import IronstoneError, NotFound
+from ironstone.engine.recipes.recipe import Recipe, Value, parameters_of
+from ironstone.engine.recipes.run import Order, carried_out, done_before, file_name, kept_words
+from ironstone.formats.tables import write_table, write_workbook
+
+# A process is left after so many runs: what libraries keep of files does not add up.
+RUNS_A_PROCESS = 20
+Told = Callable[[dict[str, Any], bool], None]
+
+
+def orders(
+    recipe: Recipe, texts: Sequence[str], folder: Path, parameters: Mapping[str, Value] | None = None, keep_review: bool = False
+) -> list[Order]:
+    """The runs of some files: each file one, or NAME=FILES for a series, several parted by commas, * and ? in their names.
+
+    Raises IronstoneError where a file is not there, or two runs have one name.
+    """
+    stated = parameters_of(recipe, parameters or {})
+    written = recipe.model_dump_json()
+    found: list[Order] = []
+    for text in texts:
+        name, files = _named(text)
+        found.append(Order(written, name, tuple(str(f) for f in files), str(folder / file_name(name)), stated, keep_review))
+    folders = [o.folder.lower() for o in found]
+    again = next((o for o in found if folders.count(o.folder.lower()) > 1), None)
+    if again is not None:
+        raise IronstoneError(f"Two runs are called '{again.name}'.", "Name them: ONE=FILE OTHER=FILE.")
+    return found
+
+
+def _named(text: str) -> tuple[str, list[Path]]:
+    """The name of a run, and its files."""
+    name, equals, rest = text.partition("=")
+    if Path(text).is_file() or not equals or not name:
+        if not Path(text).is_file():
+            raise NotFound(f"There is no file {text}.", "Check the name and the folder; a series is written NAME=FILES.")
+        return Path(text).stem, [Path(text)]
+    files = []
+    for pattern in rest.split(","):
+        some = sorted(glob.glob(pattern)) if any(c in pattern for c in "*?[") else [pattern]
+        files += [Path(f) for f in some]
+        if not some or not all(Path(f).is_file() for f in some):
+            raise NotFound(f"There is no file {pattern}.", f"Check the files of '{name}'.")
+    return name, files
+
+
+def run_all(found: Sequence[Order], jobs: int = 1, fresh: bool = False, told: Told | None = None) -> list[dict[str, Any]]:
+    """Do runs, ``jobs`` at a time; what each came to, in their order. A run whose process dies is tried once more, alone.
+
+    told(run, before) hears of each as it ends, and whether it was done before.
+    """
+    tell = told or (lambda run, before: None)
+    came_to: dict[str, dict[str, Any]] = {}
+    left = []
+    for order in found:
+        before = None if fresh else done_before(order)
+        if before is None:
+            left.append(order)
+        else:
+            came_to[order.name] = before
+            tell(before, True)
+    done = _one_by_one(left) if jobs <= 1 or len(left) <= 1 else _at_a_time(left, jobs)
+    for run in done:
+        came_to[run["run"]] = run
+        tell(run, False)
+    return [came_to[o.name] for o in found]
+
+
+def _one_by_one(left: Sequence[Order]) -> Iterable[dict[str, Any]]:
+    for order in left:
+        yield carried_out(order)
+
+
+def _at_a_time(left: Sequence[Order], jobs: int) -> Iterable[dict[str, Any]]:
+    """Runs in processes of their own; those that were under way when one died are tried again, each alone."""
+    waiting, again = list(left), []
+    while waiting:
+        under_way: dict[Future[dict[str, Any]], Order] = {}
+        pool = ProcessPoolExecutor(min(jobs, len(waiting)), get_context("spawn"), max_tasks_per_child=RUNS_A_PROCESS)
+        try:
+            # No more are handed out than are done at a time: what waits here is not lost with a process.
+            while waiting or under_way:
+                while waiting and len(under_way) < jobs:
+                    order = waiting.pop(0)
+                    under_way[pool.submit(carried_out, order)] = order
+                ended, _ = wait(under_way, return_when=FIRST_COMPLETED)
+                for future in ended:
+                    run = future.result()
+                    del under_way[future]
+                    yield run
+        except BrokenProcessPool:
+            again += list(under_way.values())
+        finally:
+            pool.shutdown(wait=False, cancel_futures=True)
+    for order in again:
+        yield _alone(order)
+
+
+def _alone(order: Order) -> dict[str, Any]:
+    with ProcessPoolExecutor(1, get_context("spawn")) as pool:
+        try:
+            return pool.submit(carried_out, order).result()
+        except BrokenProcessPool:
+            said = "Its process was ended twice: the files ask for more memory than there is, or somebody ended it."
+            return {
+                "run": order.name, "files": [Path(f).name for f in order.files], "status": 2, "values": {}, "errors": [said],
+                "seconds": None, "memory_mb": None, "engine": "", "mark": "",
+            }  # fmt: skip
+
+
+def status_of(runs: Sequence[Mapping[str, Any]]) -> int:
+    """0 all limits of all runs kept, 1 one is broken, 2 something could not be read."""
+    return max((int(r["status"]) for r in runs), default=0)
+
+
+def worst_of_all(recipe: Recipe, runs: Sequence[Mapping[str, Any]]) -> dict[str, dict[str, Any]]:
+    """Of each value with a limit the run that comes nearest to it, or breaks it by most: its value, and what is left."""
+    found: dict[str, dict[str, Any]] = {}
+    for name in (one.name for one in recipe.ask):
+        for run in runs:
+            value = run["values"].get(name)
+            if value is None or value["value"] is None:
+                continue
+            left = [
+                side * (value[end] - value["value"])
+                for end, side in (("at_most", 1.0), ("at_least", -1.0))
+                if value[end] is not None
+            ]
+            if left and (name not in found or min(left) < found[name]["left"]):
+                found[name] = {"run": run["run"], "value": value["value"], "unit": value["unit"], "left": min(left)}
+    return found
+
+
+STATUS = {0: "limits kept", 1: "limit broken", 2: "not all could be read"}
+
+
+def summarised(recipe: Recipe, runs: Sequence[Mapping[str, Any]], folder: Path) -> dict[str, Any]:
+    """Write the summary of all runs (CSV, XLSX, JSON); the latter is returned."""
+    names = [one.name for one in recipe.ask]
+    units = [next((r["values"][n]["unit"] for r in runs if n in r["values"]), "") for n in names]
+    limited = [n for n in names if any(r["values"].get(n, {}).get("kept") is not None for r in runs)]
+
+    def cell(run: Mapping[str, Any], name: str) -> Any:
+        value = run["values"].get(name, {}).get("value")
+        return "" if value is None else float(value)
+
+    heads = ["run", "came to", *names, *(f"{n}, limits" for n in limited), "errors", "seconds"]
+    columns: list[list[Any]] = [
+        [r["run"] for r in runs],
+        [STATUS[int(r["status"])] for r in runs],
+        *([cell(r, n) for r in runs] for n in names),
+        *([kept_words(r["values"][n]) if n in r["values"] else "" for r in runs] for n in limited),
+        ["; ".join(r["errors"]) for r in runs],
+        ["" if r["seconds"] is None else float(r["seconds"]) for r in runs],
+    ]
+    in_units = ["", "", *units, *("" for _ in limited), "", "s"]
+    folder.mkdir(parents=True, exist_ok=True)
+    (folder / "summary.csv").write_text(write_table(heads, in_units, columns))
+    (folder / "summary.xlsx").write_bytes(write_workbook(heads, in_units, columns, recipe.title))
+    said = {
+        "title": recipe.title,
+        "status": status_of(runs),
+        "runs": [{k: r[k] for k in ("run", "files", "status", "errors", "seconds", "memory_mb")} for r in runs],
+        "worst": worst_of_all(recipe, runs),
+    }
+    (folder / "summary.json").write_text(json.dumps(said, indent=1, ensure_ascii=False))
+    return said
