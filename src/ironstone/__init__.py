@@ -20,7 +20,7 @@ if TYPE_CHECKING:
     from ironstone.store.review import Review
 
 __version__ = "0.1.0"
-__all__ = ["ask", "keep", "open", "take_in"]
+__all__ = ["ask", "keep", "open", "run", "take_in"]
 
 
 def open(path: str | PathLike[str]) -> Review:  # shadows the builtin on purpose: ironstone.open(...)
@@ -50,6 +50,26 @@ def ask(review: Review, kind: str, **words: Any) -> Answer:
     from ironstone.engine.base import question_of
 
     return answered(review, question_of(kind, words))
+
+
+def run(
+    recipe: str | PathLike[str],
+    files: Sequence[str | PathLike[str]],
+    folder: str | PathLike[str],
+    jobs: int = 1,
+    **parameters: float | str | bool,
+) -> list[dict[str, Any]]:
+    """Run a recipe over files (each one run, or "NAME=FILES"), and return what each came to, as in its ``values.json``.
+
+    The folders of the runs and their summary are written as by the command. Raises IronstoneError where the recipe cannot be read.
+    """
+    from ironstone.engine.recipes.many import orders, run_all, summarised
+    from ironstone.engine.recipes.recipe import read_recipe
+
+    stated, out = read_recipe(Path(recipe)), Path(folder)
+    came_to = run_all(orders(stated, [str(f) for f in files], out, parameters), jobs)
+    summarised(stated, came_to, out)
+    return came_to
 
 
 def keep(review: Review, kind: str, **words: Any) -> int:

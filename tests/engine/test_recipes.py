@@ -14,12 +14,15 @@ import numpy as np
 import pytest
 from typer.testing import CliRunner
 
+import ironstone
 from ironstone.cli.every import app
 from ironstone.core.errors import IronstoneError
-from ironstone.engine.base import keep, thing_of
+from ironstone.engine.base import ask, keep, question_of, thing_of
+from ironstone.engine.kept.exhibits import keep_answer
 from ironstone.engine.recipes.made import recipe_of
 from ironstone.engine.recipes.many import orders, run_all, worst_of_all
 from ironstone.engine.recipes.recipe import filled, recipe_in, schema
+from ironstone.engine.recipes.replay import replay
 from ironstone.store import Review, intake
 from tests.writing import bar_of_hexahedra, write_vtu
 
@@ -190,6 +193,12 @@ def test_a_wrong_word_of_a_question_is_an_error_of_that_value_alone(tmp_path: Pa
     assert worst_of_all(recipe_in(json.dumps({"version": 1, "ask": ask})), [came]) == {}
 
 
+def test_a_recipe_is_run_from_python_in_one_line(tmp_path: Path) -> None:
+    (tmp_path / "recipe.json").write_text(json.dumps(RECIPE))
+    (came,) = ironstone.run(tmp_path / "recipe.json", [bar(tmp_path / "bar.vtu", 1.0)], tmp_path / "out", allowed=1e9)
+    assert came["values"]["peak"]["value"] == pytest.approx(30_000.0) and (tmp_path / "out" / "summary.csv").exists()
+
+
 def test_parameters_keep_their_kind_where_a_word_is_one_and_are_text_within() -> None:
     assert filled({"a": "{n}", "b": ["set:{s}"], "c": 2, "d": "{n} of {s}"}, {"n": 3, "s": "end"}) == {
         "a": 3, "b": ["set:end"], "c": 2, "d": "3 of end"
@@ -225,3 +234,42 @@ def test_what_is_kept_in_a_review_becomes_a_recipe_that_another_file_is_held_to(
     near, far = bar(tmp_path / "near.vtu", 1.05), bar(tmp_path / "far.vtu", 1.2)
     assert run(tmp_path, str(near), "-o", str(tmp_path / "a"), recipe=made)[0] == 0
     assert run(tmp_path, str(far), "-o", str(tmp_path / "b"), recipe=made)[0] == 1
+
+
+def test_a_review_is_replayed_on_a_stiffer_bar_and_says_what_changed_and_what_is_gone(tmp_path: Path) -> None:
+    path = tmp_path / "r.ironstone"
+    with Review.create(path, "bar") as review:
+        result = intake(review, [bar(tmp_path / "bar.vtu", 1.0)], "bar", "mm-N-s-t-MPa")
+        review.set_constants(result, review.result().mesh.material_or_part_names[0], {"young": 210e3, "poisson": 0.3})
+        for name, field, at, expected in (("peak", "stress", "max", 30.0), ("tip", "displacement", "max", 0.02)):
+            measure = "von-mises" if field == "stress" else "x"
+            reading = {"field": field, "measure": measure, "step": 0}
+            words = {"result": result, "name": name, "reading": reading, "at": at, "expected": expected, "tolerance": 0.1}
+            keep(review, thing_of("check", words))
+        keep(review, thing_of("path", {"result": result, "name": "axis", "path": "line:0,0.5,0.5:3,0.5,0.5"}))
+        profile = ask(review, question_of("profile", {"result": result, "field": "stress", "measure": "xx", "named": "axis"}))
+        keep_answer(review, "Along the axis", profile)
+        keep_answer(review, "Energy", ask(review, question_of("balance", {"result": result})))
+    before = path.read_bytes()
+    stiffer, same, bare = (
+        bar(tmp_path / "stiffer.vtu", 0.8),
+        bar(tmp_path / "same.vtu", 1.0),
+        bar(tmp_path / "bare.vtu", 1.0, "strain"),
+    )
+    found = replay(path, [stiffer])
+    by_title = {i.title: i for i in found.items}
+    assert by_title["peak"].then == pytest.approx(30.0) and by_title["peak"].now == pytest.approx(24.0)
+    assert by_title["peak"].change == pytest.approx(-0.2)
+    assert (by_title["peak"].verdict_then, by_title["peak"].verdict_now, by_title["peak"].status) == ("agrees", "fails", "changed")
+    assert by_title["Along the axis"].status == "changed" and by_title["Along the axis"].change == pytest.approx(-0.2)
+    assert found.status == 1 and found.notes == [], "path and constants went along"
+    unchanged = replay(path, [same])
+    assert {i.status for i in unchanged.items} == {"same"} and unchanged.status == 0
+    loosely = [i for i in replay(path, [stiffer], tolerance=0.5).items if i.title not in ("peak", "tip")]
+    assert {i.status for i in loosely} == {"same"}, "a fifth is within a half"
+    done = CliRunner().invoke(app, ["replay", str(path), str(bare), "--json"])
+    gone = {i["title"]: i for i in json.loads(done.stdout)["items"]}
+    assert done.exit_code == 2 and gone["peak"]["status"] == "gone" and gone["peak"]["now"] is None
+    assert "cannot be read any more" in gone["Along the axis"]["said"]
+    assert path.read_bytes() == before, "the review is as it was"
+    assert CliRunner().invoke(app, ["replay", str(path), str(stiffer)]).stdout.count("changed") >= 3

@@ -9,7 +9,7 @@ from typing import Annotated, Any
 
 import typer
 
-from ironstone.cli.base import AsJson, app, guarded, open_review
+from ironstone.cli.base import AsJson, app, guarded, open_review, show
 from ironstone.core.errors import IronstoneError, NotFound
 
 
@@ -116,3 +116,40 @@ def recipe_command(
         typer.echo(text)
     else:
         output.write_text(text + "\n")
+
+
+@app.command("replay")
+@guarded
+def replay_command(
+    review: Annotated[Path, typer.Argument(help="The review whose hand checks and exhibits are asked again.")],
+    files: Annotated[list[Path], typer.Argument(help="The revised result: one file, or a series.")],
+    result: Annotated[str | None, typer.Option(help="The result that was revised, by name; else the newest.")] = None,
+    tolerance: Annotated[float, typer.Option(min=0.0, help="Share by which a number may be another and is still the same.")] = 0.01,
+    as_json: AsJson = False,
+) -> None:
+    """Replay a review on a revised result: 0 nothing changed by more than the tolerance, 1 something did, 2 something is gone."""
+    from ironstone.engine.recipes.replay import replay
+
+    for file in files:
+        if not file.is_file():
+            raise NotFound(f"There is no file {file.name}.", "Check the name and the folder.")
+    found = replay(review, files, result, tolerance)
+
+    def text() -> str:
+        lines = [f"{found.result} against {found.revised}"]
+        for item in found.items:
+            numbers = (
+                ""
+                if item.then is None and item.now is None
+                else f"  {_number(item.then)} -> {_number(item.now)} {item.unit}".rstrip()
+            )
+            verdict = f"  ({item.verdict_then} -> {item.verdict_now})" if item.verdict_then != item.verdict_now else ""
+            lines.append(f"  {item.status}: {item.title}: {item.said}{numbers}{verdict}")
+        return "\n".join([*lines, *(f"  ! {n}" for n in found.notes)])
+
+    show(found.model_dump(), as_json, text)
+    raise typer.Exit(found.status)
+
+
+def _number(value: float | None) -> str:
+    return "no value" if value is None else f"{value:.6g}"

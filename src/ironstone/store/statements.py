@@ -311,3 +311,19 @@ class Statements(Items):
             self._change(session, found[-1].id, {**found[-1].payload, **change(dict(found[-1].payload))}, label)
         else:
             self._add(session, "correction", {"result": result_id, **change({})}, label)
+
+    def take_statements(self, of: int, to: int) -> list[str]:
+        """State of a result what is stated of another: constants by material, axes, model, mirror, laminates. Returns what could
+        not be taken over, in words."""
+        theirs, there = self.correction(of), self.result(to).mesh.material_or_part_names
+        left = [f"constants of '{n}': this result has no such material" for n in theirs.get("constants", {}) if n not in there]
+        plain: dict[str, Any] = {name: theirs[name] for name in ("axes", "model", "mirror") if name in theirs}
+        constants = {n: c for n, c in theirs.get("constants", {}).items() if n in there}
+        self._correct(to, lambda _: {**plain, "constants": constants}, "Statements of another result taken over")
+        laminates = theirs.get("laminates")
+        if laminates:
+            try:
+                self.set_laminates(to, laminates["content"], laminates["name"])
+            except IronstoneError as error:
+                left.append(f"laminates: {error.message}")
+        return left

@@ -17,7 +17,7 @@ from ironstone.store import Review
 from ironstone.store.source import ReviewSource
 
 # What a question may name by its number in a review, and what it is then.
-NAMED: dict[str, type[Kept]] = {"path": PathIn, "gauges": GaugeList, "pairing": PairingIn}
+NAMED: dict[str, type[Kept]] = {"named": PathIn, "gauges": GaugeList, "pairing": PairingIn}
 # Words of a question that name something a recipe does not bring along: a test record, another result.
 ELSEWHERE = ("test", "other", "others", "results", "modes", "second", "of_result", "against", "beside", "less")
 
