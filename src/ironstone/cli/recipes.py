@@ -118,6 +118,28 @@ def recipe_command(
         output.write_text(text + "\n")
 
 
+@app.command("report")
+@guarded
+def report_command(
+    review: Annotated[Path, typer.Argument(help="The review that is reported on.")],
+    output: Annotated[Path, typer.Option("-o", "--output", help="The file that is written, NAME.html.")],
+) -> None:
+    """Write the report of a review as one HTML file: exhibits, results and what was assumed of them, checks, sources."""
+    from ironstone.engine.report.html import report_html
+
+    if output.suffix.lower() not in (".html", ".htm"):
+        raise IronstoneError(
+            f"A report is written as HTML, and not as {output.suffix or 'a file without an ending'}.", "Name it NAME.html."
+        )
+    with open_review(review) as opened:
+        text = report_html(opened)
+    try:
+        output.write_text(text, encoding="utf-8")
+    except OSError as error:
+        raise IronstoneError(f"{output.name} could not be written.", "Choose a folder that can be written to.") from error
+    typer.echo(f"{output.name}, {len(text.encode()) / 1e6:.2g} MB")
+
+
 @app.command("replay")
 @guarded
 def replay_command(

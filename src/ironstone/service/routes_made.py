@@ -38,6 +38,7 @@ from ironstone.engine.kept.exhibits import (
 )
 from ironstone.engine.reading.flags import FlagAnswer, FlagEdit, FlagIn, FlagOut, flag_answer, flags_of, named
 from ironstone.engine.recipes.made import recipe_of
+from ironstone.engine.report.html import report_html
 from ironstone.engine.words import ReadingQuery
 from ironstone.service.deps import OpenReview, RunningTurns, safe_name
 from ironstone.service.schemas import Said
@@ -163,6 +164,15 @@ def overlay_of(review: OpenReview, pairing: int, test: int) -> OverlayOut:
 @router.get("/exhibits")
 def exhibits(review: OpenReview) -> list[ExhibitOut]:
     return exhibits_of(review)
+
+
+@router.get("/report.html", response_class=Response)
+@reaches("whole")
+def report(review: OpenReview) -> Response:
+    """The report of the review as one HTML file."""
+    name = f"{safe_name(f'{review.name} report')}.html"
+    disposition = {"Content-Disposition": f'attachment; filename="{name}"'}
+    return Response(report_html(review), media_type="text/html", headers=disposition)
 
 
 @router.get("/recipe.json", response_class=Response)

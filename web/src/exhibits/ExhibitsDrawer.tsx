@@ -56,6 +56,14 @@ function RecipeLink({ result }: { result: number }) {
         >
           Keep as recipe
         </button>
+        <a
+          className="ghost"
+          href="/api/report.html"
+          download
+          title="Exhibits, results, what was assumed, checks, sources: one HTML file"
+        >
+          Report
+        </a>
       </div>
       {recipe.error && <Refused error={recipe.error} />}
     </>

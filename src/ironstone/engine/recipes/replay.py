@@ -67,7 +67,7 @@ class Replayed(BaseModel):
 def replay(path: Path, files: Sequence[Path], result: str | None = None, tolerance: float = 0.01) -> Replayed:
     """Replay what is kept of a result (the newest) of a review on the files of a revised one; the review is left as it is.
 
-    tolerance: the share by which a number may be another and still be the same. Raises IronstoneError for files that cannot be read.
+    tolerance: the share by which a number may be another and be the same. Raises IronstoneError for files that cannot be read.
     """
     if not path.is_file():
         raise NotFound(f"There is no review {path.name}.", "Check the name and the folder.")

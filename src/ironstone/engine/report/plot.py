@@ -1,0 +1,59 @@
+"""A plot of an answer's table as vector graphics, by the package matplotlib: its first column across, the others upwards."""
+
+from __future__ import annotations
+
+import io
+import re
+from typing import Any
+
+import numpy as np
+
+from ironstone.engine.carrier import Answer, Column
+
+COLOURS = ("#23282D", "#2F7486", "#9E3B23", "#B9791F", "#4F7343")
+DASHES = ("-", "--", ":", "-.", (0, (5, 1)))
+# More points than this are thinned: no print shows them.
+MOST = 4000
+
+
+def plot_of(answer: Answer) -> str:
+    """An answer's curve as SVG; '' where its table is no curve: its first column is to be a quantity that does not fall, over three
+    rows at least. Upwards stand the columns in the answer's unit, or in that of the next column of numbers."""
+    numbers = [c for c in answer.columns if c.values and not any(isinstance(v, str) for v in c.values)]
+    if len(numbers) < 2 or numbers[0] is not answer.columns[0] or not numbers[0].unit or len(numbers[0].values) < 3:
+        return ""
+    across, x = numbers[0], _values(numbers[0])
+    first = next((c for c in numbers[1:] if c.unit == answer.unit), numbers[1])
+    upwards = [c for c in numbers[1:] if c.unit == first.unit][: len(COLOURS)]
+    if np.isnan(x).any() or (np.diff(x) < 0.0).any():
+        return ""
+    import matplotlib
+
+    with matplotlib.rc_context({"svg.hashsalt": "ironstone", "svg.fonttype": "none", "font.family": "sans-serif", "font.size": 9}):
+        from matplotlib.backends.backend_svg import FigureCanvasSVG
+        from matplotlib.figure import Figure
+
+        figure = Figure(figsize=(6.6, 3.0), layout="constrained")
+        FigureCanvasSVG(figure)
+        axes: Any = figure.subplots()
+        stride = max(len(x) // MOST, 1)
+        for k, column in enumerate(upwards):
+            axes.plot(
+                x[::stride], _values(column)[::stride], color=COLOURS[k], linestyle=DASHES[k], linewidth=1.2, label=column.name
+            )
+        axes.set_xlabel(_label(across))
+        axes.set_ylabel(_label(first) if len(upwards) == 1 else (first.unit or ""))
+        if len(upwards) > 1:
+            axes.legend(frameon=False)
+        axes.grid(color="#E3DCCD", linewidth=0.6)
+        stream = io.StringIO()
+        figure.savefig(stream, format="svg", metadata={"Date": None, "Creator": None}, transparent=True)
+    return re.sub(r"^.*?(?=<svg)", "", stream.getvalue(), count=1, flags=re.DOTALL)
+
+
+def _values(column: Column) -> Any:
+    return np.array([np.nan if v is None else float(v) for v in column.values])
+
+
+def _label(column: Column) -> str:
+    return f"{column.name}, {column.unit}" if column.unit else column.name
