@@ -67,6 +67,15 @@ def test_the_reserve_is_the_first_load_at_which_a_ply_fails(scaled: np.ndarray, 
         assert index_at(np.geomspace(1e-3, 1e3, 400)).max() <= 1.0 + 1e-6
 
 
+def test_a_ply_that_heat_brings_just_to_failure_carries_no_load() -> None:
+    """Index exactly 1 without load, and any shear makes it more; a load that takes it back is carried until it fails otherwise."""
+    criterion = criterion_of("hashin")
+    fixed = np.array([[0.0, CARBON.constants["Yt"], 0.0]])
+    assert criterion.check(CARBON, np.array([[0.0, 0.0, 1.0]]), fixed).reserve[0] == 0.0
+    assert criterion.check(CARBON, np.array([[0.0, 1.0, 0.0]]), fixed).reserve[0] == 0.0
+    assert criterion.check(CARBON, np.array([[0.0, -1.0, 0.0]]), fixed).reserve[0] > CARBON.constants["Yt"]
+
+
 def hot_sheet(folder: Path, strain: list[float], temperature: float) -> Review:
     """Two crossed plies on one square, cooled so far that the free laminate carries stress."""
     points, cells = np.array([[0, 0, 0], [1, 0, 0], [1, 1, 0], [0, 1, 0]], dtype=float), [(9, [0, 1, 2, 3])]
