@@ -350,3 +350,17 @@ def test_axes_of_a_bore_are_made_from_three_nodes_round_it(lug: Path) -> None:
     values = [[v["value"] for v in reply("read", lug, *there, "--axes", a)["values"]] for a in ("bore", "eye")]
     assert np.allclose(*values)
     assert "three different nodes" in refused("axes", lug, "x", "how=nodes", "nodes=[1,1,1]")
+
+
+def test_files_are_opened_in_a_review_beside_them_and_taken_in_once(bar_files: list[Path], tmp_path: Path) -> None:
+    assert bar_files[0].with_suffix(".ironstone").name in said("open", *bar_files, "--prepare")
+    review = bar_files[0].with_suffix(".ironstone")
+    said("open", *bar_files, "--prepare")
+    assert len(reply("contents", review)["results"]) == 1, "the same files are not taken in again"
+    said("open", bar_files[0], "--prepare", "--review", review)
+    assert len(reply("contents", review)["results"]) == 2
+    broken = tmp_path / "broken.vtu"
+    broken.write_text("<VTKFile")
+    assert "broken.vtu" in refused("open", broken, "--prepare")
+    assert not broken.with_suffix(".ironstone").exists()
+    assert "no file" in refused("open", tmp_path / "none.vtu", "--prepare")

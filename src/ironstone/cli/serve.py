@@ -8,7 +8,7 @@ from typing import Annotated
 import typer
 
 from ironstone.cli.base import ReviewFile, app, guarded
-from ironstone.core.errors import NotFound
+from ironstone.core.errors import IronstoneError, NotFound
 
 
 @app.command("serve")
@@ -25,6 +25,49 @@ def serve_command(
     if missing:
         raise NotFound(f"There is no folder {missing[0]}.", "Make it first.")
     serve(review, port, folder or [])
+
+
+@app.command("open")
+@guarded
+def open_command(
+    files: Annotated[list[Path], typer.Argument(help="Result files: one, a numbered series, or files of several roles.")],
+    review: Annotated[Path | None, typer.Option(help="The review they are taken into; else one beside the first file.")] = None,
+    name: Annotated[str | None, typer.Option(help="Name of the result.")] = None,
+    units: Annotated[str | None, typer.Option(help="Unit system, such as mm-N-s-t-MPa.")] = None,
+    port: Annotated[int, typer.Option(help="Port on 127.0.0.1.")] = 8737,
+    prepare: Annotated[bool, typer.Option("--prepare", help="Make the review and stop.")] = False,
+) -> None:
+    """Take result files in and open the bench on them; files that are in the review already are not taken in again."""
+    import ironstone
+    from ironstone.service.run import serve
+
+    missing = [f for f in files if not f.is_file()]
+    if missing:
+        raise NotFound(f"There is no file {missing[0].name}.", "Check the name and the folder.")
+    path = review or files[0].with_suffix(".ironstone")
+    if not _is_in(path, files):
+        fresh = not path.exists()
+        try:
+            ironstone.take_in(path, files, name or "", units).close()
+        except IronstoneError:
+            for left in (path, *(path.with_name(path.name + end) for end in ("-wal", "-shm", "-log-of"))) if fresh else ():
+                left.unlink(missing_ok=True)
+            raise
+    typer.echo(f"{', '.join(f.name for f in files[:3])}{' ...' if len(files) > 3 else ''} in {path}")
+    if not prepare:
+        serve(path, port)
+
+
+def _is_in(review: Path, files: list[Path]) -> bool:
+    """Whether a review has a result of just these files, by their names and sizes."""
+    if not review.exists():
+        return False
+    import ironstone
+
+    wanted = sorted((f.name, f.stat().st_size) for f in files)
+    with ironstone.open(review) as opened:
+        held = [[(f["name"], f["bytes"]) for f in opened.result(r.id).files] for r in opened.results()]
+    return any(sorted(one) == wanted for one in held)
 
 
 @app.command("demo")

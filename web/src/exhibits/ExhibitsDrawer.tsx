@@ -57,7 +57,7 @@ function RecipeLink({ result }: { result: number }) {
           Keep as recipe
         </button>
         <a
-          className="ghost"
+          className="ghost text-decoration-none"
           href="/api/report.html"
           download
           title="Exhibits, results, what was assumed, checks, sources: one HTML file"

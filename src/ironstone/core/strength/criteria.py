@@ -85,7 +85,7 @@ class Mode:
         a = _form(scaled, self.square, scaled)
         b = _straight(scaled, self.linear) + 2 * _form(scaled, self.square, fixed)
         c = _straight(fixed, self.linear) + _form(fixed, self.square, fixed) + self.constant - 1.0
-        # Met without load; or just about to be, and any load makes it more. (With a constant c is nothing where there is no stress.)
+        # Met without load; or just about to be, and any load makes it more. (With a constant c is nothing without a stress.)
         about = (c >= 0.0) & ((b > 0.0) | ((b == 0.0) & (a > 0.0))) & (self.constant == 0.0)
         best = np.where(self.holds(fixed) & ((c > MET) | about), 0.0, np.inf)
         with np.errstate(divide="ignore", invalid="ignore", over="ignore"):
