@@ -80,6 +80,9 @@ def test_what_makes_the_peak_is_read_off_the_sweep(moving: str, blank: Page) -> 
     assert file.value.path().read_text().split()[:2] == ["-1", "58"]
     page.get_by_role("button", name="decibels").click()
     expect(peak.first).to_contain_text("7.57")
+    page.get_by_role("button", name="third octaves").click()
+    expect(page.get_by_test_id("response-table")).to_contain_text("third octave")
+    expect(page.get_by_test_id("response-table").locator("tbody tr")).to_have_count(12), "those a frequency lies in"
     entered(page, "Place of the motion", "node:abc")
     expect(page.get_by_role("alert").first).to_contain_text("is not a place")
     entered(page, "Place of the motion", HEAD)

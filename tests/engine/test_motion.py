@@ -285,6 +285,7 @@ def test_levels_of_sound_are_of_the_root_mean_square_and_spread_over_a_set_by_en
     lines = int(((SWEPT > 1000 * 10**-1.75) & (SWEPT < 1000 * 10**-1.65)).sum())
     band = next(level for centre, level in found.more["bands"] if round(centre) == 20)
     assert band == pytest.approx(level + 10 * np.log10(lines)), "the energies of its lines added up"
+    assert sum("third octave is the sum" in c for c in found.caveats) == int(np.ptp(np.diff(SWEPT)) > 1e-3 * np.diff(SWEPT).mean())
     spread = asked(swept, "response", field="pressure", measure="value", at="set:lower", db=True)
     assert spread.more["amplitude"] == pytest.approx([level] * len(SWEPT)), "by energy, though its nodes move against each other"
     weighted = asked(swept, "response", field="pressure", measure="value", at="node:1", db=True, weighting="A")

@@ -113,7 +113,7 @@ function motionOf(text: string, beside: string, ways: string): MotionChoice {
   return {
     other: number(other || null),
     axis: oneOf(axis, "x", "y", "z"),
-    drawn: oneOf(drawn, "amplitude", "level", "phase", "nyquist"),
+    drawn: oneOf(drawn, "amplitude", "level", "bands", "phase", "nyquist"),
     modes: (modes ?? "")
       .split(".")
       .map(Number)

@@ -148,7 +148,7 @@ export interface MotionChoice {
   other: number | null;
   at: string;
   axis: "x" | "y" | "z";
-  drawn: "amplitude" | "level" | "phase" | "nyquist";
+  drawn: "amplitude" | "level" | "bands" | "phase" | "nyquist";
   modes: number[];
   of: "spectrum" | "spectrogram" | "shock" | "decay" | "rebound";
   beside: string[];

@@ -33,7 +33,7 @@ export const useMac = () => useQuestion("mac", useMacWords());
 export function useResponseWords(): Words<"response"> | null {
   const { result, reading, motion } = useBench("result", "reading", "motion");
   if (useKindOfSteps() !== "frequency" || !reading || result === null || !motion.at) return null;
-  const db = motion.drawn === "level";
+  const db = motion.drawn === "level" || motion.drawn === "bands";
   const { reference, weighting, unwrapped } = motion.ways;
   // A reference and a weighting are those of a level alone.
   const level = db ? { reference, weighting } : {};

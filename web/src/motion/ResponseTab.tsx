@@ -10,9 +10,10 @@ import { figure } from "../reading/format";
 import { Beside } from "./Beside";
 import { OtherKind, PlaceField, Told, useWays } from "./parts";
 
-const shown: Option<"amplitude" | "level" | "phase" | "nyquist">[] = [
+const shown: Option<"amplitude" | "level" | "bands" | "phase" | "nyquist">[] = [
   { value: "amplitude", label: "amplitude" },
   { value: "level", label: "decibels", title: "20 log10 of it; sound pressure over 20 µPa" },
+  { value: "bands", label: "third octaves", title: "Levels of third-octave bands, IEC 61260" },
   { value: "phase", label: "phase" },
   { value: "nyquist", label: "Nyquist", title: "Imaginary over real part" },
 ];
@@ -39,7 +40,7 @@ export function ResponseTab() {
         value={motion.drawn}
         onChoose={(drawn) => set({ motion: { ...motion, drawn }, strata: true, tab: "response" })}
       />
-      {motion.drawn === "level" && (
+      {(motion.drawn === "level" || motion.drawn === "bands") && (
         <>
           <OptionalNumber
             label="0 dB is"

@@ -155,11 +155,21 @@ function ResponsePlot() {
 
 function ResponseTable() {
   const asked = useResponse();
+  const drawn = useBench((s) => s.motion).drawn;
   const held = useResponses();
   const beside = useBench((s) => s.motion).beside.length > 0;
   if (beside && held.data?.columns[0]?.values.length)
     return <AnswerTable columns={held.data.columns} testid="response-pairs" />;
-  return asked.data && !asked.error ? <AnswerTable columns={asked.data.columns} testid="response-table" /> : null;
+  if (!asked.data || asked.error) return null;
+  const { bands } = asked.data.more;
+  const columns =
+    drawn === "bands"
+      ? [
+          { name: "third octave", unit: "Hz", values: bands.map(([centre]) => centre!) },
+          { name: "level", unit: "dB", values: bands.map(([, level]) => level!) },
+        ]
+      : asked.data.columns;
+  return <AnswerTable columns={columns} testid="response-table" />;
 }
 
 /** The motion at the place, and what the chosen modes make of it. */

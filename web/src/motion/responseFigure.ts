@@ -17,7 +17,7 @@ type Beside = AnswerTo<"responses">["more"]["curves"][number];
 
 /** What of a response is drawn: amplitude or level with its peaks, phase, or the imaginary over the real part; others beside it. */
 export function responseFigure(answer: Response, drawn: string, step: number | null, beside: Beside[] = []) {
-  const { frequency, amplitude, phase, real, imaginary, peaks } = answer.more;
+  const { frequency, amplitude, phase, real, imaginary, peaks, bands } = answer.more;
   const unit = answer.unit || "1";
   const others = (x: keyof Beside, y: keyof Beside): Line[] =>
     beside
@@ -40,6 +40,21 @@ export function responseFigure(answer: Response, drawn: string, step: number | n
     };
   }
   const here = { x: step === null ? null : (frequency[step] ?? null), y: null };
+  if (drawn === "bands")
+    return {
+      lines: [
+        {
+          name: "third octaves",
+          x: bands.map(([centre]) => Number(centre!.toPrecision(3))),
+          y: bands.map(([, level]) => level!),
+          colour: ink,
+          bars: true,
+        },
+      ],
+      categories: true,
+      xTitle: "middle of the third octave, Hz",
+      yTitle: `level, ${unit}`,
+    };
   if (drawn === "phase")
     return {
       lines: [...others("frequency", "phase"), { name: "phase", x: frequency, y: phase, colour: ink, steps: true }],

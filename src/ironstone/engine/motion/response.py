@@ -112,6 +112,15 @@ class ResponseWords(ReadingWords):
         return Read(frequency, *found[:3], resolved.field.kind, *found[3:])
 
 
+# The level of a third octave is that of its lines together.
+UNEVEN = "The frequencies are uneven: a third octave is the sum of the lines in it, and higher where they lie closer together."
+
+
+def _uneven(frequency: Float) -> bool:
+    steps = np.diff(frequency)
+    return bool(len(steps)) and float(np.ptp(steps)) > 1e-3 * float(steps.mean())
+
+
 class Response(ResponseWords, Question):
     """A frequency response at a place, or its space average over a set: amplitude and phase over frequency, peaks with damping by
     half power; in decibels over a reference where asked for, third-octave bands."""
@@ -139,7 +148,7 @@ class Response(ResponseWords, Question):
                 Column(name="imaginary part", unit=read.unit, values=_parts(read.response, count, "imag")),
             ],
             figures=_figures(rows, told),
-            caveats=[*read.caveats, *_said(found, frequency)],
+            caveats=[*read.caveats, *_said(found, frequency), *([UNEVEN] if self.db and _uneven(frequency) else [])],
             more={
                 **drawn(read, shown, self.unwrapped),
                 "peaks": rows,
