@@ -11,6 +11,7 @@ from ironstone.engine.kept.in_view import InView
 from ironstone.engine.words import ReadingWords
 
 STRESS = ReadingWords(field="stress", measure="von-mises")
+# fmt: off
 VIEWS = (
     InView(result=2, reading=STRESS, step=14),
     InView(bay="balance", result=2, reading=STRESS, exaggeration=20, low=-3.5, high=120, fit="set", bands=24, map="vik"),
@@ -27,9 +28,15 @@ VIEWS = (
     InView(bay="balance", result=2, reading=STRESS, between="part 1|part 2", drawer="contact"),
     InView(bay="compare", result=2, reading=STRESS, second=1, study="1,2:lowest:unknowns", drawer="meshes"),
     InView(bay="compare", result=2, reading=STRESS, governing="magnitude:element", drawer="cases", table=3),
-    InView(bay="motion", result=3, reading=STRESS, motion="2;y;level;1.3;decay;node:12", drawer="response"),
+    InView(bay="motion", result=3, reading=STRESS, motion="2;y;level;1.3;decay;node:12", drawer="response", swing=135),
+    InView(
+        bay="motion", result=3, reading=STRESS, motion=";x;bands;;rebound;set:a", responses="test%3A4;of%3A2%3Anode%3A7",
+        motion_ways="scaled=mass;reference=0.002;weighting=A;offFrequency=0.1;offAmplitude=0.4;leastFrac=0.5;unwrapped=true;"
+        "window=flattop;pieces=4;lasts=0.25;damping=0.02;within=0.1;meets=node%3A3;pushed=held%20end;moves=carrier",
+    ),
     InView(result=1, reading=STRESS, camera=[1, -2.5, 3, 0, 0, 0.25, 4.125], cut=5, member=2, iso="alone", drawer="cuts"),
 )
+# fmt: on
 
 
 def listed() -> str:

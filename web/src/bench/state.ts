@@ -111,6 +111,10 @@ export interface MotionWays {
   /** Of a level: what 0 dB is (null: as usual), its weighting. */
   reference: number | null;
   weighting: "" | "A";
+  /** Limits a response is held to beside another: shares a peak may be off in frequency and amplitude, the least FRAC (null: as usual). */
+  offFrequency: number | null;
+  offAmplitude: number | null;
+  leastFrac: number | null;
   /** Of a phase: without jumps of a full turn. */
   unwrapped: boolean;
   /** Of spectra: window, pieces whose power is averaged, length of a piece of a spectrogram in s (null: as usual). */
@@ -130,6 +134,9 @@ export const freshWays: MotionWays = {
   scaled: "file",
   reference: null,
   weighting: "",
+  offFrequency: null,
+  offAmplitude: null,
+  leastFrac: null,
   unwrapped: false,
   window: "hann",
   pieces: 1,

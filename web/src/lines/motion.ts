@@ -43,8 +43,14 @@ export function useResponseWords(): Words<"response"> | null {
 /** The words of the responses that stand beside it; null where none does. */
 export function useResponsesWords(): Words<"responses"> | null {
   const words = useResponseWords();
-  const beside = useBench((s) => s.motion).beside;
-  return words && beside.length ? { ...words, beside } : null;
+  const { beside, ways } = useBench((s) => s.motion);
+  if (!words || !beside.length) return null;
+  const limits: Words<"responses"> = {
+    frequency: ways.offFrequency ?? undefined,
+    amplitude: ways.offAmplitude ?? undefined,
+    frac: ways.leastFrac ?? undefined,
+  };
+  return { ...words, beside, ...limits };
 }
 
 export const useResponses = () => useQuestion("responses", useResponsesWords());

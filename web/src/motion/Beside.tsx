@@ -8,6 +8,7 @@ import { sent } from "../api/sending";
 import { useBench } from "../bench/store";
 import { AnswerLeaves } from "../controls/AnswerLeaves";
 import { BringFile } from "../controls/BringFile";
+import { OptionalNumber } from "../controls/OptionalNumber";
 import { Places } from "../controls/Places";
 import { Section } from "../controls/Section";
 import { SelectField } from "../controls/SelectField";
@@ -16,6 +17,7 @@ import { TextField } from "../controls/TextField";
 import { useResponses, useResponsesWords } from "../lines/motion";
 import { figure, percent } from "../reading/format";
 import { MeasuredForm } from "./MeasuredForm";
+import { useWays } from "./parts";
 import { besideColour } from "./responseFigure";
 
 type Curve = AnswerTo<"responses">["more"]["curves"][number];
@@ -49,6 +51,7 @@ export function Beside({ contents }: { contents: Contents }) {
           {asked.error.message}
         </div>
       )}
+      {words && asked.data?.state && <Limits />}
       {words && asked.data?.state && (
         <div className="row-line actions">
           <AnswerLeaves
@@ -118,6 +121,40 @@ function Row({
         </Section>
       )}
     </div>
+  );
+}
+
+/** What a peak may be off by, and the least FRAC. */
+function Limits() {
+  const [ways, put] = useWays();
+  const share = (value: number | null) => (value === null ? null : 100 * value);
+  return (
+    <Section name="limits of a response" summary="Accept within" className="section">
+      <OptionalNumber
+        label="Frequency"
+        name="Frequency of a peak, accepted within"
+        usual="usual"
+        unit="%"
+        value={share(ways.offFrequency)}
+        onSet={(v) => put({ offFrequency: v === null ? null : v / 100 })}
+      />
+      <OptionalNumber
+        label="Amplitude"
+        name="Amplitude of a peak, accepted within"
+        usual="usual"
+        unit="%"
+        value={share(ways.offAmplitude)}
+        onSet={(v) => put({ offAmplitude: v === null ? null : v / 100 })}
+      />
+      <OptionalNumber
+        label="FRAC from"
+        name="Least FRAC"
+        usual="usual"
+        unit=""
+        value={ways.leastFrac}
+        onSet={(leastFrac) => put({ leastFrac })}
+      />
+    </Section>
   );
 }
 

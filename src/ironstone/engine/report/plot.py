@@ -12,6 +12,10 @@ from ironstone.engine.carrier import Answer, Column
 
 COLOURS = ("#23282D", "#2F7486", "#9E3B23", "#B9791F", "#4F7343")
 DASHES = ("-", "--", ":", "-.", (0, (5, 1)))
+# The same each time, its words as text and never as formulas.
+STYLE = {
+    "svg.hashsalt": "ironstone", "svg.fonttype": "none", "text.parse_math": False, "font.family": "sans-serif", "font.size": 9,
+}  # fmt: skip
 # More points than this are thinned: no print shows them.
 MOST = 4000
 
@@ -29,7 +33,7 @@ def plot_of(answer: Answer) -> str:
         return ""
     import matplotlib
 
-    with matplotlib.rc_context({"svg.hashsalt": "ironstone", "svg.fonttype": "none", "font.family": "sans-serif", "font.size": 9}):
+    with matplotlib.rc_context(STYLE):
         from matplotlib.backends.backend_svg import FigureCanvasSVG
         from matplotlib.figure import Figure
 
