@@ -13,7 +13,7 @@ from ironstone.engine.carrier import Answer, Column
 COLOURS = ("#23282D", "#2F7486", "#9E3B23", "#B9791F", "#4F7343")
 DASHES = ("-", "--", ":", "-.", (0, (5, 1)))
 # The same each time, its words as text and never as formulas.
-STYLE = {
+STYLE: Any = {
     "svg.hashsalt": "ironstone", "svg.fonttype": "none", "text.parse_math": False, "font.family": "sans-serif", "font.size": 9,
 }  # fmt: skip
 # More points than this are thinned: no print shows them.
