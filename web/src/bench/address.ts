@@ -2,6 +2,7 @@ import { useEffect, useRef } from "react";
 import { useLocation, useNavigationType, useSearchParams } from "react-router";
 import type { MapName } from "../theme/colours";
 import { type Bay, isBay, plotOf } from "./bays";
+import { motionFrom, motionTo, number } from "./motionAddress";
 import { readingFrom, readingTo } from "./readingChoice";
 import {
   activePane,
@@ -9,11 +10,7 @@ import {
   type BenchState,
   type Camera,
   freshKey,
-  freshMotion,
   freshPane,
-  freshWays,
-  type MotionChoice,
-  type MotionWays,
   panes,
   type Style,
   swingOf,
@@ -77,11 +74,7 @@ export function toAddress(s: BenchState): URLSearchParams {
   if (s.between) p.set("between", s.between);
   const swung = swingOf(s);
   if (swung) p.set("swing", String(swung));
-  const motion = motionText(s.motion);
-  if (motion !== motionText(freshMotion)) p.set("motion", motion);
-  if (s.motion.beside.length) p.set("responses", s.motion.beside.map(encodeURIComponent).join(";"));
-  const ways = waysText(s.motion.ways);
-  if (ways) p.set("motion-ways", ways);
+  motionTo(s.motion, p);
   if (s.table !== null) p.set("table", String(s.table));
   const governing = `${s.governing.take}:${s.governing.by}`;
   if (governing !== "largest:part") p.set("governing", governing);
@@ -100,77 +93,6 @@ export function toAddress(s: BenchState): URLSearchParams {
   const camera = cameraText(s);
   if (camera) p.set("camera", camera);
   return p;
-}
-
-const motionText = ({ other, axis, drawn, modes, of, at }: MotionChoice) =>
-  [other ?? "", axis, drawn, modes.join("."), of, at].join(";");
-
-/** A motion that is looked at, as an address has it: the place comes last, whatever is in its name. */
-function motionOf(text: string, beside: string, ways: string): MotionChoice {
-  const [other, axis, drawn, modes, of, ...at] = text.split(";");
-  const oneOf = <T extends string>(word: string | undefined, ...known: T[]) =>
-    known.find((k) => k === word) ?? known[0]!;
-  return {
-    other: number(other || null),
-    axis: oneOf(axis, "x", "y", "z"),
-    drawn: oneOf(drawn, "amplitude", "level", "bands", "phase", "nyquist"),
-    modes: (modes ?? "")
-      .split(".")
-      .map(Number)
-      .filter((n) => Number.isInteger(n) && n > 0),
-    of: oneOf(of, "spectrum", "spectrogram", "shock", "decay", "rebound"),
-    at: at.join(";"),
-    beside: beside.split(";").filter(Boolean).map(decoded),
-    ways: waysOf(ways),
-  };
-}
-
-/** A word of a list, whatever signs are in it; one that somebody cut in the middle stands as it is. */
-function decoded(word: string): string {
-  try {
-    return decodeURIComponent(word);
-  } catch {
-    return word;
-  }
-}
-
-const waysText = (ways: MotionWays): string =>
-  Object.entries(ways)
-    .filter(([name, value]) => value !== freshWays[name as keyof MotionWays])
-    .map(([name, value]) => `${name}=${encodeURIComponent(String(value))}`)
-    .join(";");
-
-/** How a motion is worked out, as an address has it; what is none of its words or cannot be a value of one is as usual. */
-function waysOf(text: string): MotionWays {
-  const told = new Map(
-    text.split(";").map((pair): [string, string] => [pair.split("=")[0]!, pair.split("=")[1] ?? ""]),
-  );
-  const word = (name: keyof MotionWays) => decoded(told.get(name) ?? "");
-  const above = (name: keyof MotionWays) => {
-    const value = number(word(name) || null);
-    return value !== null && value > 0 ? value : null;
-  };
-  const share = (name: "damping" | "within") => {
-    const value = number(word(name) || null);
-    return value !== null && value >= 0 && value < 1 ? value : freshWays[name];
-  };
-  return {
-    scaled: (["one", "mass"] as const).find((w) => w === word("scaled")) ?? "file",
-    reference: above("reference"),
-    weighting: word("weighting") === "A" ? "A" : "",
-    offFrequency: above("offFrequency"),
-    offAmplitude: above("offAmplitude"),
-    leastFrac: above("leastFrac"),
-    unwrapped: word("unwrapped") === "true",
-    window: (["none", "flattop"] as const).find((w) => w === word("window")) ?? "hann",
-    pieces: Math.round(above("pieces") ?? 1),
-    lasts: above("lasts"),
-    damping: share("damping"),
-    within: share("within"),
-    meets: word("meets"),
-    pushed: word("pushed"),
-    moves: word("moves"),
-  };
 }
 
 /** What of the address is the look and the camera: what a named view keeps. */
@@ -270,9 +192,6 @@ export function lookFrom(p: URLSearchParams): Partial<BenchState> {
   return found;
 }
 
-const number = (text: string | null) =>
-  text !== null && text !== "" && Number.isFinite(Number(text)) ? Number(text) : null;
-
 export function fromAddress(p: URLSearchParams): Partial<BenchState> {
   const found: Partial<BenchState> = {};
   const bay = p.get("bay");
@@ -348,7 +267,7 @@ export function fromAddress(p: URLSearchParams): Partial<BenchState> {
   found.between = p.get("between") ?? "";
   const swung = number(p.get("swing"));
   found.swing = swung && result !== null && step !== null ? { result, step: Math.round(step), degrees: swung } : null;
-  found.motion = motionOf(p.get("motion") ?? "", p.get("responses") ?? "", p.get("motion-ways") ?? "");
+  found.motion = motionFrom(p);
   found.table = number(p.get("table"));
   const [most, per] = (p.get("governing") ?? "").split(":");
   found.governing = {

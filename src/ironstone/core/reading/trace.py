@@ -9,7 +9,8 @@ from typing import Any
 import numpy as np
 
 from ironstone.core.errors import Impossible
-from ironstone.core.field.fields import Ahead, Source
+from ironstone.core.field.ahead import Ahead
+from ironstone.core.field.fields import Source
 from ironstone.core.field.loadings import computed
 from ironstone.core.field.sliced import Slice, picked, sliced
 from ironstone.core.mesh.interpolation import positions

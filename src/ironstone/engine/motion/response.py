@@ -11,7 +11,7 @@ import numpy as np
 from pydantic import BaseModel, Field
 
 from ironstone.core.errors import Impossible, IronstoneError
-from ironstone.core.field.fields import Ahead
+from ironstone.core.field.ahead import Ahead
 from ironstone.core.mesh.mesh import Float
 from ironstone.core.motion.response import SOUND, Complex, Peak, a_weighting, decibels, peaks, phase_degrees, third_octaves
 from ironstone.core.reading.caveats import caveats as caveats_of

@@ -94,8 +94,9 @@ def _at_a_time(left: Sequence[Order], jobs: int) -> Iterable[dict[str, Any]]:
             # No more are handed out than are done at a time: what waits here is not lost with a process.
             while waiting or under_way:
                 while waiting and len(under_way) < jobs:
-                    order = waiting.pop(0)
-                    under_way[pool.submit(carried_out, order)] = order
+                    # A pool that broke takes no more: what it was not given waits for the next.
+                    under_way[pool.submit(carried_out, waiting[0])] = waiting[0]
+                    del waiting[0]
                 ended, _ = wait(under_way, return_when=FIRST_COMPLETED)
                 for future in ended:
                     run = future.result()

@@ -1,0 +1,44 @@
+"""A source that is asked for the same few rows at one step after another."""
+
+from __future__ import annotations
+
+import numpy as np
+from numpy.typing import NDArray
+
+from ironstone.core.field.fields import Source, Through
+from ironstone.core.mesh.mesh import Int
+
+
+class Ahead(Through):
+    """A source that is asked for the same few rows at one step after another: they are read for all of these steps at once."""
+
+    # So many numbers are held at most; what is more is read step by step.
+    MOST = 4_000_000
+
+    def __init__(self, source: Source, steps: Int) -> None:
+        super().__init__(source)
+        self._steps, self._at = steps, {int(step): i for i, step in enumerate(steps)}
+        self._held: dict[tuple[str, bytes], NDArray[np.floating]] = {}
+        self._left = self.MOST
+
+    def rows(self, field: str, step: int, entities: Int) -> NDArray[np.floating]:
+        key = (field, entities.tobytes())
+        if key not in self._held:
+            here = self.source.rows(field, step, entities)
+            if step not in self._at or len(self._steps) * here.size > self._left:
+                return here
+            self.history(field, self._steps, entities)
+        found: NDArray[np.floating] = self._held[key][self._at[step]]
+        return found
+
+    def history(self, field: str, steps: Int, entities: Int) -> NDArray[np.floating]:
+        key = (field, entities.tobytes())
+        if not np.array_equal(steps, self._steps):
+            return self.source.history(field, steps, entities)
+        if key not in self._held:
+            table = self.source.history(field, steps, entities)
+            if table.size > self._left:
+                return table
+            self._left -= table.size
+            self._held[key] = table
+        return self._held[key]
