@@ -1,7 +1,7 @@
 import { renderToStaticMarkup } from "react-dom/server";
 import { describe, expect, test } from "vitest";
 import type { Contents, Pairing, TestRecord } from "../src/api/client";
-import { belongs } from "../src/api/queries";
+import { belongs } from "../src/api/records";
 import { Heads, scaleOf, small, Vector, Verdict } from "../src/balance/tables";
 import { Choices } from "../src/controls/Choices";
 import { Leaves } from "../src/controls/Leaves";

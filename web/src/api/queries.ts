@@ -3,7 +3,7 @@ import { useReach } from "../bench/reach";
 import { readingQuery } from "../bench/readingChoice";
 import { type BenchState, type Look, panes, type ReadingChoice, useBench, usePane } from "../bench/store";
 import { fetchPacked, query } from "./binary";
-import { api, ask, type Job, Problem, type TestRecord, type TestUse, type ValuesHead } from "./client";
+import { api, ask, type Job, Problem, type ValuesHead } from "./client";
 
 export interface SurfaceHead {
   centre: [number, number, number];
@@ -350,7 +350,7 @@ export const useNamed = (result: number | null) =>
 
 /** What only has to be drawn anew comes when it comes. An answer that is on its way may be from before the change: it is given up, or
  * it would be taken for the new one. */
-function drawnAnew(client: QueryClient): void {
+export function drawnAnew(client: QueryClient): void {
   for (const k of ["asked", "cut faces", "match", "overlay"])
     void client.cancelQueries({ queryKey: [k] }).then(() => client.invalidateQueries({ queryKey: [k] }));
 }
@@ -380,28 +380,6 @@ export function useChange<In, Out>(work: (input: In) => Promise<Out>) {
         "removed",
       ];
       return Promise.all(lists.map((k) => client.invalidateQueries({ queryKey: [k] })));
-    },
-  });
-}
-
-/** Whether a record is held against a curve: one that names no curve is held against whichever is in view, a response over frequency
- * against none. */
-export const belongs = (record: TestRecord, pairing: number | null) =>
-  !record.use.form && (record.use.pairing == null || record.use.pairing === pairing);
-
-/** Says anew how a record is understood. One change waits for the one before, and builds on what that left. */
-export function useTestUse(id: number) {
-  const client = useQueryClient();
-  return useMutation({
-    scope: { id: "changes" },
-    mutationFn: (change: (use: TestUse) => TestUse) => {
-      const known = client.getQueryData<TestRecord[]>(["tests"])?.find((t) => t.id === id);
-      if (!known) throw new Problem("That record is not here any more.", "Choose another.");
-      return ask(api.PUT("/api/tests/{test}", { params: { path: { test: id } }, body: change(known.use) }));
-    },
-    onSuccess: () => {
-      drawnAnew(client);
-      return Promise.all(["review", "tests"].map((k) => client.invalidateQueries({ queryKey: [k] })));
     },
   });
 }

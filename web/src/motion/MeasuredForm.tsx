@@ -1,5 +1,6 @@
 import { api, ask, type TestRecord, type TestUse } from "../api/client";
-import { useChange, useTestUse } from "../api/queries";
+import { useChange } from "../api/queries";
+import { useTestUse } from "../api/records";
 import { Choices, type Option } from "../controls/Choices";
 import { NumberField } from "../controls/NumberField";
 import { SelectField } from "../controls/SelectField";

@@ -1,6 +1,7 @@
 import { useEffect, useRef } from "react";
 import type { Contents, FieldInfo } from "../api/client";
-import { belongs, useContents, usePairings, useReview, useTests } from "../api/queries";
+import { useContents, usePairings, useReview, useTests } from "../api/queries";
+import { belongs } from "../api/records";
 import { arrived, fromAddress, reviewFile } from "../bench/address";
 import { tell } from "../bench/notices";
 import { Problem } from "../bench/problem";

@@ -1,5 +1,5 @@
 import type { Match, TestRecord } from "../api/client";
-import { useTestUse } from "../api/queries";
+import { useTestUse } from "../api/records";
 import { AnswerLeaves } from "../controls/AnswerLeaves";
 import { NumberField } from "../controls/NumberField";
 import { figure, percent } from "../reading/format";
