@@ -100,7 +100,7 @@ screenshots: setup build browser
 
 # The front end's client and colour tables, made anew from the service's own description and the package of colour maps.
 client: setup web/node_modules/.installed
-	$(PYTHON) tools/colour_maps.py web/src/theme/colourTables.ts
+	$(PYTHON) -m tools.colour_maps
 	$(PYTHON) -m ironstone.service.openapi > web/src/api/openapi.json
 	$(PYTHON) -m tools.reading_words > web/src/bench/words.ts
 	$(PYTHON) -m tools.addresses > web/tests/addresses.json

@@ -1,13 +1,19 @@
-"""Writes the colour tables the bench ships with, from the package cmcrameri (Crameri, Scientific colour maps, MIT licence)."""
+"""Writes the colour tables the bench ships with, from the package cmcrameri (Crameri, Scientific colour maps, MIT licence).
+
+``python -m tools.colour_maps``: for the page, and for pictures that are drawn without one."""
 
 from __future__ import annotations
 
+import base64
 import json
-import sys
 from pathlib import Path
 
 import numpy as np
 from cmcrameri import cm
+
+MAPS = ("batlow", "vik", "lapaz", "broc")
+WRITTEN = "Written by tools/colour_maps.py from the package cmcrameri."
+ROOT = Path(__file__).parents[1]
 
 
 def table(name: str) -> list[int]:
@@ -21,11 +27,20 @@ def names(count: int) -> list[int]:
     return [round(255 * float(c)) for colour in cm.cmaps["batlowS"].colors[:count] for c in colour[:3]]
 
 
-def main(target: Path) -> None:
-    lines = [f"export const {name}: number[] = {json.dumps(table(name))};" for name in ("batlow", "vik", "lapaz", "broc")]
+def main() -> None:
+    lines = [f"export const {name}: number[] = {json.dumps(table(name))};" for name in MAPS]
     lines.append(f"export const batlowS: number[] = {json.dumps(names(24))};")
-    target.write_text("// Written by tools/colour_maps.py from the package cmcrameri.\n" + "\n".join(lines) + "\n")
+    (ROOT / "web/src/theme/colourTables.ts").write_text(f"// {WRITTEN}\n" + "\n".join(lines) + "\n")
+    found = {name: table(name) for name in MAPS} | {"batlowS": names(24)}
+    # Long lines are told to the linter.
+    texts = [
+        f'    "{name}": "{base64.b64encode(bytes(t)).decode()}",' + ("  # noqa: E501" if len(t) > 90 else "")
+        for name, t in found.items()
+    ]
+    head = f'"""Colour tables, three bytes a colour. {WRITTEN}"""\n\nfrom __future__ import annotations\n\n'
+    body = "\n".join(["# fmt: off", "TABLES: dict[str, str] = {", *texts, "}", ""])
+    (ROOT / "src/ironstone/core/picture/tables.py").write_text(head + body)
 
 
 if __name__ == "__main__":
-    main(Path(sys.argv[1]))
+    main()

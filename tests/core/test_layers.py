@@ -50,7 +50,7 @@ def test_core_knows_no_web_no_database_no_files() -> None:
 
 
 # Folders of the core from the bottom up; what stands in one pair of brackets stands beside each other.
-CORE_LAYERS = ((), ("mesh",), ("geometry", "strength"), ("field",), ("reading",), ("curves", "motion", "statics"))
+CORE_LAYERS = ((), ("mesh",), ("geometry", "strength", "picture"), ("field",), ("reading",), ("curves", "motion", "statics"))
 
 
 def test_the_folders_of_the_core_import_one_way() -> None:

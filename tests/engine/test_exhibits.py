@@ -16,8 +16,9 @@ from ironstone.core.errors import IronstoneError
 from ironstone.engine.base import Question, ask, question_of, readable
 from ironstone.engine.carrier import Answer, Column, Figure
 from ironstone.engine.kept.changes import changes_between
-from ironstone.engine.kept.exhibits import Asked, ExhibitIn, ExhibitKept, answers_of, asked_again, exhibits_of, keep_exhibit
+from ironstone.engine.kept.exhibits import Asked, ExhibitIn, ExhibitKept, answers_of, asked_again, keep_exhibit
 from ironstone.engine.kept.in_view import InView
+from ironstone.engine.kept.outline import exhibits_of
 from ironstone.engine.statics.balance import Balance
 from ironstone.engine.words import ReadingWords
 from ironstone.service.app import create_app

@@ -27,6 +27,7 @@ EVERYTHING = {
     "check": {"result": 1, "name": "pull", "reading": {"field": "stress", "measure": "xx"}, "at": "max", "expected": 30.0},
     "mass": {"result": 1, "total": 2.0, "unit": "kg"},
     "exhibit": {"of": "view", "title": "Picture", "sentence": "stress"},
+    "outline": {"question": "Does it hold?", "chapters": [{"title": "Strength", "exhibits": [3, 1]}]},
     "path": {"result": 1, "name": "axis", "path": "nodes:1,8", "side": "part 1"},
     "cut": {"result": 1, "name": "middle", "through": "0,0,0:1,0,0", "removes": "front"},
     "gauges": {"result": 1, "name": "root", "points": [{"name": "A", "x": 0.1, "y": 0.1, "z": 0.1, "measured": 3.0}]},
@@ -54,6 +55,7 @@ def client(review: Review) -> Iterator[TestClient]:
 
 
 LISTS = {
+    "outline": "/api/kept/outline",
     "flag": "/api/flags?result=1",
     "view": "/api/kept/view?result=1",
     "named": "/api/named?result=1",

@@ -2,18 +2,34 @@
 
 from __future__ import annotations
 
+import base64
+import io
 import re
 from html.parser import HTMLParser
 from pathlib import Path
 
 import pytest
+from PIL import Image
+from pypdf import PdfReader
 from typer.testing import CliRunner
 
 from ironstone.cli.every import app
+from ironstone.core.errors import IronstoneError
 from ironstone.engine.base import ask, keep, question_of, thing_of
-from ironstone.engine.kept.exhibits import ExhibitEdit, edit_exhibit, keep_answer
+from ironstone.engine.kept.exhibits import (
+    Asked,
+    ExhibitEdit,
+    ExhibitIn,
+    PhotographIn,
+    edit_exhibit,
+    keep_answer,
+    keep_exhibit,
+    photographed,
+)
+from ironstone.engine.kept.outline import Rearrange, exhibits_of, rearrange
 from ironstone.engine.report.gather import gather
 from ironstone.engine.report.html import report_html
+from ironstone.engine.report.pdf import report_pdf
 from ironstone.store import Review, intake
 
 VOID = {"meta", "img", "br", "hr", "path", "use"}
@@ -100,8 +116,99 @@ def test_the_command_writes_it_and_says_what_else_it_cannot(review: Review, tmp_
     done = CliRunner().invoke(app, ["report", str(review.path), "-o", str(tmp_path / "r.html")])
     assert done.exit_code == 0 and "MB" in done.stdout
     parsed((tmp_path / "r.html").read_text())
-    other = CliRunner().invoke(app, ["report", str(review.path), "-o", str(tmp_path / "r.pdf")])
-    assert other.exit_code == 2 and "as HTML" in other.stderr and not (tmp_path / "r.pdf").exists()
+    other = CliRunner().invoke(app, ["report", str(review.path), "-o", str(tmp_path / "r.docx")])
+    assert other.exit_code == 2 and "as HTML or PDF" in other.stderr and not (tmp_path / "r.docx").exists()
+
+
+def test_the_pdf_says_what_the_html_says_and_is_tagged(review: Review, tmp_path: Path) -> None:
+    """Read back by the package pypdf: its text, its outline, its pages, its tags."""
+    done = CliRunner().invoke(app, ["report", str(review.path), "-o", str(tmp_path / "r.pdf")])
+    assert done.exit_code == 0, done.stderr
+    read = PdfReader(tmp_path / "r.pdf")
+    text = " ".join(" ".join(page.extract_text() for page in read.pages).split())
+    for said in (
+        "Bar & <strap>", "Along the <axis>", "xx component of stress", "Hand checks", "The far end.", "young 210000",
+        "is taken as stress", "mm-N-s-t-MPa", str(review.result().files[0]["sha256"]), f"1 / {len(read.pages)}",
+    ):  # fmt: skip
+        assert said in text, said
+    assert "alert(1)" in text and "http://far.away/x.png" in text, "what a note holds is words"
+
+    def titles(outline: list) -> list[str]:
+        return [t for one in outline for t in (titles(one) if isinstance(one, list) else [str(one.title)])]
+
+    heads = titles(read.outline)
+    assert heads[0] == "What was found" and heads[-1] == "Sources" and {"Along the <axis>", "Balance"} <= set(heads)
+    root = read.trailer["/Root"]
+    assert root["/MarkInfo"]["/Marked"] and root["/Lang"] == "en" and read.metadata.title == "Bar & <strap>: report"
+    assert b"/FontFile" in (tmp_path / "r.pdf").read_bytes() or any("/Font" in p["/Resources"] for p in read.pages)
+    assert not any(
+        "/Subtype" in a.get_object() and a.get_object().get("/A", {}).get("/S") == "/JavaScript"
+        for p in read.pages
+        for a in p.get("/Annots", [])
+    )
+
+
+def test_a_report_follows_the_chapters_and_answers_its_question(review: Review) -> None:
+    axis, balance = (e.id for e in exhibits_of(review))
+    rearrange(review, Rearrange(what="add", title="Statics"))
+    rearrange(review, Rearrange(what="move", exhibit=balance, chapter="Statics"))
+    rearrange(review, Rearrange(what="add", title="Strength <2>"))
+    rearrange(review, Rearrange(what="move", exhibit=axis, chapter="Strength <2>"))
+    rearrange(review, Rearrange(what="question", text="Does it **hold**?"))
+    report = gather(review)
+    assert [(c.title, [leaf.title for leaf in c.leaves]) for c in report.chapters] == [
+        ("Statics", ["Balance"]), ("Strength <2>", ["Along the <axis>"]),
+    ]  # fmt: skip
+    text = report_html(review)
+    parsed(text)
+    assert text.index("Does it <strong>hold</strong>?") < text.index("Statics") < text.index("Strength &lt;2&gt;")
+    assert report_pdf(review)[:4] == b"%PDF"
+
+
+def test_a_photograph_stands_beside_what_it_is_of(review: Review) -> None:
+    stream = io.BytesIO()
+    Image.new("RGB", (30, 20), "#885522").save(stream, "JPEG")
+    address = f"data:image/jpeg;base64,{base64.b64encode(stream.getvalue()).decode()}"
+    first = exhibits_of(review)[0]
+    assert photographed(review, first.id, PhotographIn(picture=address, said="Specimen 3, after the test")).has_photograph
+    leaf = gather(review).leaves[0]
+    assert leaf.photograph.kind == "jpeg" and leaf.photograph.data == stream.getvalue()
+    assert 'alt="Photograph: Specimen 3, after the test"' in report_html(review)
+    assert report_pdf(review)[:4] == b"%PDF"
+    with pytest.raises(IronstoneError):
+        photographed(review, first.id, PhotographIn(picture="data:image/png;base64,AAAA"))
+    assert not photographed(review, first.id, PhotographIn()).has_photograph
+    review.undo()
+    assert exhibits_of(review)[0].has_photograph, "and comes back"
+
+
+def test_a_view_without_a_picture_is_drawn_for_the_report(review: Review) -> None:
+    asked = Asked(kind="read", words={"field": "stress", "measure": "von-mises", "step": 1, "extremes": True})
+    view = f"/?bay=field&result={review.results()[0].id}&field=stress&measure=von-mises&step=1"
+    keep_exhibit(ExhibitIn(title="Seen", questions=[asked], address=view), review)
+    leaf = gather(review).leaves[-1]
+    assert leaf.picture.data.startswith(b"\x89PNG") and leaf.drawn == "Drawn for this report."
+    name = review.result().mesh.material_or_part_names[0]
+    review.set_constants(review.results()[0].id, name, {"young": 200e3, "poisson": 0.3})
+    assert "has changed since" in gather(review).leaves[-1].drawn
+
+
+def test_the_title_block_of_the_organisation_stands_on_the_report(review: Review) -> None:
+    block = review.path.parent / f"{review.path.stem}.titles.yaml"
+    block.write_text("organisation: Ropeway & Sons\ndocument: 17\nrevision: 2026-11-29\nlogo: mark.png\n")
+    with pytest.raises(IronstoneError, match=r"mark\.png"):
+        gather(review)
+    Image.new("RGB", (40, 20), "#9E3B23").save(review.path.parent / "mark.png")
+    found = gather(review).block
+    assert found.lines == [("document", "17"), ("revision", "2026-11-29")] and found.logo_data.startswith(b"\x89PNG")
+    text = report_html(review)
+    parsed(text)
+    assert "Ropeway &amp; Sons" in text and text.count("data:image/png") >= 1
+    assert "Ropeway & Sons" in PdfReader(io.BytesIO(report_pdf(review))).pages[0].extract_text()
+    for wrong, said in (("colour: red\n", "colour"), ("- a\n", "no title block"), ("a: [\n", "cannot be read")):
+        block.write_text(wrong)
+        with pytest.raises(IronstoneError, match=said):
+            gather(review)
 
 
 def test_a_review_in_which_nothing_is_kept_has_a_report_of_its_results(bar_files: list[Path], tmp_path: Path) -> None:

@@ -14,6 +14,11 @@ describe("the key broken at a limit", () => {
     const little = keyPieces("batlow", [0, 1.01], 9, 1);
     expect(little[little.length - 1]!.from).toBeCloseTo(1 / 1.01);
   });
+  it("breaks a logarithmic key where the limit stands on it", () => {
+    const pieces = keyPieces("batlow", [0.01, 100], 8, 1, true);
+    expect(pieces.filter((p) => p.to <= 0.5 + 1e-9).length).toBe(4);
+    expect(pieces.length).toBe(8);
+  });
   it("belongs to the map that is chosen by the measure, not to one the analyst chose", () => {
     expect(breakOf("auto", 1)).toBe(1);
     expect(breakOf("vik", 1)).toBe(null);

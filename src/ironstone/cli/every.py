@@ -14,6 +14,7 @@ import ironstone.cli.curves
 import ironstone.cli.asked
 import ironstone.cli.made
 import ironstone.cli.recipes
+import ironstone.cli.picture
 import ironstone.cli.serve  # noqa: F401
 
 # isort: on

@@ -122,22 +122,36 @@ def recipe_command(
 @guarded
 def report_command(
     review: Annotated[Path, typer.Argument(help="The review that is reported on.")],
-    output: Annotated[Path, typer.Option("-o", "--output", help="The file that is written, NAME.html.")],
+    output: Annotated[Path, typer.Option("-o", "--output", help="The file that is written, NAME.html or NAME.pdf.")],
 ) -> None:
-    """Write the report of a review as one HTML file: exhibits, results and what was assumed of them, checks, sources."""
-    from ironstone.engine.report.html import report_html
-
-    if output.suffix.lower() not in (".html", ".htm"):
+    """Write the report of a review as HTML or PDF: exhibits, results and what was assumed of them, checks, sources."""
+    kind = output.suffix.lower()
+    if kind not in (".html", ".htm", ".pdf"):
         raise IronstoneError(
-            f"A report is written as HTML, and not as {output.suffix or 'a file without an ending'}.", "Name it NAME.html."
+            f"A report is written as HTML or PDF, and not as {output.suffix or 'a file without an ending'}.",
+            "Name it NAME.html or NAME.pdf.",
         )
+
+    def tell(share: float, text: str) -> None:
+        if sys.stderr.isatty():
+            typer.echo(f"\r{100 * share:3.0f} % {text[:60]:60}", err=True, nl=False)
+
     with open_review(review) as opened:
-        text = report_html(opened)
+        if kind == ".pdf":
+            from ironstone.engine.report.pdf import report_pdf
+
+            data = report_pdf(opened, tell)
+        else:
+            from ironstone.engine.report.html import report_html
+
+            data = report_html(opened, tell).encode()
+    if sys.stderr.isatty():
+        typer.echo(f"\r{'':66}\r", err=True, nl=False)
     try:
-        output.write_text(text, encoding="utf-8")
+        output.write_bytes(data)
     except OSError as error:
         raise IronstoneError(f"{output.name} could not be written.", "Choose a folder that can be written to.") from error
-    typer.echo(f"{output.name}, {len(text.encode()) / 1e6:.2g} MB")
+    typer.echo(f"{output.name}, {len(data) / 1e6:.2g} MB")
 
 
 @app.command("replay")

@@ -29,16 +29,19 @@ from ironstone.engine.kept.exhibits import (
     ExhibitIn,
     ExhibitKept,
     ExhibitOut,
+    PhotographIn,
     ShownIn,
     asked_again,
     edit_exhibit,
-    exhibits_of,
     keep_exhibit,
+    photographed,
     shown_words,
 )
+from ironstone.engine.kept.outline import Arranged, Rearrange, arranged, exhibits_of, rearrange
 from ironstone.engine.reading.flags import FlagAnswer, FlagEdit, FlagIn, FlagOut, flag_answer, flags_of, named
 from ironstone.engine.recipes.made import recipe_of
 from ironstone.engine.report.html import report_html
+from ironstone.engine.report.pdf import report_pdf
 from ironstone.engine.words import ReadingQuery
 from ironstone.service.deps import OpenReview, RunningTurns, safe_name
 from ironstone.service.schemas import Said
@@ -164,6 +167,38 @@ def overlay_of(review: OpenReview, pairing: int, test: int) -> OverlayOut:
 @router.get("/exhibits")
 def exhibits(review: OpenReview) -> list[ExhibitOut]:
     return exhibits_of(review)
+
+
+@router.get("/outline")
+def outline(review: OpenReview) -> Arranged:
+    """The exhibits in their chapters, and the question the review answers."""
+    return arranged(review)
+
+
+@router.post("/outline")
+def rearrange_exhibits(change: Rearrange, review: OpenReview) -> Arranged:
+    """Change the order of the exhibits, their chapters or the question."""
+    return rearrange(review, change)
+
+
+@router.put("/exhibits/{exhibit}/photograph")
+def photograph_beside(exhibit: int, stated: PhotographIn, review: OpenReview) -> ExhibitOut:
+    """Put a photograph beside an exhibit, or take it away."""
+    return photographed(review, exhibit, stated)
+
+
+@router.get("/exhibits/{exhibit}/photograph", response_class=Response)
+def exhibit_photograph(exhibit: int, review: OpenReview) -> Response:
+    return _attachment(review, exhibit, "photograph")
+
+
+@router.get("/report.pdf", response_class=Response)
+@reaches("whole")
+def report_as_pdf(review: OpenReview) -> Response:
+    """The report of the review as PDF."""
+    name = f"{safe_name(f'{review.name} report')}.pdf"
+    disposition = {"Content-Disposition": f'attachment; filename="{name}"'}
+    return Response(report_pdf(review), media_type="application/pdf", headers=disposition)
 
 
 @router.get("/report.html", response_class=Response)

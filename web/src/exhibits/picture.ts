@@ -2,7 +2,7 @@ import type { ValuesHead } from "../api/client";
 import { Problem } from "../api/client";
 import { type BenchState, type KeyChoice, panes } from "../bench/store";
 import { figure } from "../reading/format";
-import { breakOf, chooseMap, keyPieces, nameColour } from "../theme/colours";
+import { breakOf, chooseMap, keyPieces, nameColour, shareOf } from "../theme/colours";
 import { type ViewHandle, viewOf } from "../view/handle";
 
 const words = "Instrument Sans Variable, sans-serif";
@@ -139,7 +139,7 @@ function drawKey(
   g.font = `600 12px ${words}`;
   g.textAlign = "left";
   g.fillText(head.unit || "pure number", x, y - 6);
-  for (const piece of keyPieces(map, [low, high], key.bands, limit)) {
+  for (const piece of keyPieces(map, [low, high], key.bands, limit, key.log)) {
     g.fillStyle = piece.colour;
     g.fillRect(x, y + height * (1 - piece.to), 20, height * (piece.to - piece.from) + 0.5);
   }
@@ -154,7 +154,7 @@ function drawKey(
     g.fillText(figure(value, 4), x + 27, y + height * (1 - share) + 4);
   }
   if (limit !== null && limit > low && limit < high) {
-    const at = y + height * (1 - (limit - low) / (high - low));
+    const at = y + height * (1 - shareOf(limit, [low, high], key.log));
     g.fillRect(x - 4, at - 1, 28, 2);
     g.fillText(`${limit} fails`, x - 60, at + 4);
   }

@@ -56,12 +56,17 @@ function bandsAbout(share: number, bands: number): [number, number] {
   return [count(share), count(1 - share)];
 }
 
+/** How far up the scale a value stands, 0 to 1; ``log`` where the scale is logarithmic. */
+export const shareOf = (value: number, [low, high]: [number, number], log: boolean): number =>
+  log && low > 0 ? Math.log(Math.max(value, 1e-300) / low) / Math.log(high / low) : (value - low) / (high - low);
+
 /** The stretches of a key as the picture draws it. limit: where the colours break, as a value. */
 export function keyPieces(
   map: Exclude<MapName, "auto">,
-  [low, high]: [number, number],
+  limits: [number, number],
   bands: number,
   limit: number | null,
+  log = false,
 ): Piece[] {
   const count = bands > 0 ? bands : 64;
   if (limit === null)
@@ -70,7 +75,7 @@ export function keyPieces(
       to: (i + 1) / count,
       colour: colourAt(map, (i + 0.5) / count, bands),
     }));
-  const share = Math.min(1, Math.max(0, (limit - low) / (high - low)));
+  const share = Math.min(1, Math.max(0, shareOf(limit, limits, log)));
   const [below, above] = bandsAbout(share, count);
   const part = (n: number, from: number, to: number, colours: [Colour, Colour]) =>
     Array.from({ length: n }, (_, i) => ({

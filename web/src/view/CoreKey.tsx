@@ -4,7 +4,7 @@ import { type ArrowsHead, useContents } from "../api/queries";
 import { useBench } from "../bench/store";
 import { Chooser } from "../reading/Chooser";
 import { digitsBetween, figure, parse, percent } from "../reading/format";
-import { breakOf, chooseMap, keyPieces, nameColour, type Piece } from "../theme/colours";
+import { breakOf, chooseMap, keyPieces, nameColour, type Piece, shareOf } from "../theme/colours";
 import { useView } from "./handle";
 
 const left = 36;
@@ -114,7 +114,7 @@ function ScaleKey({ head, limits, arrows }: KeyProps) {
   const digits = digitsBetween(low, high);
   const bands = key.bands;
   const limit = breakOf(key.map, head.limit);
-  const pieces = keyPieces(map, limits, bands, limit);
+  const pieces = keyPieces(map, limits, bands, limit, key.log);
   const shares = bandShares(head, low, high, pieces, log);
   const widest = Math.max(...shares, 1e-9);
   const valueAt = (share: number) => (log ? low * (high / low) ** share : low + share * (high - low));
@@ -164,8 +164,8 @@ function ScaleKey({ head, limits, arrows }: KeyProps) {
           <rect className="core" x={left} y={0} width={width} height={height} />
           {limit !== null && limit > low && limit < high && (
             <g className="key-break" data-testid="key-break">
-              <path d={`M${left - 3} ${height * (1 - (limit - low) / (high - low))} h${width + 6}`} />
-              <text className="fig" x={left + width + 8} y={height * (1 - (limit - low) / (high - low)) + 3.5}>
+              <path d={`M${left - 3} ${height * (1 - shareOf(limit, limits, key.log))} h${width + 6}`} />
+              <text className="fig" x={left + width + 8} y={height * (1 - shareOf(limit, limits, key.log)) + 3.5}>
                 {limit} fails
               </text>
             </g>

@@ -127,7 +127,7 @@ export function fieldMaterial(table: THREE.DataTexture, opacity = 1): THREE.Shad
           t = clamp(t, 0.0, 1.0);
           if (broken > 0.5) {
             // Two parts that meet at the limit: bands are counted in each, so that none lies across it.
-            float at = clamp((limit - low) / (high - low), 0.0, 1.0);
+            float at = clamp(logarithm > 0.5 ? log(max(limit, 1e-30) / low) / span : (limit - low) / span, 0.0, 1.0);
             bool over = value >= limit;
             float room = over ? 1.0 - at : at;
             float inner = clamp(over ? (t - at) / max(room, 1e-6) : t / max(room, 1e-6), 0.0, 1.0);

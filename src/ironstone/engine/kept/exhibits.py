@@ -14,7 +14,7 @@ from pydantic import BaseModel, Field
 from ironstone.core.errors import IronstoneError
 from ironstone.core.field.moved import moving
 from ironstone.core.verdicts import State
-from ironstone.engine.base import Kept, Question, ask, by_name, keep, question_of, readable
+from ironstone.engine.base import Kept, Question, ask, by_name, keep, question_of
 from ironstone.engine.carrier import Answer, Provenance
 from ironstone.engine.curves.pairings import PairingIn
 from ironstone.engine.curves.printed import picture_of
@@ -121,6 +121,8 @@ class ExhibitKept(Kept):
     result: int | None = None
     shown: str = Field("", description="What it is of beside its reading, in words.")
     picture: int | None = None
+    photograph: int | None = Field(None, description="A photograph that stands beside it, of a specimen or a break.")
+    photographed: str = Field("", description="What the photograph shows.")
     table: int | None = None
     answers: int | None = None
     of: Of = "view"
@@ -141,11 +143,6 @@ class ExhibitKept(Kept):
 
     def gone(self) -> str:
         return f"Exhibit '{self.title}' removed"
-
-
-def exhibits_of(review: Review) -> list[ExhibitOut]:
-    there = {r.id: r.revision for r in review.results()}
-    return [exhibit_of(item, kept, there) for item, kept in readable(review, ExhibitKept)]
 
 
 class ExhibitEdit(Strict):
@@ -174,6 +171,8 @@ class ExhibitOut(BaseModel):
     )
     has_picture: bool
     has_table: bool
+    has_photograph: bool
+    photographed: str
 
 
 class Again(BaseModel):
@@ -229,6 +228,7 @@ def exhibit_of(item: Item, kept: ExhibitKept, there: dict[int, str]) -> ExhibitO
         changed=not away and any(part not in now for p in kept.provenance for part in p.revision.split("+")),
         has_picture=kept.picture is not None,
         has_table=kept.table is not None,
+        has_photograph=kept.photograph is not None,
         **reply,
     )
 
@@ -328,6 +328,26 @@ def asked_again(review: Review, number: int) -> Again:
         changes=changes,
         said=said,
     )
+
+
+class PhotographIn(Strict):
+    """A photograph beside an exhibit: a PNG or a JPEG as a data address, and what it shows; without one it is taken away."""
+
+    longest: ClassVar[int] = WITH_PICTURES
+    picture: str | None = None
+    said: str = Field("", max_length=400)
+
+
+def photographed(review: Review, number: int, stated: PhotographIn) -> ExhibitOut:
+    """Put a photograph beside an exhibit, or take it away. Raises IronstoneError for what is no picture."""
+    kind, data = ("", b"") if stated.picture is None else picture_of(stated.picture)
+    with review.writing():
+        kept = ExhibitKept.understood(review.item(number, "exhibit").payload)
+        attached = review.attach(f"{kept.title}.{kind}", f"image/{kind}", data) if data else None
+        kept = kept.model_copy(update={"photograph": attached, "photographed": stated.said if data else ""})
+        said = "Photograph put beside" if data else "Photograph taken from"
+        item = review.change(number, kept.written(), f"{said} '{kept.title}'")
+    return exhibit_of(item, kept, {r.id: r.revision for r in review.results()})
 
 
 def edit_exhibit(review: Review, number: int, edit: ExhibitEdit) -> ExhibitOut:

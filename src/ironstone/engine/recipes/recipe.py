@@ -13,6 +13,7 @@ from pydantic import BaseModel, ConfigDict, Field, ValidationError, field_valida
 from ironstone.core.errors import IronstoneError
 from ironstone.core.units import SYSTEMS
 from ironstone.engine.base import KEPT, QUESTIONS, Question, question_of, said_of
+from ironstone.engine.picture.asked import PictureWords
 from ironstone.engine.words import Strict
 
 LARGEST = 4_000_000
@@ -56,6 +57,23 @@ class Table(_Worded):
     """The whole table of an answer, as CSV and XLSX."""
 
 
+class Pictured(BaseModel):
+    """A picture of the model with its key and caption, as PNG: its name, and the words of a picture beside it."""
+
+    model_config = ConfigDict(extra="allow")
+    name: str = Field(min_length=1, max_length=100, description="What the picture is called.")
+    field: str = Field(max_length=200)
+
+    @model_validator(mode="after")
+    def _said(self) -> Pictured:
+        # What a parameter stands for is known when it is drawn.
+        PictureWords.model_validate({k: v for k, v in self.words().items() if "{" not in json.dumps(v)} | {"field": self.field})
+        return self
+
+    def words(self) -> dict[str, Any]:
+        return {"field": self.field, **(self.model_extra or {})}
+
+
 class Stating(BaseModel):
     """Something that is kept before anything is asked: a path, a gauge list, a cut, a mass, by its kind and words."""
 
@@ -74,7 +92,7 @@ class Stating(BaseModel):
 
 
 class Recipe(Strict):
-    """What is asked of every file: values with their limits, and tables. {NAME} in any word stands for a parameter."""
+    """What is asked of every file: values with their limits, tables, pictures. {NAME} in any word stands for a parameter."""
 
     version: Literal[1] = 1
     title: str = Field("", max_length=200)
@@ -86,11 +104,12 @@ class Recipe(Strict):
     keep: list[Stating] = Field([], max_length=200)
     ask: list[Taking] = Field([], max_length=1000)
     tables: list[Table] = Field([], max_length=200)
+    pictures: list[Pictured] = Field([], max_length=100)
 
     @model_validator(mode="after")
     def _asks(self) -> Recipe:
-        if not self.ask and not self.tables:
-            raise ValueError("nothing is asked: neither ask nor tables has an entry")
+        if not (self.ask or self.tables or self.pictures):
+            raise ValueError("nothing is asked: neither ask nor tables nor pictures has an entry")
         return self
 
     @field_validator("units")
@@ -100,7 +119,7 @@ class Recipe(Strict):
             raise ValueError(f"'{units}' is no unit system; there are: {', '.join(SYSTEMS)}")
         return units
 
-    @field_validator("ask", "tables")
+    @field_validator("ask", "tables", "pictures")
     @classmethod
     def _apart(cls, found: list[Any]) -> list[Any]:
         names = [one.name for one in found]

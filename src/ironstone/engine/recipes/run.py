@@ -13,11 +13,13 @@ from tempfile import TemporaryDirectory
 from typing import Any
 
 import xxhash
+from pydantic import ValidationError
 
 from ironstone.core.errors import IronstoneError
 from ironstone.core.units import conversion
-from ironstone.engine.base import ask, engine, keep, thing_of
-from ironstone.engine.recipes.recipe import Recipe, Table, Taking, Value, asked_by, filled, limit_of, numbered_places
+from ironstone.engine.base import ask, engine, keep, said_of, thing_of
+from ironstone.engine.picture.asked import PictureWords, picture
+from ironstone.engine.recipes.recipe import Pictured, Recipe, Table, Taking, Value, asked_by, filled, limit_of, numbered_places
 from ironstone.engine.take import taken
 from ironstone.formats.tables import write_table, write_workbook
 from ironstone.store import Review, intake
@@ -88,6 +90,8 @@ def carried_out(order: Order) -> dict[str, Any]:
                     values[one.name] = _value(review, one, order.parameters, log)
                 for table in recipe.tables:
                     errors += _table(review, table, order, log)
+                for picture in recipe.pictures:
+                    errors += _picture(review, picture, order, log)
     except IronstoneError as error:
         errors.append(f"{error.message} {error.hint}".strip())
     except Exception as error:  # one broken file must not stop the rest: what was not foreseen is said, and counts as not read
@@ -173,6 +177,23 @@ def _table(review: Review, one: Table, order: Order, log: list[str]) -> list[str
     (where / f"{stem}.csv").write_text(write_table(names, units, columns))
     (where / f"{stem}.xlsx").write_bytes(write_workbook(names, units, columns, answer.sentence))
     log.append(f"table {stem}: {answer.sentence}")
+    return []
+
+
+def _picture(review: Review, one: Pictured, order: Order, log: list[str]) -> list[str]:
+    """Draw a picture; what went wrong, in words."""
+    where = order.out / "pictures"
+    stem = file_name(one.name)
+    try:
+        words = PictureWords.model_validate(filled(one.words(), order.parameters))
+        drawn = picture(review, words, said=f"{one.name}. Run {order.name}")
+    except IronstoneError as error:
+        return [f"picture '{one.name}': {error.message} {error.hint}".strip()]
+    except ValidationError as error:
+        return [f"picture '{one.name}': {said_of(error)}"]
+    where.mkdir(exist_ok=True)
+    (where / f"{stem}.png").write_bytes(drawn)
+    log.append(f"picture {stem}")
     return []
 
 

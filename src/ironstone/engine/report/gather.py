@@ -3,18 +3,24 @@
 from __future__ import annotations
 
 import base64
+from collections.abc import Mapping
 from dataclasses import dataclass, field
 from datetime import datetime
 from typing import Any
 
 from ironstone.core.errors import IronstoneError
+from ironstone.core.reading.over_steps import Tell
 from ironstone.core.verdicts import State, state_of
 from ironstone.engine.base import ask, engine, question_of, readable
 from ironstone.engine.carrier import Answer, Column, Figure
 from ironstone.engine.curves.records import records_of
 from ironstone.engine.kept.checks import CheckOut, hand_checks
 from ironstone.engine.kept.exhibits import ExhibitKept, answers_of
+from ironstone.engine.kept.outline import in_chapters, outline_of
+from ironstone.engine.picture.sheet import picture_of_view
+from ironstone.engine.reading.gauges import GaugeList
 from ironstone.engine.report.plot import plot_of
+from ironstone.engine.report.titles import TitleBlock, title_block
 from ironstone.store import Review
 from ironstone.store.describe import contents
 
@@ -32,8 +38,20 @@ class Shown:
 
 
 @dataclass(frozen=True)
+class Picture:
+    """A picture as it is stored: png or jpeg."""
+
+    kind: str
+    data: bytes
+
+    @property
+    def address(self) -> str:
+        return f"data:image/{self.kind};base64,{base64.b64encode(self.data).decode()}"
+
+
+@dataclass(frozen=True)
 class Leaf:
-    """One exhibit: picture as a data address or plot as SVG, figures and tables of its answers."""
+    """One exhibit: picture or plot as SVG, figures and tables of its answers. drawn: why the picture is not one that was kept."""
 
     title: str
     result: str
@@ -43,11 +61,22 @@ class Leaf:
     note: str
     verdict: str
     state: State
-    picture: str
+    picture: Picture | None
+    drawn: str
+    photograph: Picture | None
+    photographed: str
     plot: str
     figures: list[Figure]
     tables: list[Shown]
     questions: list[str]
+
+
+@dataclass(frozen=True)
+class InChapter:
+    """A chapter: its title, '' where the review has none, and its exhibits."""
+
+    title: str
+    leaves: list[Leaf]
 
 
 @dataclass(frozen=True)
@@ -60,6 +89,7 @@ class OfResult:
     guesses: list[str]
     warnings: list[str]
     stated: list[str]
+    corrected: list[str]
     balance: Answer | None
     balance_said: str
     sense: list[dict[str, Any]]
@@ -68,26 +98,64 @@ class OfResult:
 
 @dataclass(frozen=True)
 class Report:
-    """All of it. verdicts: how many exhibits and checks came to what."""
+    """All of it. verdicts: how many exhibits and checks came to what. block: of the title block, labels with what they say."""
 
     title: str
     made: str
     engine: str
+    question: str
+    block: TitleBlock
     results: list[OfResult]
-    leaves: list[Leaf]
+    chapters: list[InChapter]
     records: list[tuple[str, list[str]]]
+    gauges: list[tuple[str, str]]
     verdicts: dict[str, int] = field(default_factory=dict)
 
+    @property
+    def leaves(self) -> list[Leaf]:
+        return [leaf for chapter in self.chapters for leaf in chapter.leaves]
 
-def gather(review: Review) -> Report:
-    """All a report of a review is made of. What cannot be read says so in its place."""
-    results = [_of_result(review, r.id) for r in review.results()]
-    leaves = [_leaf(review, kept) for _, kept in readable(review, ExhibitKept)]
-    states = [leaf.state for leaf in leaves] + [state_of(c.verdict) for r in results for c in r.checks]
+
+def gather(review: Review, tell: Tell | None = None) -> Report:
+    """All a report of a review is made of. What cannot be read says so in its place. tell: hears how far it is.
+
+    Raises IronstoneError where the title block beside the review cannot be read.
+    """
+    told = tell or (lambda share, text: None)
+    block = title_block(review.path)
+    parts = in_chapters(review)
+    count = len(review.results()) + sum(len(leaves) for _, leaves in parts)
+    done = 0
+
+    def next_one(what: str) -> None:
+        nonlocal done
+        told(done / max(count, 1), what)
+        done += 1
+
+    results = []
+    for found in review.results():
+        next_one(f"result {found.name}")
+        results.append(_of_result(review, found.id))
+    chapters = []
+    for title, kept in parts:
+        leaves = []
+        for _, exhibit in kept:
+            next_one(f"exhibit {exhibit.title}")
+            leaves.append(_leaf(review, exhibit))
+        if leaves or title:
+            chapters.append(InChapter(title, leaves))
+    states = [leaf.state for c in chapters for leaf in c.leaves] + [state_of(c.verdict) for r in results for c in r.checks]
     words: dict[State, str] = {"good": "agree", "doubt": "doubtful", "bad": "do not agree"}
     records = [(t.name, t.corrections or ["as recorded"]) for t in records_of(review) if not t.error]
+    names = {r.id: r.name for r in review.results()}
+    gauges = [
+        (kept.name, f"{len(kept.points)} points on {names.get(kept.result, 'a result that was removed')}")
+        for _, kept in readable(review, GaugeList)
+    ]
     verdicts = {words[s]: states.count(s) for s in ("good", "doubt", "bad")}
-    return Report(review.name, datetime.now().strftime("%Y-%m-%d %H:%M"), engine(), results, leaves, records, verdicts)
+    made = datetime.now().strftime("%Y-%m-%d %H:%M")
+    question = outline_of(review).question
+    return Report(review.name, made, engine(), question, block, results, chapters, records, gauges, verdicts)
 
 
 def _of_result(review: Review, number: int) -> OfResult:
@@ -120,15 +188,28 @@ def _of_result(review: Review, number: int) -> OfResult:
         sense = []
     doubts = [*found["warnings"], *(d["said"] for d in found["doubts"])]
     checks = hand_checks(number, review)
-    return OfResult(source.name, facts, found["files"], guesses, doubts, stated, balance, said, sense, checks)
+    corrected = _corrected(review.correction(number))
+    return OfResult(source.name, facts, found["files"], guesses, doubts, stated, corrected, balance, said, sense, checks)
+
+
+def _corrected(correction: Mapping[str, Any]) -> list[str]:
+    """What the analyst has said of a result that its files do not say, in words."""
+    said = [f"units are {correction['system']}"] if correction.get("system") else []
+    for name, entry in correction.get("fields", {}).items():
+        said += [f"'{name}': {word} is {value}" for word, value in entry.items() if isinstance(value, str | int | float)]
+    half = correction.get("mirror")
+    if half:
+        said.append(f"one half of a body, mirrored at {'xyz'[half['axis']]} = {half['at']:g}")
+    if correction.get("model"):
+        said.append(f"model: {correction['model']}")
+    for word, what in (("axes", "axes"), ("combinations", "combination"), ("sets", "set"), ("laminates", "laminate")):
+        said += [f"{what} '{name}' made" for name in correction.get(word) or {}]
+    return said
 
 
 def _leaf(review: Review, kept: ExhibitKept) -> Leaf:
     answers = answers_of(review, kept)
-    picture = ""
-    if kept.picture is not None:
-        _, kind, data = review.attachment(kept.picture)
-        picture = f"data:{kind};base64,{base64.b64encode(data).decode()}"
+    picture, drawn = _picture(review, kept)
     tabled = [a for a in answers if a.columns] if kept.of != "view" else []
     return Leaf(
         title=kept.title,
@@ -140,12 +221,49 @@ def _leaf(review: Review, kept: ExhibitKept) -> Leaf:
         verdict=kept.verdict,
         state=kept.state,
         picture=picture,
+        drawn=drawn,
+        photograph=_attached(review, kept.photograph),
+        photographed=kept.photographed,
         # A picture of the bench shows the plot already.
         plot="" if picture else next((svg for a in tabled if (svg := plot_of(a))), ""),
         figures=[f for a in answers for f in a.figures],
         tables=[shown_table(a.columns) for a in tabled],
         questions=[f"{p.question.get('kind', '')} at {p.revision}, by {p.engine}" for p in kept.provenance],
     )
+
+
+def _attached(review: Review, number: int | None) -> Picture | None:
+    if number is None:
+        return None
+    _, kind, data = review.attachment(number)
+    return Picture(kind.removeprefix("image/"), data)
+
+
+def _picture(review: Review, kept: ExhibitKept) -> tuple[Picture | None, str]:
+    """The picture that was kept with an exhibit; of a view that has none, it is drawn now, and that is said."""
+    if kept.picture is not None or kept.of != "view" or kept.view is None or kept.view.reading is None:
+        return _attached(review, kept.picture), ""
+    there = {r.id: r.revision for r in review.results()}
+    if kept.result not in there:
+        return None, "No picture was kept, and its result was removed: it cannot be drawn."
+    try:
+        drawn = picture_of_view(review, kept.view, said=kept.shown)
+    except IronstoneError as error:
+        return None, f"No picture was kept, and it cannot be drawn: {error.message}"
+    same = all(part in there.values() for p in kept.provenance for part in p.revision.split("+"))
+    said = "Drawn for this report."
+    return Picture("png", drawn), said if same else f"{said} What is stated of its result has changed since it was kept."
+
+
+STATES: dict[State, str] = {"good": "Agrees", "doubt": "Doubtful", "bad": "Does not agree"}
+
+
+def judged(verdict: str, state: State) -> str:
+    """A verdict in words that say its state: a colour alone says nothing in print."""
+    said = any(word in verdict.lower() for word in ("agree", "doubt", "fail"))
+    if not verdict or said or state not in STATES:
+        return verdict[:1].upper() + verdict[1:]
+    return f"{STATES[state]}: {verdict}"
 
 
 def shown_table(columns: list[Column]) -> Shown:
@@ -162,4 +280,5 @@ def shown_table(columns: list[Column]) -> Shown:
 def _text(value: Any) -> str:
     if value is None:
         return "no value"
-    return f"{value:.6g}" if isinstance(value, float) else str(value)
+    # Round-off below zero is 0.
+    return f"{value + 0.0:.6g}" if isinstance(value, float) else str(value)

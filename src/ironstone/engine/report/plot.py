@@ -4,17 +4,20 @@ from __future__ import annotations
 
 import io
 import re
+from textwrap import wrap
 from typing import Any
 
 import numpy as np
 
 from ironstone.engine.carrier import Answer, Column
+from ironstone.engine.picture.letters import FONTS
 
 COLOURS = ("#23282D", "#2F7486", "#9E3B23", "#B9791F", "#4F7343")
 DASHES = ("-", "--", ":", "-.", (0, (5, 1)))
 # The same each time, its words as text and never as formulas.
 STYLE: Any = {
-    "svg.hashsalt": "ironstone", "svg.fonttype": "none", "text.parse_math": False, "font.family": "sans-serif", "font.size": 9,
+    "svg.hashsalt": "ironstone", "svg.fonttype": "none", "text.parse_math": False,
+    "font.family": ["Instrument Sans", "DejaVu Sans"], "font.size": 9,
 }  # fmt: skip
 # More points than this are thinned: no print shows them.
 MOST = 4000
@@ -26,13 +29,20 @@ def plot_of(answer: Answer) -> str:
     numbers = [c for c in answer.columns if c.values and not any(isinstance(v, str) for v in c.values)]
     if len(numbers) < 2 or numbers[0] is not answer.columns[0] or not numbers[0].unit or len(numbers[0].values) < 3:
         return ""
-    across, x = numbers[0], _values(numbers[0])
-    first = next((c for c in numbers[1:] if c.unit == answer.unit), numbers[1])
-    upwards = [c for c in numbers[1:] if c.unit == first.unit][: len(COLOURS)]
-    if np.isnan(x).any() or (np.diff(x) < 0.0).any():
+    # The step stands first in the table of a pairing; what is paired are the two behind it.
+    paired = answer.kind == "curve" and len(numbers) == 3
+    across = numbers[1] if paired else numbers[0]
+    x = _values(across)
+    first = numbers[2] if paired else next((c for c in numbers[1:] if c.unit == answer.unit), numbers[1])
+    upwards = [first] if paired else [c for c in numbers[1:] if c.unit == first.unit][: len(COLOURS)]
+    if not paired and (np.isnan(x).any() or (np.diff(x) < 0.0).any()):
         return ""
     import matplotlib
+    from matplotlib.font_manager import fontManager
 
+    if "Instrument Sans" not in fontManager.get_font_names():
+        for name in ("Regular", "SemiBold"):
+            fontManager.addfont(FONTS / f"InstrumentSans-{name}.ttf")
     with matplotlib.rc_context(STYLE):
         from matplotlib.backends.backend_svg import FigureCanvasSVG
         from matplotlib.figure import Figure
@@ -60,4 +70,5 @@ def _values(column: Column) -> Any:
 
 
 def _label(column: Column) -> str:
-    return f"{column.name}, {column.unit}" if column.unit else column.name
+    # A long name goes on below: the axis is shorter than it.
+    return "\n".join(wrap(f"{column.name}, {column.unit}" if column.unit else column.name, 44))

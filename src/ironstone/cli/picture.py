@@ -1,0 +1,57 @@
+"""The command that draws a picture of a result, without a browser or a screen."""
+
+from __future__ import annotations
+
+from pathlib import Path
+from typing import Annotated, Any
+
+import typer
+
+from ironstone.cli.base import ResultName, ReviewFile, StepChoice, app, guarded, open_review
+from ironstone.cli.words import Words, with_words
+from ironstone.core.errors import IronstoneError
+
+
+@app.command("picture")
+@with_words()
+@guarded
+def picture_command(
+    review: ReviewFile,
+    words: Words,
+    output: Annotated[Path, typer.Option("-o", "--output", help="The file that is written, NAME.png.")],
+    exaggeration: Annotated[float, typer.Option(help="Of the deformed shape; 0: undeformed.")] = 1.0,
+    low: Annotated[float | None, typer.Option(help="Lower end of the key; none: that of the values.")] = None,
+    high: Annotated[float | None, typer.Option(help="Upper end of the key.")] = None,
+    bands: Annotated[int, typer.Option(help="Bands of the key; 0: continuous.")] = 9,
+    map: Annotated[str, typer.Option(help="auto, batlow, vik, lapaz or broc.")] = "auto",
+    log: Annotated[bool, typer.Option("--log", help="A logarithmic key.")] = False,
+    hide: Annotated[list[str] | None, typer.Option(help="A part that is left out, by name.")] = None,
+    only: Annotated[list[str] | None, typer.Option(help="A part that is shown alone, by name.")] = None,
+    side: Annotated[str, typer.Option(help="front, back, left, right, top, bottom, or a direction X,Y,Z.")] = "",
+    width: Annotated[int, typer.Option(help="Of the model's part of the picture, in pixels.")] = 900,
+    height: Annotated[int, typer.Option()] = 620,
+    step: StepChoice = "last",
+    result: ResultName = None,
+) -> None:
+    """Draw a result in the colours of a reading as PNG, with its key and its caption; neither browser nor screen is needed."""
+    from pydantic import ValidationError
+
+    from ironstone.engine.base import said_of
+    from ironstone.engine.picture.asked import PictureWords, picture
+
+    own: dict[str, Any] = {
+        "step": step, "exaggeration": exaggeration, "low": low, "high": high, "bands": bands, "map": map, "log": log,
+        "hidden": hide or [], "only": only or [], "side": side, "width": width, "height": height,
+    }  # fmt: skip
+    if output.suffix.lower() != ".png":
+        raise IronstoneError(
+            f"A picture is written as PNG, and not as {output.suffix or 'a file without an ending'}.", "Name it NAME.png."
+        )
+    try:
+        asked = PictureWords.model_validate({**words.named, **own})
+    except ValidationError as error:
+        raise IronstoneError(f"The picture cannot be drawn: {said_of(error)}.") from error
+    with open_review(review) as opened:
+        drawn = picture(opened, asked, result)
+    output.write_bytes(drawn)
+    typer.echo(f"{output.name}, {len(drawn) / 1e6:.2g} MB")

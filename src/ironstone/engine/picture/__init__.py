@@ -1,0 +1,1 @@
+"""Pictures of views, drawn without a browser or a screen."""
