@@ -139,7 +139,7 @@ def test_numbers_are_written_as_in_the_bench() -> None:
         "0", "452.2", "−80.74", "12\u202f346", "1.500e6", "250.0e−9", "−0.0001235",
     ]  # fmt: skip
     assert figure(None) == "no value" == figure(float("nan"))
-    assert digits_between(100.0, 100.1) == 5 and digits_between(0.0, 1.0) == 4
+    assert digits_between(100.0, 100.1) == 6 and digits_between(0.0, 1.0) == 4
 
 
 def test_words_are_wrapped_to_the_width_there_is_and_a_letter_a_font_lacks_is_found_elsewhere() -> None:

@@ -140,7 +140,8 @@ def _move(chapters: list[Chapter], change: Rearrange) -> None:
 
 def _chapters(chapters: list[Chapter], change: Rearrange) -> None:
     title = change.title.strip()
-    if change.what in ("add", "rename") and title != change.chapter and any(c.title == title for c in chapters):
+    stays = change.what == "rename" and title == change.chapter
+    if change.what in ("add", "rename") and not stays and any(c.title == title for c in chapters):
         raise IronstoneError(f"There is a chapter '{title}' already.", "Choose another title.")
     if change.what == "add":
         chapters.append(Chapter(title=title))
