@@ -5,12 +5,15 @@ from __future__ import annotations
 import json
 import sys
 from pathlib import Path
-from typing import Annotated, Any
+from typing import TYPE_CHECKING, Annotated, Any
 
 import typer
 
 from ironstone.cli.base import AsJson, app, guarded, open_review, show
 from ironstone.core.errors import IronstoneError, NotFound
+
+if TYPE_CHECKING:
+    from ironstone.engine.recipes.cluster import Cluster
 
 
 @app.command("run")
@@ -22,6 +25,13 @@ def run_command(
     value: Annotated[str | None, typer.Option(help="Print this value alone; of one run.")] = None,
     state: Annotated[list[str] | None, typer.Option("--set", help="NAME=VALUE of a parameter.")] = None,
     jobs: Annotated[int, typer.Option(min=1, max=256, help="Runs at a time, each in a process of its own.")] = 1,
+    scheduler: Annotated[
+        str | None, typer.Option(help="Run on a Dask scheduler: local (with --jobs workers), or its address, tcp://HOST:PORT.")
+    ] = None,
+    send_files: Annotated[
+        bool, typer.Option("--send-files", help="Send files to the workers and answers back: no folder is shared with them.")
+    ] = False,
+    tls: Annotated[Path | None, typer.Option(help="A folder of ca.pem, cert.pem, key.pem for a tls:// scheduler.")] = None,
     fresh: Annotated[bool, typer.Option("--fresh", help="Do again what was done before.")] = False,
     keep_reviews: Annotated[bool, typer.Option("--keep-reviews", help="Leave the review of each run in its folder.")] = False,
     as_json: AsJson = False,
@@ -53,7 +63,7 @@ def run_command(
         found = orders(stated, files, folder, _parameters(state or []), keep_reviews)
         if value is not None and len(found) != 1:
             raise IronstoneError("One value is that of one run.", "Name one file, or one series as NAME=FILES.")
-        runs = run_all(found, jobs, fresh, told)
+        runs = run_all(found, jobs, fresh, told, _cluster(scheduler, jobs, send_files, tls))
         said = summarised(stated, runs, folder)
     if value is not None:
         _alone(runs[0], value)
@@ -64,6 +74,17 @@ def run_command(
             typer.echo(f"nearest to its limit, {name}: {worst['run']}, {worst['value']:.6g} {worst['unit']}".rstrip())
         typer.echo(f"{len(runs)} runs: {STATUS[status_of(runs)]}; summary in {folder / 'summary.csv'}")
     raise typer.Exit(status_of(runs))
+
+
+def _cluster(scheduler: str | None, jobs: int, sent: bool, tls: Path | None) -> Cluster | None:
+    """Where runs are done; None: on this machine, without a scheduler."""
+    if scheduler is None:
+        if sent or tls is not None:
+            raise IronstoneError("There is no scheduler that files could be sent to.", "Name it: --scheduler tcp://HOST:PORT.")
+        return None
+    from ironstone.engine.recipes.cluster import Cluster
+
+    return Cluster(scheduler, jobs, sent, tls)
 
 
 def _alone(run: dict[str, Any], name: str) -> None:

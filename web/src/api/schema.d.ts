@@ -2016,6 +2016,27 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/exhibits/{exhibit}/photograph": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Exhibit Photograph */
+        get: operations["exhibit_photograph_api_exhibits__exhibit__photograph_get"];
+        /**
+         * Photograph Beside
+         * @description Put a photograph beside an exhibit, or take it away.
+         */
+        put: operations["photograph_beside_api_exhibits__exhibit__photograph_put"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/exhibits/{exhibit}/picture.png": {
         parameters: {
             query?: never;
@@ -2382,6 +2403,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/keep/outline": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Keep Outline
+         * @description One in a review: the question it answers (Markdown), and its chapters.
+         */
+        post: operations["keep_outline_api_keep_outline_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/keep/pairing": {
         parameters: {
             query?: never;
@@ -2624,6 +2665,30 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/outline": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Outline
+         * @description The exhibits in their chapters, and the question the review answers.
+         */
+        get: operations["outline_api_outline_get"];
+        put?: never;
+        /**
+         * Rearrange Exhibits
+         * @description Change the order of the exhibits, their chapters or the question.
+         */
+        post: operations["rearrange_exhibits_api_outline_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/overlays": {
         parameters: {
             query?: never;
@@ -2789,6 +2854,26 @@ export interface paths {
          * @description The report of the review as one HTML file.
          */
         get: operations["report_api_report_html_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/report.pdf": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Report As Pdf
+         * @description The report of the review as PDF.
+         */
+        get: operations["report_as_pdf_api_report_pdf_get"];
         put?: never;
         post?: never;
         delete?: never;
@@ -4098,6 +4183,16 @@ export interface components {
             moment: (number | null)[];
         };
         /**
+         * Arranged
+         * @description The exhibits in their chapters.
+         */
+        Arranged: {
+            /** Chapters */
+            chapters: components["schemas"]["ChapterOut"][];
+            /** Question */
+            question: string;
+        };
+        /**
          * Asked
          * @description A question as it is kept: its kind and its words.
          */
@@ -4486,6 +4581,29 @@ export interface components {
             name: string;
             /** Share */
             share: number;
+        };
+        /**
+         * Chapter
+         * @description A chapter: its title ('' of what stands before the first), and its exhibits by number, in order.
+         */
+        Chapter: {
+            /**
+             * Exhibits
+             * @default []
+             */
+            exhibits: number[];
+            /**
+             * Title
+             * @default
+             */
+            title: string;
+        };
+        /** ChapterOut */
+        ChapterOut: {
+            /** Exhibits */
+            exhibits: components["schemas"]["ExhibitOut"][];
+            /** Title */
+            title: string;
         };
         /**
          * CheckIn
@@ -6374,6 +6492,17 @@ export interface components {
              * @enum {string}
              */
             of: "view" | "curve" | "table";
+            /**
+             * Photograph
+             * @description A photograph that stands beside it, of a specimen or a break.
+             */
+            photograph?: number | null;
+            /**
+             * Photographed
+             * @description What the photograph shows.
+             * @default
+             */
+            photographed: string;
             /** Picture */
             picture?: number | null;
             /**
@@ -6437,6 +6566,8 @@ export interface components {
              * @description Why it cannot be reopened, in words; '' where it can.
              */
             gone: string;
+            /** Has Photograph */
+            has_photograph: boolean;
             /** Has Picture */
             has_picture: boolean;
             /** Has Table */
@@ -6447,6 +6578,8 @@ export interface components {
             kind: string;
             /** Note */
             note: string;
+            /** Photographed */
+            photographed: string;
             /** Result */
             result: number | null;
             /** Revision */
@@ -9724,6 +9857,22 @@ export interface components {
             open: boolean;
         };
         /**
+         * OutlineIn
+         * @description One in a review: the question it answers (Markdown), and its chapters.
+         */
+        OutlineIn: {
+            /**
+             * Chapters
+             * @default []
+             */
+            chapters: components["schemas"]["Chapter"][];
+            /**
+             * Question
+             * @default
+             */
+            question: string;
+        };
+        /**
          * OverlayOut
          * @description A corrected record in the units of a curve; low and high where it is the mean of several.
          */
@@ -10005,6 +10154,19 @@ export interface components {
             stiffness: number | null;
             /** Unit */
             unit: string;
+        };
+        /**
+         * PhotographIn
+         * @description A photograph beside an exhibit: a PNG or a JPEG as a data address, and what it shows; without one it is taken away.
+         */
+        PhotographIn: {
+            /** Picture */
+            picture?: string | null;
+            /**
+             * Said
+             * @default
+             */
+            said: string;
         };
         /** PlyWords */
         PlyWords: {
@@ -11152,6 +11314,43 @@ export interface components {
              * @default false
              */
             when: boolean;
+        };
+        /**
+         * Rearrange
+         * @description One change of the order. move: an exhibit, to the end of a chapter or before another exhibit of it; add: a chapter, at the
+         *     end; rename: a chapter, to a title; lift: a chapter, before another or to the end; drop: a chapter, its exhibits go to the one
+         *     before it; question: what the review answers.
+         */
+        Rearrange: {
+            /**
+             * Before
+             * @description The exhibit it is put before; none: at the end of the chapter.
+             */
+            before?: number | null;
+            /** Before Chapter */
+            before_chapter?: string | null;
+            /**
+             * Chapter
+             * @default
+             */
+            chapter: string;
+            /** Exhibit */
+            exhibit?: number | null;
+            /**
+             * Text
+             * @default
+             */
+            text: string;
+            /**
+             * Title
+             * @default
+             */
+            title: string;
+            /**
+             * What
+             * @enum {string}
+             */
+            what: "move" | "add" | "rename" | "lift" | "drop" | "question";
         };
         /**
          * Rebound
@@ -17742,6 +17941,70 @@ export interface operations {
             };
         };
     };
+    exhibit_photograph_api_exhibits__exhibit__photograph_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                exhibit: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    photograph_beside_api_exhibits__exhibit__photograph_put: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                exhibit: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PhotographIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ExhibitOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     exhibit_picture_api_exhibits__exhibit__picture_png_get: {
         parameters: {
             query?: never;
@@ -18448,6 +18711,39 @@ export interface operations {
             };
         };
     };
+    keep_outline_api_keep_outline_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["OutlineIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["KeptOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     keep_pairing_api_keep_pairing_post: {
         parameters: {
             query?: never;
@@ -18908,6 +19204,68 @@ export interface operations {
             };
         };
     };
+    outline_api_outline_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Arranged"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    rearrange_exhibits_api_outline_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Rearrange"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Arranged"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     overlay_of_api_overlays_get: {
         parameters: {
             query: {
@@ -19214,6 +19572,33 @@ export interface operations {
         };
     };
     report_api_report_html_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    report_as_pdf_api_report_pdf_get: {
         parameters: {
             query?: never;
             header?: never;

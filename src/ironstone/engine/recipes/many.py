@@ -9,12 +9,15 @@ from concurrent.futures import FIRST_COMPLETED, Future, ProcessPoolExecutor, wai
 from concurrent.futures.process import BrokenProcessPool
 from multiprocessing import get_context
 from pathlib import Path
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
 from ironstone.core.errors import IronstoneError, NotFound
 from ironstone.engine.recipes.recipe import Recipe, Value, parameters_of
-from ironstone.engine.recipes.run import Order, carried_out, done_before, file_name, kept_words
+from ironstone.engine.recipes.run import Order, carried_out, done_before, file_name, kept_words, not_done
 from ironstone.formats.tables import write_table, write_workbook
+
+if TYPE_CHECKING:
+    from ironstone.engine.recipes.cluster import Cluster
 
 # A process is left after so many runs: what libraries keep of files does not add up.
 RUNS_A_PROCESS = 20
@@ -57,8 +60,11 @@ def _named(text: str) -> tuple[str, list[Path]]:
     return name, files
 
 
-def run_all(found: Sequence[Order], jobs: int = 1, fresh: bool = False, told: Told | None = None) -> list[dict[str, Any]]:
-    """Do runs, ``jobs`` at a time; what each came to, in their order. A run whose process dies is tried once more, alone.
+def run_all(
+    found: Sequence[Order], jobs: int = 1, fresh: bool = False, told: Told | None = None, cluster: Cluster | None = None
+) -> list[dict[str, Any]]:
+    """Do runs, ``jobs`` at a time, or on a cluster; what each came to, in their order. A run whose process dies is tried once more,
+    alone.
 
     told(run, before) hears of each as it ends, and whether it was done before.
     """
@@ -72,7 +78,13 @@ def run_all(found: Sequence[Order], jobs: int = 1, fresh: bool = False, told: To
         else:
             came_to[order.name] = before
             tell(before, True)
-    done = _one_by_one(left) if jobs <= 1 or len(left) <= 1 else _at_a_time(left, jobs)
+    done: Iterable[dict[str, Any]]
+    if cluster is not None and left:
+        from ironstone.engine.recipes.cluster import on_cluster
+
+        done = on_cluster(left, cluster)
+    else:
+        done = _one_by_one(left) if jobs <= 1 or len(left) <= 1 else _at_a_time(left, jobs)
     for run in done:
         came_to[run["run"]] = run
         tell(run, False)
@@ -116,10 +128,7 @@ def _alone(order: Order) -> dict[str, Any]:
             return pool.submit(carried_out, order).result()
         except BrokenProcessPool:
             said = "Its process was ended twice: the files ask for more memory than there is, or somebody ended it."
-            return {
-                "run": order.name, "files": [Path(f).name for f in order.files], "status": 2, "values": {}, "errors": [said],
-                "seconds": None, "memory_mb": None, "engine": "", "mark": "",
-            }  # fmt: skip
+            return not_done(order, said)
 
 
 def status_of(runs: Sequence[Mapping[str, Any]]) -> int:

@@ -66,6 +66,14 @@ def done_before(order: Order) -> dict[str, Any] | None:
         return None
 
 
+def not_done(order: Order, said: str) -> dict[str, Any]:
+    """What a run came to that was not done, with why in words."""
+    return {
+        "run": order.name, "files": [Path(f).name for f in order.files], "status": 2, "values": {}, "errors": [said],
+        "seconds": None, "memory_mb": None, "engine": "", "mark": "",
+    }  # fmt: skip
+
+
 def carried_out(order: Order) -> dict[str, Any]:
     """Do one run and write its folder; what it came to, as in ``values.json``. Nothing is raised: what failed is said there.
 
