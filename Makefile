@@ -77,6 +77,7 @@ browser:
 
 demo-data: setup
 	$(PYTHON) -m demo.flexure --mesh-check
+	$(PYTHON) -m demo.flexure --stiffer
 	$(PYTHON) -m demo.lug
 	$(PYTHON) -m demo.gauges
 	$(PYTHON) -m demo.truss

@@ -22,6 +22,8 @@ from demo.vtu import write_unshared
 
 DATA = Path(__file__).parent / "data" / "flexure"
 THICKNESS, WIDTH, BEND_RADIUS, LEG = 8.0, 40.0, 30.0, 60.0
+# The next revision of the plate: thicker, and solved for the first cycle.
+STIFFER, FIRST_CYCLE = 9.0, 41
 AMPLITUDES = (5.0, 5.0, 10.0, 10.0, 16.0, 16.0)
 STEPS_PER_CYCLE = 40
 CYCLE_TIME = 0.5
@@ -51,7 +53,7 @@ FINE = Division(leg=9, bend=18, width=4, thickness=4)
 class Model:
     """Mesh, gradients and sparsity of the plate, ready for the load steps."""
 
-    def __init__(self, division: Division) -> None:
+    def __init__(self, division: Division, thickness: float = THICKNESS) -> None:
         along = np.concatenate(
             [
                 np.linspace(-LEG, 0.0, division.leg + 1),
@@ -60,7 +62,7 @@ class Model:
             ]
         )
         across = np.linspace(0.0, WIDTH, division.width + 1)
-        through = np.linspace(-THICKNESS / 2, THICKNESS / 2, division.thickness + 1)
+        through = np.linspace(-thickness / 2, thickness / 2, division.thickness + 1)
         flat = skfem.MeshHex2.from_mesh(skfem.MeshHex.init_tensor(along, across, through))
         mapped = _bend(flat.doflocs)
         straighten_inner_nodes(flat, mapped)
@@ -136,10 +138,13 @@ def driver() -> tuple[np.ndarray, np.ndarray]:
     return times, np.interp(np.arange(count + 1), np.arange(len(corners)) * STEPS_PER_CYCLE / 4, corners)
 
 
-def solve(division: Division, steel: Steel, keep=None, log: bool = True) -> dict[str, np.ndarray]:
-    """Drive the plate through the history; ``keep(step, time, model, fields)`` is called with each converged step."""
-    model = Model(division)
-    times, driven = driver()
+def solve(
+    division: Division, steel: Steel, keep=None, log: bool = True, thickness: float = THICKNESS, steps: int | None = None
+) -> dict[str, np.ndarray]:
+    """Drive the plate through the history, or its first steps; ``keep(step, time, model, fields)`` is called with each converged
+    step."""
+    model = Model(division, thickness)
+    times, driven = (v[:steps] for v in driver())
     count = 3 * len(model.nodes)
     fixed = np.zeros(count, dtype=bool)
     fixed.reshape(-1, 3)[model.held | model.driven] = True
@@ -195,7 +200,7 @@ def solve(division: Division, steel: Steel, keep=None, log: bool = True) -> dict
     }
 
 
-def write_results(folder: Path) -> dict[str, np.ndarray]:
+def write_results(folder: Path, thickness: float = THICKNESS, steps: int | None = None) -> dict[str, np.ndarray]:
     """Solve the coarse mesh and write a numbered VTU series, one file a step."""
     folder.mkdir(parents=True, exist_ok=True)
     for old in folder.glob("flexure_*.vtu"):
@@ -228,7 +233,7 @@ def write_results(folder: Path) -> dict[str, np.ndarray]:
             },
         )
 
-    return solve(COARSE, Steel(), keep)
+    return solve(COARSE, Steel(), keep, thickness=thickness, steps=steps)
 
 
 SPECIMENS = {
@@ -272,8 +277,12 @@ def write_material(path: Path, steel: Steel) -> None:
 def main() -> None:
     parser = argparse.ArgumentParser(description=__doc__)
     parser.add_argument("--mesh-check", action="store_true", help="also solve the finer mesh and write mesh_check.json")
+    parser.add_argument("--stiffer", action="store_true", help="solve the next revision alone: thicker, its first cycle")
     parser.add_argument("--to", type=Path, default=DATA)
     options = parser.parse_args()
+    if options.stiffer:
+        write_results(DATA.with_name("flexure_stiffer") if options.to == DATA else options.to, STIFFER, FIRST_CYCLE)
+        return
     write_history(options.to / "prescribed_history.csv")
     write_material(options.to / "material_input.csv", Steel())
     coarse = write_results(options.to)

@@ -1,8 +1,8 @@
 """The clevis lug: one steel cheek with a bronze bushing bonded into its eye, pulled by the rope while the rope swings.
 
-Quadratic serendipity hexahedra, linear elasticity, a coarse and a fine mesh. The pin presses on the half of the bushing that
-faces the rope, with the cosine of the angle from the rope's direction. Stress is taken at 2 x 2 x 2 Gauss points and brought to
-the corners. Units: mm, N, s, MPa. Lug, materials and load are invented. Run ``python -m demo.lug`` to solve it again.
+Quadratic serendipity hexahedra, linear elasticity, a coarse, a medium and a fine mesh. The pin presses on the half of the bushing
+that faces the rope, with the cosine of the angle from the rope's direction. Stress is taken at 2 x 2 x 2 Gauss points and brought
+to the corners. Units: mm, N, s, MPa. Lug, materials and load are invented. Run ``python -m demo.lug`` to solve it again.
 """
 
 from __future__ import annotations
@@ -37,6 +37,7 @@ class Division:
 
 
 COARSE = Division(round=24, bushing=1, rim=2, thickness=2, shank=3)
+MEDIUM = Division(round=32, bushing=1, rim=3, thickness=2, shank=4)
 FINE = Division(round=48, bushing=2, rim=4, thickness=3, shank=6)
 
 
@@ -179,5 +180,5 @@ def write(name: str, division: Division) -> dict[str, float]:
 
 
 if __name__ == "__main__":
-    for name, division in (("coarse", COARSE), ("fine", FINE)):
+    for name, division in (("coarse", COARSE), ("medium", MEDIUM), ("fine", FINE)):
         print(name, write(name, division))

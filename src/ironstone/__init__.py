@@ -63,8 +63,9 @@ def run(
 
     The folders of the runs and their summary are written as by the command. Raises IronstoneError where the recipe cannot be read.
     """
-    from ironstone.engine.recipes.many import orders, run_all, summarised
+    from ironstone.engine.recipes.many import orders, run_all
     from ironstone.engine.recipes.recipe import read_recipe
+    from ironstone.engine.recipes.summary import summarised
 
     stated, out = read_recipe(Path(recipe)), Path(folder)
     came_to = run_all(orders(stated, [str(f) for f in files], out, parameters), jobs)

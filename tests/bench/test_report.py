@@ -29,6 +29,7 @@ def small(bar_files: list[Path], tmp_path: Path) -> Iterator[str]:
 def test_what_is_kept_becomes_a_report_that_opens_anywhere_and_a_recipe(small: str, picture_blank: Page, tmp_path: Path) -> None:
     page = picture_blank
     opened_in(page, small, "exhibits", 1, "&field=stress&measure=von-mises&step=1")
+    page.get_by_role("tab", name="Report").click()
     page.get_by_role("button", name="Keep as recipe").click()
     expect(page.get_by_role("alert").first).to_contain_text("Nothing is kept of 'bar'")
     page.keyboard.press("k")
@@ -36,7 +37,7 @@ def test_what_is_kept_becomes_a_report_that_opens_anywhere_and_a_recipe(small: s
     dialog.get_by_label("Title").fill("Peak of the bar & what it means")
     dialog.get_by_role("button", name="Keep", exact=True).click()
     expect(dialog).to_have_count(0)
-    expect(page.get_by_test_id("exhibits")).to_contain_text("Peak of the bar")
+    expect(page.get_by_test_id("leaf")).to_contain_text("Peak of the bar & what it means")
     settle(page)
     with page.expect_download() as recipe:
         page.get_by_role("button", name="Keep as recipe").click()
@@ -44,7 +45,7 @@ def test_what_is_kept_becomes_a_report_that_opens_anywhere_and_a_recipe(small: s
     assert [t.name for t in made.tables] == ["Peak of the bar & what it means"]
     assert json.loads(recipe.value.path().read_text())["units"] == "mm-N-s-t-MPa"
     with page.expect_download() as report:
-        page.get_by_role("link", name="Report", exact=True).click()
+        page.get_by_role("button", name="HTML", exact=True).click()
     assert report.value.suggested_filename == "Bar in tension report.html"
     file = Path(shutil.copy(report.value.path(), tmp_path / "report.html"))
     asked: list[str] = []

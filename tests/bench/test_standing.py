@@ -66,14 +66,14 @@ def test_a_panel_that_throws_says_so_and_leaves_the_others(picture_blank: Page, 
     def odd(route: Route) -> None:
         route.fulfill(status=200, content_type="application/json", body=json.dumps([{"odd": 1}]))
 
-    page.route("**/api/exhibits*", odd)
+    page.route("**/api/outline*", odd)
     page.goto(address)
     page.get_by_test_id("core-key").wait_for()
     page.keyboard.press("9")
-    expect(page.get_by_role("alert")).to_contain_text("This bay cannot be shown. The rest of the bench works")
+    expect(page.locator(".drawer").get_by_role("alert")).to_contain_text("This bay cannot be shown. The rest of the bench works")
     settle(page)
     assert len(np.unique(picture(page).reshape(-1, 3), axis=0)) > 50, "the view stays"
-    page.unroute("**/api/exhibits*")
+    page.unroute("**/api/outline*")
     page.keyboard.press("3")
     expect(page.get_by_test_id("field")).to_be_visible()
 

@@ -20,9 +20,10 @@ from ironstone.core.errors import IronstoneError
 from ironstone.engine.base import ask, keep, question_of, thing_of
 from ironstone.engine.kept.exhibits import keep_answer
 from ironstone.engine.recipes.made import recipe_of
-from ironstone.engine.recipes.many import orders, run_all, worst_of_all
+from ironstone.engine.recipes.many import orders, run_all
 from ironstone.engine.recipes.recipe import filled, recipe_in, schema
 from ironstone.engine.recipes.replay import replay
+from ironstone.engine.recipes.summary import worst_of_all
 from ironstone.store import Review, intake
 from tests.writing import bar_of_hexahedra, write_vtu
 

@@ -39,9 +39,10 @@ def run_command(
     """Run a recipe over result files: exit status 0 all limits kept, 1 a limit broken, 2 something could not be read."""
     from tempfile import TemporaryDirectory
 
-    from ironstone.engine.recipes.many import STATUS, orders, run_all, status_of, summarised
+    from ironstone.engine.recipes.many import orders, run_all
     from ironstone.engine.recipes.recipe import read_recipe
     from ironstone.engine.recipes.run import kept_words
+    from ironstone.engine.recipes.summary import STATUS, status_of, summarised
 
     stated = read_recipe(recipe)
     if output is None and value is None:
@@ -72,7 +73,7 @@ def run_command(
     else:
         for name, worst in said["worst"].items():
             typer.echo(f"nearest to its limit, {name}: {worst['run']}, {worst['value']:.6g} {worst['unit']}".rstrip())
-        typer.echo(f"{len(runs)} runs: {STATUS[status_of(runs)]}; summary in {folder / 'summary.csv'}")
+        typer.echo(f"{len(runs)} runs: {STATUS[status_of(runs)]}; summary in {folder / 'summary.html'}")
     raise typer.Exit(status_of(runs))
 
 
@@ -182,15 +183,24 @@ def replay_command(
     files: Annotated[list[Path], typer.Argument(help="The revised result: one file, or a series.")],
     result: Annotated[str | None, typer.Option(help="The result that was revised, by name; else the newest.")] = None,
     tolerance: Annotated[float, typer.Option(min=0.0, help="Share by which a number may be another and is still the same.")] = 0.01,
+    output: Annotated[Path | None, typer.Option("-o", "--output", help="Write what was seen then and now, NAME.html.")] = None,
     as_json: AsJson = False,
 ) -> None:
     """Replay a review on a revised result: 0 nothing changed by more than the tolerance, 1 something did, 2 something is gone."""
-    from ironstone.engine.recipes.replay import replay
-
     for file in files:
         if not file.is_file():
             raise NotFound(f"There is no file {file.name}.", "Check the name and the folder.")
-    found = replay(review, files, result, tolerance)
+    if output is None:
+        from ironstone.engine.recipes.replay import replay
+
+        found = replay(review, files, result, tolerance)
+    else:
+        from ironstone.engine.recipes.replayed import replay_page
+
+        if output.suffix.lower() not in (".html", ".htm"):
+            raise IronstoneError("A replay is written as HTML.", "Name it NAME.html.")
+        found, page = replay_page(review, files, result, tolerance)
+        output.write_text(page, encoding="utf-8")
 
     def text() -> str:
         lines = [f"{found.result} against {found.revised}"]

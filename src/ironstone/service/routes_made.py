@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import base64
 import json
 from typing import Annotated
 
@@ -38,13 +39,15 @@ from ironstone.engine.kept.exhibits import (
     shown_words,
 )
 from ironstone.engine.kept.outline import Arranged, Rearrange, arranged, exhibits_of, rearrange
+from ironstone.engine.picture.leaf import leaf_of
 from ironstone.engine.reading.flags import FlagAnswer, FlagEdit, FlagIn, FlagOut, flag_answer, flags_of, named
 from ironstone.engine.recipes.made import recipe_of
+from ironstone.engine.recipes.replayed import side_by_side
 from ironstone.engine.report.html import report_html
 from ironstone.engine.report.pdf import report_pdf
 from ironstone.engine.words import ReadingQuery
 from ironstone.service.deps import OpenReview, RunningTurns, safe_name
-from ironstone.service.schemas import Said
+from ironstone.service.schemas import BesideOut, Said
 from ironstone.service.turns import InTurn, reaches
 from ironstone.service.uploads import bounded
 from ironstone.store import Review
@@ -245,6 +248,23 @@ def write_on_exhibit(exhibit: int, edit: ExhibitEdit, review: OpenReview) -> Exh
 @router.get("/exhibits/{exhibit}/picture.png", response_class=Response)
 def exhibit_picture(exhibit: int, review: OpenReview) -> Response:
     return _attachment(review, exhibit, "picture")
+
+
+@router.get("/exhibits/{exhibit}/leaf", response_class=Response)
+@reaches("whole")
+def exhibit_leaf(exhibit: int, review: OpenReview) -> Response:
+    """What an exhibit looks like at a glance: its picture, its view drawn, or its curve."""
+    kind, data = leaf_of(review, exhibit)
+    return Response(data, media_type=kind)
+
+
+@router.get("/exhibits/{exhibit}/beside")
+@reaches("whole")
+def exhibit_beside(exhibit: int, revised: str, review: OpenReview) -> BesideOut:
+    """The view of an exhibit drawn of its own result and of another one, from one place with one key."""
+    found = side_by_side(review, exhibit, revised)
+    then, now = (f"data:image/png;base64,{base64.b64encode(data).decode()}" for data in (found.then, found.now))
+    return BesideOut(then=then, now=now, differs=found.differs)
 
 
 @router.get("/exhibits/{exhibit}/table.csv", response_class=Response)

@@ -353,3 +353,11 @@ class Problem(BaseModel):
 
     title: str
     hint: str = ""
+
+
+class BesideOut(BaseModel):
+    """Two pictures as data addresses, and the share of the model's pixels that differ."""
+
+    then: str
+    now: str
+    differs: float

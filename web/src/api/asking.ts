@@ -91,6 +91,17 @@ export async function saveRecipe(result: number): Promise<void> {
   saveFile(await fileOf(`/api/recipe.json?result=${result}`), "recipe.json");
 }
 
+/** A file the service makes of the review, under the name the service gives it. */
+export async function saveFrom(address: string): Promise<void> {
+  const answer = await fetch(address);
+  if (!answer.ok) {
+    const said = (await answer.json().catch(() => ({}))) as { title?: string; hint?: string };
+    throw new Problem(said.title ?? "It could not be made.", said.hint ?? "");
+  }
+  const named = /filename="([^"]*)"/.exec(answer.headers.get("Content-Disposition") ?? "");
+  saveFile(await answer.blob(), named?.[1] ?? "report");
+}
+
 function saveFile(data: Blob, name: string): void {
   const address = URL.createObjectURL(data);
   save(address, name);

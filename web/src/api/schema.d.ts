@@ -1186,6 +1186,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/ask/replay": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Ask Replay
+         * @description What is kept of a result (hand checks, exhibits) asked of another result of the review: what is the same, what changed.
+         */
+        post: operations["ask_replay_api_ask_replay_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/ask/replay.{form}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Ask Replay As A Table
+         * @description What is kept of a result (hand checks, exhibits) asked of another result of the review: what is the same, what changed.
+         */
+        post: operations["ask_replay_as_a_table_api_ask_replay__form__post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/ask/response": {
         parameters: {
             query?: never;
@@ -2010,6 +2050,46 @@ export interface paths {
          * @description Ask the questions of an exhibit again: what it said and what it says, and which figures are others.
          */
         post: operations["ask_exhibit_again_api_exhibits__exhibit__again_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/exhibits/{exhibit}/beside": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Exhibit Beside
+         * @description The view of an exhibit drawn of its own result and of another one, from one place with one key.
+         */
+        get: operations["exhibit_beside_api_exhibits__exhibit__beside_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/exhibits/{exhibit}/leaf": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Exhibit Leaf
+         * @description What an exhibit looks like at a glance: its picture, its view drawn, or its curve.
+         */
+        get: operations["exhibit_leaf_api_exhibits__exhibit__leaf_get"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -4480,6 +4560,65 @@ export interface components {
             number: "mean" | "b" | "a";
         };
         /**
+         * Became
+         * @description One thing that was replayed. then, now: the number that changed most; change: of it, as a share of what it was; None where
+         *     there is none. said: what became of it, in words. status: same, changed, or gone (cannot be read any more).
+         */
+        Became: {
+            /** Change */
+            change?: number | null;
+            /**
+             * Exhibit
+             * @description The exhibit it was, by number; None of a hand check.
+             */
+            exhibit?: number | null;
+            /** Now */
+            now?: number | null;
+            /**
+             * Pictured
+             * @description Whether it is a view, that can be drawn of both.
+             * @default false
+             */
+            pictured: boolean;
+            /** Said */
+            said: string;
+            /**
+             * State Now
+             * @default
+             * @enum {string}
+             */
+            state_now: "good" | "doubt" | "bad" | "";
+            /**
+             * Status
+             * @description same, changed, gone
+             */
+            status: string;
+            /** Then */
+            then?: number | null;
+            /** Title */
+            title: string;
+            /**
+             * Unit
+             * @default
+             */
+            unit: string;
+            /**
+             * Verdict Now
+             * @default
+             */
+            verdict_now: string;
+            /**
+             * Verdict Then
+             * @default
+             */
+            verdict_then: string;
+            /**
+             * What
+             * @default
+             */
+            what: string;
+        };
+        /**
          * BesideEntry
          * @description One of the elements that meet at a flag: what the flag says, what the other reading has there, and that less this.
          */
@@ -4538,6 +4677,18 @@ export interface components {
             verdict: string;
             /** With Phase */
             with_phase: boolean;
+        };
+        /**
+         * BesideOut
+         * @description Two pictures as data addresses, and the share of the model's pixels that differ.
+         */
+        BesideOut: {
+            /** Differs */
+            differs: number;
+            /** Now */
+            now: string;
+            /** Then */
+            then: string;
         };
         /**
          * BesideSide
@@ -11538,6 +11689,69 @@ export interface components {
             what: string;
         };
         /**
+         * Replay
+         * @description What is kept of a result (hand checks, exhibits) asked of another result of the review: what is the same, what changed.
+         */
+        Replay: {
+            /** Result */
+            result?: number | string | null;
+            /**
+             * Revised
+             * @description The revised result, by name.
+             */
+            revised: string;
+            /**
+             * Tolerance
+             * @description Share by which a number may be another and is still the same.
+             * @default 0.01
+             */
+            tolerance: number;
+        };
+        /** ReplayAnswer */
+        ReplayAnswer: {
+            /**
+             * Caveats
+             * @default []
+             */
+            caveats: string[];
+            /**
+             * Columns
+             * @default []
+             */
+            columns: components["schemas"]["Column"][];
+            /**
+             * Figures
+             * @default []
+             */
+            figures: components["schemas"]["Figure"][];
+            /** Kind */
+            kind: string;
+            more: components["schemas"]["ReplayParticulars"];
+            provenance?: components["schemas"]["Provenance"] | null;
+            /** Sentence */
+            sentence: string;
+            /**
+             * State
+             * @default
+             * @enum {string}
+             */
+            state: "good" | "doubt" | "bad" | "";
+            /** Unit */
+            unit?: string | null;
+            /**
+             * Verdict
+             * @default
+             */
+            verdict: string;
+        };
+        /** ReplayParticulars */
+        ReplayParticulars: {
+            /** Items */
+            items: components["schemas"]["Became"][];
+            /** Notes */
+            notes: string[];
+        };
+        /**
          * Response
          * @description A frequency response at a place, or its space average over a set: amplitude and phase over frequency, peaks with damping by
          *     half power; in decibels over a reference where asked for, third-octave bands.
@@ -16535,6 +16749,72 @@ export interface operations {
             };
         };
     };
+    ask_replay_api_ask_replay_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Replay"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReplayAnswer"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    ask_replay_as_a_table_api_ask_replay__form__post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                form: "csv" | "xlsx";
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Replay"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     ask_response_api_ask_response_post: {
         parameters: {
             query?: never;
@@ -17929,6 +18209,68 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["Again"];
                 };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    exhibit_beside_api_exhibits__exhibit__beside_get: {
+        parameters: {
+            query: {
+                revised: string;
+            };
+            header?: never;
+            path: {
+                exhibit: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BesideOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    exhibit_leaf_api_exhibits__exhibit__leaf_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                exhibit: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description Unprocessable Entity */
             422: {

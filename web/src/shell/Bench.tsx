@@ -7,6 +7,7 @@ import { whyReopened } from "../api/events";
 import { useContents, useLine, useReview } from "../api/queries";
 import { useAddress } from "../bench/address";
 import { BAYS, type Bay, keyOf } from "../bench/bays";
+import { useCovered } from "../bench/covered";
 import { dismissNewest, Notices, say, tell } from "../bench/notices";
 import { Unreachable } from "../bench/problem";
 import { useReach } from "../bench/reach";
@@ -95,6 +96,7 @@ export function Bench() {
   const panes = usePanes();
   const review = useReview();
   const gone = useReach((s) => s.gone);
+  const covered = useCovered((s) => s.covered);
   const result = useBench((s) => s.result);
   const contents = useContents(result);
   const line = useLine();
@@ -175,7 +177,7 @@ export function Bench() {
     if (panes.length > 1) allPanes.close(1);
     else openTwin(client, review.data?.results ?? []).catch(tell);
   };
-  const { label, drawer: Drawer, does } = shown[bay];
+  const { label, drawer: Drawer, table: Table, does } = shown[bay];
   const empty = review.data?.results.length === 0;
   const copyLink = async () => {
     try {
@@ -282,6 +284,7 @@ export function Bench() {
               {pane === 1 && <Seam />}
               <section
                 className="pane"
+                inert={covered}
                 aria-label={panes.length > 1 ? `View ${pane + 1} of 2` : "View"}
                 onPointerDownCapture={() => activate(pane)}
                 onFocusCapture={() => activate(pane)}
@@ -293,6 +296,11 @@ export function Bench() {
               </section>
             </PaneScope.Provider>
           ))}
+          {Table && (
+            <Standing what="The exhibits" of={bay}>
+              <Table />
+            </Standing>
+          )}
         </div>
         <Standing what="The step rail">
           <StepRail />

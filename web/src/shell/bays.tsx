@@ -7,6 +7,7 @@ import { CompareDrawer } from "../compare/CompareDrawer";
 import { useCompareOffers } from "../compare/keeps";
 import { comparePlots } from "../compare/plots";
 import { ExhibitsDrawer } from "../exhibits/ExhibitsDrawer";
+import { Leaves } from "../exhibits/Leaves";
 import type { Offer } from "../exhibits/offers";
 import { FieldDrawer } from "../field/FieldDrawer";
 import { fieldPlots } from "../field/plots";
@@ -30,6 +31,8 @@ interface Shown {
   label: string;
   icon: ReactNode;
   drawer: ComponentType;
+  /** What lies over the view while one is there. */
+  table?: ComponentType;
   /** Empty of a bay that needs no result. */
   does: string;
   /** What can be kept of it beside the view, and which of it is usually meant. */
@@ -106,6 +109,7 @@ export const shown: Record<Bay, Shown> = {
     label: "Exhibits",
     icon: <FileText size={20} />,
     drawer: ExhibitsDrawer,
+    table: Leaves,
     does: "",
     useOffers: useCurveOffers,
     keeps: "view",

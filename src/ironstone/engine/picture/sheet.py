@@ -20,9 +20,13 @@ def picture_of_view(review: Review, view: InView, size: tuple[int, int] = SIZE, 
 
     Raises IronstoneError where there is nothing to draw.
     """
+    return sheet_of(drawn_view(review, view, size), size, said)
+
+
+def sheet_of(drawn: Drawn, size: tuple[int, int], said: str = "") -> bytes:
+    """What was drawn as a PNG, with key and caption."""
     from PIL.PngImagePlugin import PngInfo
 
-    drawn = drawn_view(review, view, size)
     sheet = _sheet(drawn, size, said)
     words = PngInfo()
     words.add_itxt("Description", f"{drawn.head.sentence}. {said}".strip())

@@ -38,10 +38,12 @@ class Drawn:
     key: Key
     marks: list[tuple[str, float | None, float, float]]
     notes: list[str]
+    camera: Camera
 
 
-def drawn_view(review: Review, view: InView, size: tuple[int, int] = SIZE) -> Drawn:
-    """Draw what is in view. Raises IronstoneError where there is no reading in view, or it cannot be evaluated."""
+def drawn_view(review: Review, view: InView, size: tuple[int, int] = SIZE, camera: Camera | None = None) -> Drawn:
+    """Draw what is in view, from a camera or from that of the view. Raises IronstoneError where there is no reading in view, or it
+    cannot be evaluated."""
     if view.reading is None:
         raise Impossible("No reading is in view: there is nothing to colour the model by.", "Name a field and a measure.")
     if not all(8 <= side <= LARGEST for side in size):
@@ -57,7 +59,9 @@ def drawn_view(review: Review, view: InView, size: tuple[int, int] = SIZE) -> Dr
         raise Impossible("Nothing of the model is shown.", "Show a part.")
     radius = max(source.mesh.size / 2, 1e-12)
     planar = surface_head(source.mesh, surface(source, query.look()))["planar"]
-    if len(view.camera) == 7:
+    if camera is not None:
+        pass
+    elif len(view.camera) == 7:
         camera = Camera.kept(view.camera, size, planar, radius, view.perspective)
     else:
         side = np.array(view.camera) if len(view.camera) == 3 and np.linalg.norm(view.camera) else None
@@ -65,7 +69,7 @@ def drawn_view(review: Review, view: InView, size: tuple[int, int] = SIZE) -> Dr
     ground = np.full((size[1], size[0], 3), GROUND, dtype=np.float64)
     marks = _marks(head, view, source, camera, size) if view.labelled and head.categories is None else []
     faded = _faded(scene, camera, radius, len(surface(source, query.look()).face_element), view.style)
-    return Drawn(pictured(faded, camera, key, size, ground), head, key, marks, _notes(view, source))
+    return Drawn(pictured(faded, camera, key, size, ground), head, key, marks, _notes(view, source), camera)
 
 
 def _query(view: InView) -> SurfaceQuery:

@@ -1,9 +1,8 @@
-"""A recipe over many files: which runs there are, some at a time in processes of their own, and one summary of all."""
+"""A recipe over many files: which runs there are, some at a time in processes of their own."""
 
 from __future__ import annotations
 
 import glob
-import json
 from collections.abc import Callable, Iterable, Mapping, Sequence
 from concurrent.futures import FIRST_COMPLETED, Future, ProcessPoolExecutor, wait
 from concurrent.futures.process import BrokenProcessPool
@@ -13,8 +12,7 @@ from typing import TYPE_CHECKING, Any
 
 from ironstone.core.errors import IronstoneError, NotFound
 from ironstone.engine.recipes.recipe import Recipe, Value, parameters_of
-from ironstone.engine.recipes.run import Order, carried_out, done_before, file_name, kept_words, not_done
-from ironstone.formats.tables import write_table, write_workbook
+from ironstone.engine.recipes.run import Order, carried_out, done_before, file_name, not_done
 
 if TYPE_CHECKING:
     from ironstone.engine.recipes.cluster import Cluster
@@ -129,62 +127,3 @@ def _alone(order: Order) -> dict[str, Any]:
         except BrokenProcessPool:
             said = "Its process was ended twice: the files ask for more memory than there is, or somebody ended it."
             return not_done(order, said)
-
-
-def status_of(runs: Sequence[Mapping[str, Any]]) -> int:
-    """0 all limits of all runs kept, 1 one is broken, 2 something could not be read."""
-    return max((int(r["status"]) for r in runs), default=0)
-
-
-def worst_of_all(recipe: Recipe, runs: Sequence[Mapping[str, Any]]) -> dict[str, dict[str, Any]]:
-    """Of each value with a limit the run that comes nearest to it, or breaks it by most: its value, and what is left."""
-    found: dict[str, dict[str, Any]] = {}
-    for name in (one.name for one in recipe.ask):
-        for run in runs:
-            value = run["values"].get(name)
-            if value is None or value["value"] is None:
-                continue
-            left = [
-                side * (value[end] - value["value"])
-                for end, side in (("at_most", 1.0), ("at_least", -1.0))
-                if value[end] is not None
-            ]
-            if left and (name not in found or min(left) < found[name]["left"]):
-                found[name] = {"run": run["run"], "value": value["value"], "unit": value["unit"], "left": min(left)}
-    return found
-
-
-STATUS = {0: "limits kept", 1: "limit broken", 2: "not all could be read"}
-
-
-def summarised(recipe: Recipe, runs: Sequence[Mapping[str, Any]], folder: Path) -> dict[str, Any]:
-    """Write the summary of all runs (CSV, XLSX, JSON); the latter is returned."""
-    names = [one.name for one in recipe.ask]
-    units = [next((r["values"][n]["unit"] for r in runs if n in r["values"]), "") for n in names]
-    limited = [n for n in names if any(r["values"].get(n, {}).get("kept") is not None for r in runs)]
-
-    def cell(run: Mapping[str, Any], name: str) -> Any:
-        value = run["values"].get(name, {}).get("value")
-        return "" if value is None else float(value)
-
-    heads = ["run", "came to", *names, *(f"{n}, limits" for n in limited), "errors", "seconds"]
-    columns: list[list[Any]] = [
-        [r["run"] for r in runs],
-        [STATUS[int(r["status"])] for r in runs],
-        *([cell(r, n) for r in runs] for n in names),
-        *([kept_words(r["values"][n]) if n in r["values"] else "" for r in runs] for n in limited),
-        ["; ".join(r["errors"]) for r in runs],
-        ["" if r["seconds"] is None else float(r["seconds"]) for r in runs],
-    ]
-    in_units = ["", "", *units, *("" for _ in limited), "", "s"]
-    folder.mkdir(parents=True, exist_ok=True)
-    (folder / "summary.csv").write_text(write_table(heads, in_units, columns))
-    (folder / "summary.xlsx").write_bytes(write_workbook(heads, in_units, columns, recipe.title))
-    said = {
-        "title": recipe.title,
-        "status": status_of(runs),
-        "runs": [{k: r[k] for k in ("run", "files", "status", "errors", "seconds", "memory_mb")} for r in runs],
-        "worst": worst_of_all(recipe, runs),
-    }
-    (folder / "summary.json").write_text(json.dumps(said, indent=1, ensure_ascii=False))
-    return said

@@ -6,8 +6,8 @@ It is done on a copy of the review, which stays as it is.
 from __future__ import annotations
 
 import sqlite3
-from collections.abc import Sequence
-from contextlib import closing
+from collections.abc import Iterator, Sequence
+from contextlib import closing, contextmanager
 from pathlib import Path
 from tempfile import TemporaryDirectory
 from typing import Any
@@ -21,6 +21,7 @@ from ironstone.engine.carrier import Answer
 from ironstone.engine.kept.changes import Change, changes_between
 from ironstone.engine.kept.checks import CheckIn, CheckOut, check_of
 from ironstone.engine.kept.exhibits import ExhibitKept, answers_of
+from ironstone.engine.kept.in_view import InView
 from ironstone.engine.recipes.made import NAMED
 from ironstone.store import Review, intake
 from ironstone.store.items import Item
@@ -48,6 +49,8 @@ class Became(BaseModel):
     state_now: State = ""
     status: str = Field(description="same, changed, gone")
     said: str
+    exhibit: int | None = Field(None, description="The exhibit it was, by number; None of a hand check.")
+    pictured: bool = Field(False, description="Whether it is a view, that can be drawn of both.")
 
 
 class Replayed(BaseModel):
@@ -69,13 +72,34 @@ def replay(path: Path, files: Sequence[Path], result: str | None = None, toleran
 
     tolerance: the share by which a number may be another and be the same. Raises IronstoneError for files that cannot be read.
     """
+    with copied(path) as review:
+        found, _ = compared(review, *taken_in(review, files, result), tolerance)
+    found.revised = files_in_words(files)
+    return found
+
+
+def files_in_words(files: Sequence[Path]) -> str:
+    """The files of a result, a long series by its ends."""
+    names = [f.name for f in files]
+    return ", ".join(names) if len(names) <= 3 else f"{names[0]} to {names[-1]} ({len(names)} files)"
+
+
+@contextmanager
+def copied(path: Path) -> Iterator[Review]:
+    """A copy of a review as it is now, open, and gone afterwards: what is done to it leaves the review as it is."""
     if not path.is_file():
         raise NotFound(f"There is no review {path.name}.", "Check the name and the folder.")
     with TemporaryDirectory(prefix="ironstone-replay-") as folder:
         copy = Path(folder) / path.name
         _copied(path, copy)
         with Review.open(copy) as review:
-            return _replayed(review, files, result, tolerance)
+            yield review
+
+
+def taken_in(review: Review, files: Sequence[Path], result: str | None = None) -> tuple[int, int]:
+    """The files of a revised result taken in; the numbers of the old result (the newest where none is named) and of the revised."""
+    old = review.result(result)
+    return old.id, intake(review, list(files), f"{old.name}, revised", old.system.name)
 
 
 def _copied(path: Path, copy: Path) -> None:
@@ -90,18 +114,29 @@ def _copied(path: Path, copy: Path) -> None:
         raise IronstoneError(f"{path.name} is no review that can be read.", "Open it with serve to see what is wrong.") from error
 
 
-def _replayed(review: Review, files: Sequence[Path], result: str | None, tolerance: float) -> Replayed:
-    old = review.result(result)
-    revised = intake(review, list(files), f"{old.name}, revised", old.system.name)
-    notes = [f"Not taken over: {line}." for line in review.take_statements(old.id, revised)]
-    numbers = _carried(review, old.id, revised, notes)
-    items = [_check(review, item, check, revised, tolerance) for item, check in readable(review, CheckIn, old.id)]
-    for _, exhibit in readable(review, ExhibitKept):
-        if exhibit.result == old.id and exhibit.questions:
-            items += _exhibit(review, exhibit, old.id, revised, numbers, tolerance)
+def compared(review: Review, old: int, revised: int, tolerance: float) -> tuple[Replayed, dict[int, InView]]:
+    """What is kept of one result asked of another of the review: what became of it, and the views of exhibits there, by number.
+
+    What is kept of the one is kept of the other too: it is done to a copy.
+    """
+    names = {r.id: r.name for r in review.results()}
+    notes = [f"Not taken over: {line}." for line in review.take_statements(old, revised)]
+    numbers = _carried(review, old, revised, notes)
+    items = [_check(review, item, check, revised, tolerance) for item, check in readable(review, CheckIn, old)]
+    views: dict[int, InView] = {}
+    for item, exhibit in readable(review, ExhibitKept):
+        if exhibit.result != old or not exhibit.questions or any(asked.kind == "replay" for asked in exhibit.questions):
+            continue
+        view = exhibit.view if exhibit.of == "view" and exhibit.view is not None and exhibit.view.reading is not None else None
+        became = _exhibit(review, exhibit, old, revised, numbers, tolerance)
+        for one in became:
+            one.exhibit, one.pictured = item.id, view is not None and one.status != "gone"
+        if view is not None:
+            views[item.id] = view.model_copy(update={"result": revised})
+        items += became
     if not items:
-        notes.append(f"Nothing is kept of '{old.name}' that could be asked again: no hand check, no exhibit.")
-    return Replayed(result=old.name, revised=", ".join(f.name for f in files), items=items, notes=notes)
+        notes.append(f"Nothing is kept of '{names[old]}' that could be asked again: no hand check, no exhibit.")
+    return Replayed(result=names[old], revised=names[revised], items=items, notes=notes), views
 
 
 def _carried(review: Review, old: int, revised: int, notes: list[str]) -> dict[tuple[str, int], int]:
@@ -165,7 +200,8 @@ def _exhibit(
 def _compared(reply: dict[str, Any], then: Answer, now: Answer, tolerance: float) -> Became:
     told = [c for c in changes_between(then, now) if c.what not in NUMBERS and _size(c) > tolerance]
     other = then.state != now.state
-    most = max(told, key=lambda c: _size(c), default=None)
+    # What has a number on both sides says more than what has appeared or gone.
+    most = max(told, key=lambda c: (not c.what.startswith("rows of"), _share(c.then, c.now) is not None, _size(c)), default=None)
     reply = {**reply, "verdict_now": now.verdict, "state_now": now.state}
     if most is None:
         return Became(**reply, status="changed" if other else "same", said=_said(0.0, other))

@@ -19,6 +19,7 @@ from ironstone.core.errors import IronstoneError
 from ironstone.core.units import conversion
 from ironstone.engine.base import ask, engine, keep, said_of, thing_of
 from ironstone.engine.picture.asked import PictureWords, picture
+from ironstone.engine.picture.plot import plot_of
 from ironstone.engine.recipes.recipe import Pictured, Recipe, Table, Taking, Value, asked_by, filled, limit_of, numbered_places
 from ironstone.engine.take import taken
 from ironstone.formats.tables import write_table, write_workbook
@@ -172,7 +173,7 @@ def _value(review: Review, one: Taking, parameters: Mapping[str, Value], log: li
 
 
 def _table(review: Review, one: Table, order: Order, log: list[str]) -> list[str]:
-    """Write the table of an answer; what went wrong, in words."""
+    """Write the table of an answer, and its curve where it is one; what went wrong, in words."""
     try:
         answer = ask(review, asked_by(one, order.parameters))
     except IronstoneError as error:
@@ -184,6 +185,8 @@ def _table(review: Review, one: Table, order: Order, log: list[str]) -> list[str
     stem = file_name(one.name)
     (where / f"{stem}.csv").write_text(write_table(names, units, columns))
     (where / f"{stem}.xlsx").write_bytes(write_workbook(names, units, columns, answer.sentence))
+    if curve := plot_of(answer):
+        (where / f"{stem}.svg").write_text(curve, encoding="utf-8")
     log.append(f"table {stem}: {answer.sentence}")
     return []
 

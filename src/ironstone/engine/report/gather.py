@@ -17,9 +17,9 @@ from ironstone.engine.curves.records import records_of
 from ironstone.engine.kept.checks import CheckOut, hand_checks
 from ironstone.engine.kept.exhibits import ExhibitKept, answers_of
 from ironstone.engine.kept.outline import in_chapters, outline_of
+from ironstone.engine.picture.plot import plot_of
 from ironstone.engine.picture.sheet import picture_of_view
 from ironstone.engine.reading.gauges import GaugeList
-from ironstone.engine.report.plot import plot_of
 from ironstone.engine.report.titles import TitleBlock, title_block
 from ironstone.store import Review
 from ironstone.store.describe import contents

@@ -37,6 +37,20 @@ def plot_of(answer: Answer) -> str:
     upwards = [first] if paired else [c for c in numbers[1:] if c.unit == first.unit][: len(COLOURS)]
     if not paired and (np.isnan(x).any() or (np.diff(x) < 0.0).any()):
         return ""
+    figure, axes = figure_of(6.6, 3.0)
+    stride = max(len(x) // MOST, 1)
+    for k, column in enumerate(upwards):
+        axes.plot(x[::stride], _values(column)[::stride], color=COLOURS[k], linestyle=DASHES[k], linewidth=1.2, label=column.name)
+    axes.set_xlabel(_label(across))
+    axes.set_ylabel(_label(first) if len(upwards) == 1 else (first.unit or ""))
+    if len(upwards) > 1:
+        axes.legend(frameon=False)
+    axes.grid(color="#E3DCCD", linewidth=0.6)
+    return svg_of(figure)
+
+
+def figure_of(width: float, height: float) -> tuple[Any, Any]:
+    """An empty figure, in inches, and its axes, in the report's fonts."""
     import matplotlib
     from matplotlib.font_manager import fontManager
 
@@ -47,19 +61,16 @@ def plot_of(answer: Answer) -> str:
         from matplotlib.backends.backend_svg import FigureCanvasSVG
         from matplotlib.figure import Figure
 
-        figure = Figure(figsize=(6.6, 3.0), layout="constrained")
+        figure = Figure(figsize=(width, height), layout="constrained")
         FigureCanvasSVG(figure)
-        axes: Any = figure.subplots()
-        stride = max(len(x) // MOST, 1)
-        for k, column in enumerate(upwards):
-            axes.plot(
-                x[::stride], _values(column)[::stride], color=COLOURS[k], linestyle=DASHES[k], linewidth=1.2, label=column.name
-            )
-        axes.set_xlabel(_label(across))
-        axes.set_ylabel(_label(first) if len(upwards) == 1 else (first.unit or ""))
-        if len(upwards) > 1:
-            axes.legend(frameon=False)
-        axes.grid(color="#E3DCCD", linewidth=0.6)
+        return figure, figure.subplots()
+
+
+def svg_of(figure: Any) -> str:
+    """A figure as SVG: an element to be put into a page."""
+    import matplotlib
+
+    with matplotlib.rc_context(STYLE):
         stream = io.StringIO()
         figure.savefig(stream, format="svg", metadata={"Date": None, "Creator": None}, transparent=True)
     return re.sub(r"^.*?(?=<svg)", "", stream.getvalue(), count=1, flags=re.DOTALL)

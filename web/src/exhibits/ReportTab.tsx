@@ -1,0 +1,89 @@
+import { useMutation } from "@tanstack/react-query";
+import { useState } from "react";
+import { Form } from "react-bootstrap";
+import { saveFrom, saveRecipe } from "../api/asking";
+import { useBench } from "../bench/store";
+import { Refused } from "../controls/Refused";
+import { useOutline, useRearrange } from "./outline";
+
+/** The question the review answers, and what is made of it: the report, a recipe. */
+export function ReportTab() {
+  const outline = useOutline();
+  const result = useBench((s) => s.result);
+  return (
+    <>
+      {outline.data && <Question key={outline.data.question} kept={outline.data.question} />}
+      <h3>Report</h3>
+      <p className="quiet small-line">
+        Question, exhibits in their chapters, results and what was assumed of them, balance and checks, records,
+        sources.
+      </p>
+      <div className="row-line actions">
+        <Made
+          words="HTML"
+          title="One file: works offline, nothing in it runs"
+          work={() => saveFrom("/api/report.html")}
+        />
+        <Made words="PDF" title="With contents, outline and page numbers" work={() => saveFrom("/api/report.pdf")} />
+      </div>
+      <h3>Recipe</h3>
+      <p className="quiet small-line">
+        Hand checks as values with limits, exhibits as tables: <code>ironstone run</code> asks them of other files.
+      </p>
+      <div className="row-line actions">
+        <Made words="Keep as recipe" disabled={result === null} work={() => saveRecipe(result!)} />
+      </div>
+    </>
+  );
+}
+
+/** A file that is made when it is asked for. */
+function Made(props: { words: string; title?: string; disabled?: boolean; work: () => Promise<void> }) {
+  const made = useMutation({ mutationFn: props.work });
+  return (
+    <>
+      <button
+        type="button"
+        className="ghost"
+        title={props.title}
+        disabled={props.disabled || made.isPending}
+        onClick={() => made.mutate()}
+      >
+        {made.isPending ? "Making it …" : props.words}
+      </button>
+      {made.error && <Refused error={made.error} />}
+    </>
+  );
+}
+
+function Question({ kept }: { kept: string }) {
+  const [text, setText] = useState(kept);
+  const rearrange = useRearrange();
+  return (
+    <form
+      onSubmit={(e) => {
+        e.preventDefault();
+        rearrange.mutate({ what: "question", text });
+      }}
+    >
+      <h3>
+        <label htmlFor="question">The question</label>
+      </h3>
+      <Form.Control
+        id="question"
+        as="textarea"
+        size="sm"
+        rows={4}
+        maxLength={8000}
+        placeholder="What this review is to answer"
+        value={text}
+        onChange={(e) => setText(e.target.value)}
+      />
+      <div className="row-line actions">
+        <button type="submit" className="ghost" disabled={text === kept || rearrange.isPending}>
+          Keep the question
+        </button>
+      </div>
+    </form>
+  );
+}
