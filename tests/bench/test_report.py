@@ -8,8 +8,15 @@ from collections.abc import Iterator
 from pathlib import Path
 
 import pytest
+from PIL import Image
 from playwright.sync_api import Page, expect
+from pypdf import PdfReader
+from vtkmodules.util.numpy_support import vtk_to_numpy
+from vtkmodules.vtkIOXML import vtkXMLUnstructuredGridReader, vtkXMLUnstructuredGridWriter
 
+from ironstone.engine.base import ask, question_of
+from ironstone.engine.kept.exhibits import Asked, ExhibitIn, keep_answer, keep_exhibit
+from ironstone.engine.kept.outline import arranged
 from ironstone.engine.recipes.recipe import recipe_in
 from ironstone.store import Review, intake
 from tests.bench.driving import AXE, opened_in, settle
@@ -63,3 +70,132 @@ def test_what_is_kept_becomes_a_report_that_opens_anywhere_and_a_recipe(small: s
     expect(page.get_by_role("heading", name="Sources")).to_be_in_viewport()
     found = page.evaluate(f"(() => {{ {AXE}; return axe.run(document, {{resultTypes: ['violations']}}); }})()")
     assert [(v["id"], v["nodes"][0]["html"][:120]) for v in found["violations"]] == []
+
+
+@pytest.fixture
+def with_exhibits(bar_files: list[Path], tmp_path: Path) -> Iterator[tuple[str, Path]]:
+    path = tmp_path / "many.ironstone"
+    with Review.create(path, "Many") as review:
+        result = intake(review, bar_files, "bar", "mm-N-s-t-MPa")
+        for k in range(10):
+            words = {"field": "stress", "measure": "von-mises", "at": f"node:{k + 1}", "averaging": "all"}
+            keep_answer(review, f"Trace {k + 1}", ask(review, question_of("trace", words)))
+        seen = Asked(kind="read", words={"result": result, "field": "stress", "measure": "von-mises", "extremes": True})
+        view = f"/?bay=field&result={result}&field=stress&measure=von-mises&step=1"
+        keep_exhibit(ExhibitIn(title="Seen", questions=[seen], address=view), review)
+        revised = intake(review, [bar_twice(bar_files[0], tmp_path), bar_twice(bar_files[1], tmp_path)], "bar, stiffer")
+        assert revised != result
+    with bench_on(path) as address:
+        yield address, path
+
+
+def bar_twice(file: Path, folder: Path) -> Path:
+    """The bar under twice the stress, as its file has it but for that."""
+    out = folder / f"twice_{file.name}"
+    reader = vtkXMLUnstructuredGridReader()
+    reader.SetFileName(str(file))
+    reader.Update()
+    grid = reader.GetOutput()
+    stress = vtk_to_numpy(grid.GetPointData().GetArray("stress"))
+    stress *= 2.0
+    writer = vtkXMLUnstructuredGridWriter()
+    writer.SetFileName(str(out))
+    writer.SetInputData(grid)
+    writer.Write()
+    return out
+
+
+def order(page: Page) -> list[str]:
+    return [t.splitlines()[0] for t in page.get_by_test_id("leaf").locator(".leaf-title").all_inner_texts()]
+
+
+def test_exhibits_are_ordered_by_keys_and_by_dragging_in_chapters(with_exhibits: tuple[str, Path], blank: Page) -> None:
+    address, path = with_exhibits
+    page = blank
+    # All in sight: a table that scrolls under the pointer as a drag begins drags another leaf.
+    page.set_viewport_size({"width": 1500, "height": 1300})
+    opened_in(page, address, "exhibits", 1, "&field=stress&measure=von-mises&step=1")
+    expect(page.get_by_test_id("leaf")).to_have_count(11)
+    first = [f"Trace {k + 1}" for k in range(10)] + ["Seen"]
+    assert order(page) == first
+    page.get_by_role("button", name="Seen").focus()
+    for k in range(3):
+        page.keyboard.press("Alt+ArrowLeft")
+        expect(page.get_by_text(f"{10 - k} of 11.")).to_be_visible()
+        settle(page)
+    assert order(page) == [*first[:7], "Seen", *first[7:10]]
+    assert page.evaluate("document.activeElement.dataset.title") == "Seen", "the leaf keeps the keyboard"
+    page.keyboard.press("Home")
+    expect(page.get_by_test_id("exhibit-table")).to_contain_text("Trace 1")
+    expect(page.get_by_test_id("rail-here")).to_have_attribute("data-step", "1"), "the arrows are the table's, not the rail's"
+    page.keyboard.press("ArrowRight")
+    assert page.evaluate("document.activeElement.dataset.title") == "Trace 2"
+    page.get_by_label("New chapter").fill("Root")
+    page.keyboard.press("Enter")
+    chapter = page.get_by_role("region", name="Root")
+    expect(chapter).to_contain_text("Drop a leaf here")
+    page.get_by_role("button", name="Trace 3").drag_to(chapter)
+    expect(chapter.locator(".leaf-title")).to_have_text(["Trace 3"])
+    settle(page)
+    page.get_by_role("button", name="Trace 5").drag_to(chapter.get_by_test_id("leaf"))
+    expect(chapter.locator(".leaf-title")).to_have_text(["Trace 5", "Trace 3"])
+    page.get_by_label("Title of the chapter Root").fill("Root and tip")
+    page.keyboard.press("Enter")
+    expect(page.get_by_role("region", name="Root and tip")).to_be_visible()
+    settle(page)
+    page.keyboard.press("Escape")
+    page.get_by_role("button", name="Trace 1", exact=True).focus()
+    page.keyboard.press("Control+z")
+    expect(page.get_by_role("region", name="Root", exact=True)).to_be_visible()
+    with Review.open(path) as review:
+        assert [c.title for c in arranged(review).chapters] == ["", "Root"]
+    found = page.evaluate(f"(() => {{ {AXE}; return axe.run(document, {{resultTypes: ['violations']}}); }})()")
+    assert [(v["id"], v["nodes"][0]["html"][:120]) for v in found["violations"]] == []
+
+
+def test_what_is_kept_is_replayed_on_a_revised_result_and_that_is_kept(with_exhibits: tuple[str, Path], blank: Page) -> None:
+    address, _ = with_exhibits
+    page = blank
+    opened_in(page, address, "exhibits", 1, "&field=stress&measure=von-mises&step=1")
+    page.get_by_role("tab", name="Replay").click()
+    page.get_by_label("The revised result").select_option("bar, stiffer")
+    page.get_by_role("button", name="Replay", exact=True).click()
+    found = page.get_by_test_id("became")
+    expect(found).to_have_count(11)
+    expect(page.get_by_test_id("replayed").get_by_role("status")).to_contain_text("0 the same, 11 changed")
+    expect(found.filter(has_text="Seen")).to_contain_text("changed by +100 %")
+    found.filter(has_text="Seen").get_by_role("button", name="See both").click()
+    expect(found.filter(has_text="Seen").get_by_role("img")).to_have_count(2)
+    expect(found.filter(has_text="Seen")).to_contain_text("of the model differ")
+    page.get_by_label("The same within, %").fill("150")
+    page.get_by_role("button", name="Replay", exact=True).click()
+    expect(page.get_by_test_id("replayed").get_by_role("status")).to_contain_text("11 the same, 0 changed")
+    page.get_by_test_id("replayed").get_by_role("button", name="Keep as exhibit").click()
+    expect(page.get_by_test_id("leaf")).to_have_count(12)
+    page.get_by_role("tab", name="Exhibit", exact=True).click()
+    expect(page.get_by_test_id("exhibit-table")).to_contain_text("asked of bar, stiffer, the same within 150 %")
+    expect(page.get_by_test_id("exhibit-table")).to_contain_text("agrees: 11 the same")
+
+
+def test_the_question_a_photograph_and_the_pdf(with_exhibits: tuple[str, Path], blank: Page, tmp_path: Path) -> None:
+    address, _ = with_exhibits
+    page = blank
+    opened_in(page, address, "exhibits", 1, "&field=stress&measure=von-mises&step=1")
+    Image.new("RGB", (60, 40), "#885522").save(tmp_path / "specimen_3-broken.jpg")
+    page.get_by_role("button", name="Trace 4", exact=True).click()
+    page.locator(".exhibit input[type=file]").set_input_files(tmp_path / "specimen_3-broken.jpg")
+    expect(page.get_by_role("img", name="Photograph: specimen 3 broken")).to_be_visible()
+    (tmp_path / "no.png").write_bytes(b"words")
+    page.locator(".exhibit input[type=file]").set_input_files(tmp_path / "no.png")
+    expect(page.get_by_role("alert").first).to_contain_text("picture")
+    page.get_by_role("tab", name="Report").click()
+    page.get_by_label("The question").fill("Does the bar **hold**?")
+    page.get_by_role("button", name="Keep the question").click()
+    expect(page.get_by_role("button", name="Keep the question")).to_be_disabled()
+    settle(page)
+    with page.expect_download() as got:
+        page.get_by_role("button", name="PDF").click()
+    assert got.value.suggested_filename == "Many report.pdf"
+    read = PdfReader(got.value.path())
+    text = " ".join(page.extract_text() for page in read.pages)
+    assert "Does the bar hold?" in text and "Photograph. specimen 3 broken" in text and "Trace 10" in text

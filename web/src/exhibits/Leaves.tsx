@@ -183,13 +183,16 @@ function Leaf({
         className={`leaf ${chosen ? "on" : ""} ${e.changed ? "exhibit-changed" : ""}`}
         data-leaf={e.id}
         data-testid="leaf"
+        data-title={e.title}
         aria-pressed={chosen}
         tabIndex={chosen ? 0 : -1}
         title={e.sentence}
         onClick={() => useChosen.setState({ leaf: e.id })}
       >
         {plain ? (
-          <span className="leaf-words">{e.sentence}</span>
+          <span className="leaf-words" aria-hidden="true">
+            {e.sentence}
+          </span>
         ) : (
           <img
             src={`/api/exhibits/${e.id}/leaf?revision=${e.revision}`}
