@@ -14,6 +14,8 @@ from ironstone.core.mesh.mesh import Float, Int
 
 # So many pixels are asked about at a time: bounds the memory, whatever the size of the triangles.
 AT_A_TIME = 2_000_000
+# A pixel is looked at this little beside its middle, where hardly an edge goes through: it is under one of two faces that meet.
+ASIDE = (1.234567e-6, 2.718281e-6)
 
 
 @dataclass(frozen=True, eq=False)
@@ -46,6 +48,20 @@ def seen(screen: Float, triangles: NDArray[Any], width: int, height: int) -> See
     return Seen(which.reshape(shape), weights.reshape(*shape, 3), nearest.reshape(shape))
 
 
+def all_under(
+    screen: Float, triangles: NDArray[Any], width: int, height: int
+) -> tuple[NDArray[np.int32], NDArray[np.int64], NDArray[np.float32], Float]:
+    """Every triangle under each pixel, hidden or not, pixel by pixel in the order of the triangles: triangle, pixel, weights
+    (k, 3), depth."""
+    found = list(_under(screen, triangles, width, height))
+    if not found:
+        none = np.zeros(0)
+        return none.astype(np.int32), none.astype(np.int64), none.reshape(0, 3).astype(np.float32), none
+    own, pixel, share, depth = (np.concatenate(parts) for parts in zip(*found, strict=True))
+    order = np.lexsort((own, pixel))
+    return own[order], pixel[order], share[order].astype(np.float32), depth[order]
+
+
 def _under(
     screen: Float, triangles: NDArray[Any], width: int, height: int
 ) -> Iterator[tuple[Int, NDArray[np.int64], Float, Float]]:
@@ -70,11 +86,11 @@ def _under(
         own = np.repeat(owner[first:last], count)
         x = low[own, 0] + _counted(count)
         y = np.repeat(row[first:last], count)
-        px, py = x + 0.5, y + 0.5
+        px, py = x + 0.5 + ASIDE[0], y + 0.5 + ASIDE[1]
         u = ((b[own, 0] - px) * (c[own, 1] - py) - (b[own, 1] - py) * (c[own, 0] - px)) / twice[own]
         v = ((c[own, 0] - px) * (a[own, 1] - py) - (c[own, 1] - py) * (a[own, 0] - px)) / twice[own]
         share = np.stack([u, v, 1.0 - u - v], axis=1)
-        inside = (share >= -1e-9).all(1)
+        inside = (share >= 0.0).all(1)
         own, share = own[inside], np.clip(share[inside], 0.0, 1.0)
         depth = np.einsum("kc,kc->k", share, corners[own, :, 2])
         yield own.astype(np.int32), y[inside] * width + x[inside], share, depth

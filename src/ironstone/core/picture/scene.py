@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from typing import Any
 
 import numpy as np
@@ -11,7 +11,7 @@ from numpy.typing import NDArray
 from ironstone.core.mesh.mesh import Float
 from ironstone.core.picture.camera import DISTANCE, Camera
 from ironstone.core.picture.colours import INK, PLAIN, SHEET, STONE, Key, coloured
-from ironstone.core.picture.raster import Seen, line_pixels, seen
+from ironstone.core.picture.raster import Seen, all_under, line_pixels, seen
 
 LIGHT = np.array([0.35, 0.5, 1.0]) / np.linalg.norm([0.35, 0.5, 1.0])
 DOTS = (128, 122, 112)
@@ -69,8 +69,7 @@ def pictured(scene: Scene, camera: Camera, key: Key, size: tuple[int, int], grou
     for lines in (one for one in scene.lines if not one.behind):
         _draw(image, lines, lens, fine, hidden_by, camera.radius)
     for body in (b for b in scene.bodies if b.opacity < 1.0):
-        found = _seen(body, lens, fine)
-        _paint(image, body, found, lens, key, found.there & (found.depth <= hidden_by.whole.depth))
+        _lay_over(image, body, lens, key, hidden_by.whole.depth)
     height, width = size[1], size[0]
     whole = image.reshape(height, FINER, width, FINER, 3).mean((1, 3))
     pixels: NDArray[np.uint8] = np.clip(np.round(whole), 0, 255).astype(np.uint8)
@@ -151,29 +150,71 @@ def _paint(image: Float, body: Body, found: Seen, lens: Camera, key: Key, where:
     rows, columns = np.nonzero(where)
     if not len(rows):
         return
-    own = body.triangles[found.triangle[rows, columns]]
-    weights = found.weights[rows, columns].astype(np.float64)
+    triangle = found.triangle[rows, columns]
+    values = _values(body, triangle, found.weights[rows, columns], lens, key)
+    colour = _colours(body, values, key, rows, columns, image.shape[0])
+    if values is not None and key.iso != "none" and key.names is None:
+        colour = _with_isolines(colour, values, key, where)
+    image[rows, columns] = colour * _light(body, lens)[triangle][:, None]
+
+
+def _lay_over(image: Float, body: Body, lens: Camera, key: Key, hidden_by: Float) -> None:
+    """Lays all faces of a body over what is behind them, one after the other: those one sees through, and those behind."""
+    height, width = hidden_by.shape
+    screen = lens.on_screen(body.points, (width, height))
+    triangles = body.triangles
+    if body.planes and body.own is not None:
+        # What a plane goes through is left whole here: one sees through it.
+        whole, part = _sides(body.own, triangles, body.planes)
+        triangles = triangles[whole | part]
+        body = replace(body, triangles=triangles, planes=())
+    triangle, pixel, weights, depth = all_under(screen, triangles, width, height)
+    there = depth <= hidden_by.ravel()[pixel]
+    triangle, pixel, weights = triangle[there], pixel[there], weights[there]
+    values = _values(body, triangle, weights, lens, key)
+    colour = _colours(body, values, key, pixel // width, pixel % width, height) * _light(body, lens)[triangle][:, None]
+    flat = image.reshape(-1, 3)
+    # The first face under each pixel, then the second, and so on.
+    first = np.concatenate([[True], pixel[1:] != pixel[:-1]]) if len(pixel) else np.zeros(0, dtype=bool)
+    starts = np.flatnonzero(first)
+    layer = np.arange(len(pixel)) - np.repeat(starts, np.diff(np.append(starts, len(pixel))))
+    for k in range(int(layer.max(initial=-1)) + 1):
+        own = layer == k
+        flat[pixel[own]] += body.opacity * (colour[own] - flat[pixel[own]])
+
+
+def _values(body: Body, triangle: NDArray[Any], weights: NDArray[Any], lens: Camera, key: Key) -> Float | None:
+    """The values of pixels, (k,), None of a body without. Inside a face they are interpolated on the model, not on the screen."""
+    if body.values is None:
+        return None
+    own = body.triangles[triangle]
+    corners = body.values[own]
+    if key.names is not None:
+        # A name is never interpolated: each triangle has that of its last corner.
+        return np.asarray(corners[:, 2], dtype=np.float64)
+    share = weights.astype(np.float64)
+    if lens.perspective:
+        share = share / np.maximum(_ahead(body.points, lens), 1e-300)[own]
+        share /= share.sum(1, keepdims=True)
+    return np.asarray(np.einsum("pk,pk->p", share, corners))
+
+
+def _colours(body: Body, values: Float | None, key: Key, rows: NDArray[Any], columns: NDArray[Any], height: int) -> Float:
+    if values is None:
+        return np.tile(np.array(PLAIN, dtype=np.float64), (len(rows), 1))
+    # Screens count from the lower left corner, in pixels of the picture.
+    return _with_screens(values, key, (height - rows - 0.5) / FINER, (columns + 0.5) / FINER)
+
+
+def _light(body: Body, lens: Camera) -> Float:
+    """How much light each triangle has: it comes from above the right shoulder."""
     right, above, back = lens.axes
     first, second, third = (body.points[body.triangles[:, k]] for k in range(3))
     normals = np.cross(second - first, third - first)
     view = np.stack([normals @ right, normals @ above, normals @ back], axis=1)
     facing = np.abs(view @ LIGHT) / np.maximum(np.linalg.norm(view, axis=1), 1e-300)
-    light = (0.80 + 0.20 * facing)[found.triangle[rows, columns]]
-    if body.values is None:
-        colour = np.tile(np.array(PLAIN, dtype=np.float64), (len(rows), 1))
-    else:
-        if lens.perspective:
-            ahead = 1.0 / np.maximum(_ahead(body.points, lens), 1e-300)
-            weights = weights * ahead[own]
-            weights /= weights.sum(1, keepdims=True)
-        corners = body.values[own]
-        # A name is never interpolated: each triangle has that of its last corner.
-        values = corners[:, 2] if key.names is not None else np.einsum("pk,pk->p", weights, corners)
-        colour = _with_screens(values, key, rows / FINER, columns / FINER)
-        if key.iso != "none" and key.names is None:
-            colour = _with_isolines(colour, values, key, found, where)
-    mixed = colour * light[:, None]
-    image[rows, columns] = (1.0 - body.opacity) * image[rows, columns] + body.opacity * mixed
+    light: Float = 0.80 + 0.20 * facing
+    return light
 
 
 def _ahead(points: Float, lens: Camera) -> Float:
@@ -195,7 +236,7 @@ def _with_screens(values: Float, key: Key, y: Float, x: Float) -> Float:
     if key.names is None:
         share = key.along(values[there])
         outside = np.maximum(-share, share - 1.0) > 1e-4
-        stripe = outside & (np.mod((x - y)[there] / 7.0, 1.0) >= 0.5)
+        stripe = outside & (np.mod((x + y)[there] / 7.0, 1.0) >= 0.5)
         bright = own @ np.array([0.299, 0.587, 0.114]) > 127.5
         ink = np.where(bright[:, None], np.array(INK, dtype=float), np.array(SHEET, dtype=float))
         own = np.where(stripe[:, None], 0.45 * own + 0.55 * ink, own)
@@ -203,7 +244,7 @@ def _with_screens(values: Float, key: Key, y: Float, x: Float) -> Float:
     return colour
 
 
-def _with_isolines(colour: Float, values: Float, key: Key, found: Seen, where: NDArray[np.bool_]) -> Float:
+def _with_isolines(colour: Float, values: Float, key: Key, where: NDArray[np.bool_]) -> Float:
     """Lines where one band meets the next; 'alone': lines in the colour of the key on pale faces."""
     count = key.bands if key.bands > 1 else 10
     place = np.full(where.shape, np.nan)
