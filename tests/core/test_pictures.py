@@ -37,7 +37,7 @@ def under(screen: np.ndarray, triangle: np.ndarray, x: float, y: float) -> tuple
 def test_the_nearest_triangle_lies_under_each_pixel(corners) -> None:
     screen = np.array(corners).reshape(-1, 3)
     triangles = np.arange(len(screen)).reshape(-1, 3)
-    triangles = np.array([t for t in triangles if not steep(screen, t)]).reshape(-1, 3)
+    triangles = np.array([t for t in triangles if not steep(screen, t)], dtype=int).reshape(-1, 3)
     found = seen(screen, triangles, *SIZE)
     for row in range(SIZE[1]):
         for column in range(SIZE[0]):
