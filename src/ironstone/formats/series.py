@@ -22,6 +22,7 @@ import numpy as np
 from ironstone.core.errors import IronstoneError, disk_full
 from ironstone.formats.confined import confine, limit_words
 from ironstone.formats.registry import READERS, RawStep, reader_for, same_mesh, steps_of
+from ironstone.formats.wanted import only
 
 SECONDS_PER_STEP = 300.0
 # Files the reader is asked for at a time.
@@ -38,8 +39,9 @@ def numbered_order(paths: Sequence[Path]) -> list[Path]:
     return sorted(paths, key=key)
 
 
-def read_series(paths: Sequence[Path], folder: Path) -> Iterator[tuple[Path, Path]]:
+def read_series(paths: Sequence[Path], folder: Path, wanted: frozenset[str] | None = None) -> Iterator[tuple[Path, Path]]:
     """Read files one after the other in a child process; yields each step's file with what holds its RawStep in ``folder``.
+    wanted: of the arrays of real numbers those that are asked for, None for all; formats that cannot leave some out read all.
 
     What is yielded is the caller's to ``load`` and remove. The child is stopped when the caller stops.
     """
@@ -57,7 +59,8 @@ def read_series(paths: Sequence[Path], folder: Path) -> Iterator[tuple[Path, Pat
             try:
                 # The next file is asked for before this one is done with, so that the reader does not wait.
                 for asked in paths[0:AHEAD] if index == 0 else paths[index + AHEAD - 1 : index + AHEAD]:
-                    _ask(child, [str(folder), str(asked), READERS[asked.suffix.lower()]])
+                    names = None if wanted is None else sorted(wanted)
+                    _ask(child, [str(folder), str(asked), READERS[asked.suffix.lower()], names])
             except BrokenPipeError as error:
                 raise stopped from error
             while "file" in (answer := answers.next(path, stopped)):
@@ -97,7 +100,7 @@ def _reader() -> subprocess.Popen[bytes]:
     return subprocess.Popen(command, stdin=subprocess.PIPE, stdout=subprocess.PIPE, stderr=subprocess.DEVNULL)
 
 
-def _ask(child: subprocess.Popen[bytes], order: list[str]) -> None:
+def _ask(child: subprocess.Popen[bytes], order: list[Any]) -> None:
     assert child.stdin
     child.stdin.write(json.dumps(order).encode() + b"\n")
     child.stdin.flush()
@@ -169,19 +172,20 @@ def _serve() -> None:
     # What most files need is there before the first is asked for.
     import_module(READERS[".vtu"])
     for line in sys.stdin:
-        *given, module = json.loads(line)
+        *given, module, wanted = json.loads(line)
         folder, path = map(Path, given)
         # A format that was registered is known by the process that registered it, not by this one.
         READERS[path.suffix.lower()] = module
         answer: dict[str, Any] = {"done": True}
         try:
-            for step in steps_of(path, mesh):
-                same = mesh is not None and same_mesh(step, mesh)
-                mesh = step
-                target = folder / f"{index}.step"
-                dump(_without_mesh(step) if same else step, target)
-                index += 1
-                print(json.dumps({"file": str(target)}), flush=True)
+            with only(None if wanted is None else frozenset(wanted)):
+                for step in steps_of(path, mesh):
+                    same = mesh is not None and same_mesh(step, mesh)
+                    mesh = step
+                    target = folder / f"{index}.step"
+                    dump(_without_mesh(step) if same else step, target)
+                    index += 1
+                    print(json.dumps({"file": str(target)}), flush=True)
         except IronstoneError as error:
             answer = {"error": error.message, "hint": error.hint}
         except FileNotFoundError as error:

@@ -16,6 +16,7 @@ from numpy.typing import NDArray
 from ironstone.core.errors import IronstoneError
 from ironstone.formats.merged import merged, without_ghosts
 from ironstone.formats.registry import EXPORT_AGAIN, RawArray, RawStep
+from ironstone.formats.wanted import left_out
 
 NAMES = "ComponentNames"
 
@@ -170,6 +171,8 @@ def _data(root: Any, group: str, steps: Any, index: int, begin: int, count: int)
     found: dict[str, RawArray] = {}
     shifts = steps.get(f"{group}Offsets") if steps is not None else None
     for name, stored in (root.get(group) or {}).items():
+        if stored.dtype.kind == "f" and left_out(name):
+            continue
         start = int(shifts[name][index]) if shifts is not None and name in shifts else begin
         values = stored[start : start + count]
         if values.dtype.kind not in "iufb":

@@ -16,7 +16,8 @@ from vtkmodules.vtkIOXML import vtkXMLUnstructuredGridReader
 from ironstone.core.errors import IronstoneError
 from ironstone.formats.merged import without_ghosts
 from ironstone.formats.registry import EXPORT_AGAIN, RawArray, RawStep, vertices
-from ironstone.formats.vtu_check import points_alone, promised
+from ironstone.formats.vtu_check import floating, points_alone, promised
+from ironstone.formats.wanted import all_wanted, left_out
 
 
 def read(path: Path) -> Iterator[RawStep]:
@@ -62,11 +63,22 @@ def updated(reader: Any, path: Path) -> Any:
     """What a VTK reader makes of a file; raises with the reader's own complaint."""
     with complaints_of(reader) as heard:
         reader.SetFileName(str(path))
+        if not all_wanted() and path.suffix.lower() == ".vtu":
+            _leave_out(reader, floating(path))
         reader.Update()
     heard = [h for h in heard if not any(word in h for word in _HARMLESS)]
     if reader.GetErrorCode() or heard:
         raise IronstoneError(f"{path.name} is damaged or incomplete: {_in_words(heard)}.", EXPORT_AGAIN)
     return reader.GetOutput()
+
+
+def _leave_out(reader: Any, known: set[tuple[str, str]]) -> None:
+    """Has a reader leave out the arrays of real numbers that are not asked for."""
+    reader.UpdateInformation()
+    for section, chosen in (("PointData", reader.GetPointDataArraySelection()), ("CellData", reader.GetCellDataArraySelection())):
+        for name in [chosen.GetArrayName(i) for i in range(chosen.GetNumberOfArrays())]:
+            if (section, name) in known and left_out(name):
+                chosen.DisableArray(name)
 
 
 # What takes nothing away: a head that calls an array the vectors, or the scalars, of its data, which has not the columns for it.

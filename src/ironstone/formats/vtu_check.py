@@ -54,6 +54,23 @@ def promised(path: Path) -> list[int]:
     return pieces
 
 
+def floating(path: Path) -> set[tuple[str, str]]:
+    """The arrays of real numbers a file holds, by its tags: section ('PointData', 'CellData') and name."""
+    found: set[tuple[str, str]] = set()
+    section = b""
+    with path.open("rb") as stream, mmap.mmap(stream.fileno(), 0, access=mmap.ACCESS_READ) as data:
+        for tag in _TAG.finditer(data):
+            if tag[1] == b"AppendedData":
+                break
+            if tag[1] != b"DataArray":
+                section = tag[1]
+                continue
+            words = {k: v.decode("latin-1") for k, v in _WORD.findall(tag[2])}
+            if words.get(b"type", "").startswith("Float"):
+                found.add((section.decode(), words.get(b"Name", "")))
+    return found
+
+
 def points_alone(path: Path) -> bool:
     """Whether the heads of a file's pieces promise points and no cells at all: not a mesh that was cut off."""
     points = cells = 0

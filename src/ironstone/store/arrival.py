@@ -70,9 +70,10 @@ def intake(
     shown: Shown | None = None,
     named: Callable[[], None] | None = None,
     added: Sequence[Sequence[Path]] = (),
+    only: frozenset[str] | None = None,
 ) -> int:
     """Take a numbered series of files in as one result and return its id. added: files of the same steps (or one for all of them)
-    whose arrays, sets and parts are those of the body too.
+    whose arrays, sets and parts are those of the body too. only: the fields that will be asked for; None: all are read.
 
     ``tell(share, text)`` hears of the progress and may raise ``Cancelled``. ``shown(id)`` is called once all is read and checked,
     before it is stored: the result can be looked at from then on, and storing begins when it returns. ``named()`` is called once
@@ -111,7 +112,7 @@ def intake(
             run.steps.append(count)
             count += 1
 
-        steps = read_series(ordered, scratch)
+        steps = read_series(ordered, scratch, only)
         more = read_added([numbered_order(files) for files in added], scratch)
         for path, stored in with_added(steps, more) if more else steps:
             raw = joined(load(stored), stacks)

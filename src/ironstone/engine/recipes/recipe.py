@@ -218,6 +218,23 @@ def asked_by(one: Taking | Table, parameters: Mapping[str, Value]) -> Question:
         raise IronstoneError(f"'{one.name}', {error.message}", error.hint) from error
 
 
+# Kinds of questions that read the field they name, and what they read beside it is always there.
+OF_A_FIELD = ("read", "trace", "profile", "cut")
+
+
+def fields_asked(recipe: Recipe, parameters: Mapping[str, Value]) -> frozenset[str] | None:
+    """The fields that are read for a recipe; None where one of its questions reads others than it names: then all are."""
+    if any(one.kind not in OF_A_FIELD for one in (*recipe.ask, *recipe.tables)) or recipe.keep:
+        return None
+    found = set()
+    asked = [one.words() for one in (*recipe.ask, *recipe.tables)] + [one.words() for one in recipe.pictures]
+    for words in (filled(one, parameters) for one in asked):
+        if any(words.get(word) for word in ("criterion", "layer", "against", "curve")) or words.get("of", "value") == "error":
+            return None
+        found.add(str(words.get("field", "")))
+    return frozenset(found) if "" not in found else None
+
+
 def numbered_places(words: Any) -> bool:
     """Whether words tell a place by a bare number of the file."""
     return bool(_NUMBERED.search(json.dumps(words, default=str)))

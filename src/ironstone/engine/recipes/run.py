@@ -20,7 +20,18 @@ from ironstone.core.units import conversion
 from ironstone.engine.base import ask, engine, keep, said_of, thing_of
 from ironstone.engine.picture.asked import PictureWords, picture
 from ironstone.engine.picture.plot import plot_of
-from ironstone.engine.recipes.recipe import Pictured, Recipe, Table, Taking, Value, asked_by, filled, limit_of, numbered_places
+from ironstone.engine.recipes.recipe import (
+    Pictured,
+    Recipe,
+    Table,
+    Taking,
+    Value,
+    asked_by,
+    fields_asked,
+    filled,
+    limit_of,
+    numbered_places,
+)
 from ironstone.engine.take import taken
 from ironstone.formats.tables import write_table, write_workbook
 from ironstone.store import Review, intake
@@ -124,7 +135,14 @@ def carried_out(order: Order) -> dict[str, Any]:
 
 def _prepared(review: Review, recipe: Recipe, order: Order, log: list[str]) -> None:
     """Take the files in, and state what the recipe states."""
-    result = intake(review, [Path(f) for f in order.files], order.name, recipe.units or None)
+    # A review that is left holds all there is in the files.
+    only = None if order.keep_review else fields_asked(recipe, order.parameters)
+    files = [Path(f) for f in order.files]
+    result = intake(review, files, order.name, recipe.units or None, only=only)
+    if only is not None and not only <= set(review.result(result).fields):
+        # One is not there by that name: what there is instead is told of the whole.
+        review.remove_result(result)
+        result = intake(review, files, order.name, recipe.units or None)
     source = review.result(result)
     log.append(
         f"{len(source.mesh.points)} nodes, {len(source.mesh.types)} elements, {len(source.steps)} steps, units {source.system.name}"
