@@ -64,7 +64,7 @@ def ask_command(
     review: ReviewFile,
     kind: Annotated[str, typer.Argument(help=f"What is asked: {_ASKED}.")],
     words: Words = None,
-    table: Annotated[Path | None, typer.Option(help="Write the answer's table to NAME.csv or NAME.xlsx.")] = None,
+    table: Annotated[Path | None, typer.Option(help="Write the answer's table to NAME.csv, NAME.xlsx or NAME.parquet.")] = None,
     exhibit: Annotated[str | None, typer.Option(help="Keep the answer as an exhibit under this title.")] = None,
     as_json: AsJson = False,
 ) -> None:
@@ -73,7 +73,7 @@ def ask_command(
 
     from ironstone.engine.base import QUESTIONS, ask, question_of
     from ironstone.engine.kept.exhibits import keep_answer
-    from ironstone.formats.tables import write_table, write_workbook
+    from ironstone.engine.tabled import form_of, tabled
 
     question = question_of(kind, words_of(words, QUESTIONS.get(kind, BaseModel)))
     with open_review(review) as opened:
@@ -81,12 +81,7 @@ def ask_command(
         if exhibit is not None:
             keep_answer(opened, exhibit, answer)
     if table is not None:
-        columns = [["" if v is None else v for v in c.values] for c in answer.columns]
-        names, units = [c.name for c in answer.columns], [c.unit for c in answer.columns]
-        if table.suffix.lower() == ".xlsx":
-            table.write_bytes(write_workbook(names, units, columns, answer.sentence))
-        else:
-            table.write_text(write_table(names, units, columns))
+        table.write_bytes(tabled(answer.columns, form_of(table), answer.sentence))
     show(answer.model_dump(), as_json, lambda: reply(answer))
 
 

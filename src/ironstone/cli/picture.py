@@ -55,3 +55,39 @@ def picture_command(
         drawn = picture(opened, asked, result)
     output.write_bytes(drawn)
     typer.echo(f"{output.name}, {len(drawn) / 1e6:.2g} MB")
+
+
+@app.command("model")
+@with_words()
+@guarded
+def model_command(
+    review: ReviewFile,
+    words: Words,
+    output: Annotated[Path, typer.Option("-o", "--output", help="The file that is written, NAME.glb, NAME.ply or NAME.stl.")],
+    exaggeration: Annotated[float, typer.Option(help="Of the deformed shape; 0: undeformed.")] = 1.0,
+    low: Annotated[float | None, typer.Option(help="Lower end of the key; none: that of the values.")] = None,
+    high: Annotated[float | None, typer.Option(help="Upper end of the key.")] = None,
+    bands: Annotated[int, typer.Option(help="Bands of the key; 0: continuous.")] = 9,
+    hide: Annotated[list[str] | None, typer.Option(help="A part that is left out, by name.")] = None,
+    step: StepChoice = "last",
+    result: ResultName = None,
+) -> None:
+    """Write the skin of a result, deformed and in the colours of a reading, for any viewer: glTF (GLB), PLY or STL."""
+    from pydantic import ValidationError
+
+    from ironstone.engine.base import said_of
+    from ironstone.engine.picture.asked import PictureWords
+    from ironstone.engine.picture.model import model_file
+
+    own: dict[str, Any] = {
+        "step": step, "exaggeration": exaggeration, "low": low, "high": high, "bands": bands, "hidden": hide or [],
+    }  # fmt: skip
+    try:
+        asked = PictureWords.model_validate({**words.named, **own})
+    except ValidationError as error:
+        raise IronstoneError(f"The model cannot be written: {said_of(error)}.") from error
+    with open_review(review) as opened:
+        source = opened.result(result)
+        data, said = model_file(opened, asked.in_view(source, source.id), output.suffix)
+    output.write_bytes(data)
+    typer.echo(f"{output.name}, {output.stat().st_size / 1e6:.2g} MB: {said}")

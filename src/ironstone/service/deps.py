@@ -4,15 +4,17 @@ from __future__ import annotations
 
 import hashlib
 import json
+import math
 from collections.abc import Callable, Sequence
-from typing import Annotated, Literal
+from typing import Annotated
 
+import numpy as np
 from fastapi import Depends, Request, Response
 
 from ironstone.core.mesh.mesh import Float
 from ironstone.engine.base import engine
 from ironstone.engine.carrier import Column
-from ironstone.formats.tables import write_table, write_workbook
+from ironstone.engine.tabled import Form, tabled
 from ironstone.service.jobs import Jobs
 from ironstone.service.schemas import JobOut
 from ironstone.service.turns import Turns
@@ -77,9 +79,6 @@ def safe_name(name: str) -> str:
     return kept.encode("ascii", "replace").decode().replace("?", "_")
 
 
-Form = Literal["csv", "xlsx"]
-
-
 def table(
     form: Form,
     names: Sequence[str],
@@ -88,17 +87,20 @@ def table(
     name: str,
     sentence: str = "",
 ) -> Response:
-    """A table as CSV or XLSX under a name that says what it is; a workbook carries its reading."""
-    if form == "xlsx":
-        data, kind = write_workbook(names, units, columns, sentence), WORKBOOK
-    else:
-        data, kind = write_table(names, units, columns).encode("utf-8"), "text/csv; charset=utf-8"
-    return Response(data, media_type=kind, headers={"Content-Disposition": f'attachment; filename="{safe_name(name)}.{form}"'})
+    """A table as CSV, XLSX or Parquet under a name that says what it is; a workbook carries its reading."""
+    own = [Column(name=n, unit=u, values=_plain(c)) for n, u, c in zip(names, units, columns, strict=True)]
+    return columns_table(form, own, name, sentence)
+
+
+def _plain(column: Sequence[object] | Float) -> list[float | int | str | None]:
+    """Values as a column of an answer has them: what is no number there is None."""
+    plain = column.tolist() if isinstance(column, np.ndarray) else list(column)
+    missing = [v is None or (isinstance(v, float) and math.isnan(v)) for v in plain]
+    return [None if gone else v if isinstance(v, int | float) else str(v) for v, gone in zip(plain, missing, strict=True)]
 
 
 def columns_table(form: Form, columns: Sequence[Column], name: str, sentence: str = "") -> Response:
-    """An answer's columns as CSV or XLSX; what has no value is an empty cell, of numbers as of words."""
-    missing = float("nan")
-    numbers = [all(isinstance(v, int | float | None) for v in c.values) for c in columns]
-    values = [[(missing if n else "") if v is None else v for v in c.values] for c, n in zip(columns, numbers, strict=True)]
-    return table(form, [c.name for c in columns], [c.unit for c in columns], values, name, sentence)
+    """An answer's columns as CSV, XLSX or Parquet; what has no value is an empty cell, of numbers as of words."""
+    kinds = {"csv": "text/csv; charset=utf-8", "xlsx": WORKBOOK, "parquet": "application/vnd.apache.parquet"}
+    disposition = {"Content-Disposition": f'attachment; filename="{safe_name(name)}.{form}"'}
+    return Response(tabled(columns, form, sentence), media_type=kinds[form], headers=disposition)

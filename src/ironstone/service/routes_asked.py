@@ -11,7 +11,8 @@ from pydantic import BaseModel, create_model
 from ironstone.core.errors import NotFound
 from ironstone.engine.base import KEPT, QUESTIONS, Kept, Question, ask, changed, keep, readable, remove, unreadable
 from ironstone.engine.carrier import Answer
-from ironstone.service.deps import Form, OpenReview, columns_table
+from ironstone.engine.tabled import Form
+from ironstone.service.deps import OpenReview, columns_table
 from ironstone.service.turns import InTurn, reaches
 from ironstone.store.items import Item
 

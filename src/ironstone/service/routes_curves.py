@@ -10,7 +10,8 @@ from ironstone.engine.base import ask, keep
 from ironstone.engine.curves.named import NamedIn, NamedOut, named_of, named_out
 from ironstone.engine.motion.response import Response as FrequencyResponse
 from ironstone.engine.motion.response import universal_of
-from ironstone.service.deps import Form, OpenReview, table
+from ironstone.engine.tabled import Form
+from ironstone.service.deps import OpenReview, table
 from ironstone.service.turns import InTurn, reaches
 
 router = APIRouter(tags=["curves"], route_class=InTurn)

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from typing import Annotated, Any
+from typing import Annotated, Any, Literal
 
 import numpy as np
 from fastapi import APIRouter, Query, Request, Response
@@ -11,6 +11,8 @@ from ironstone.core.errors import Impossible
 from ironstone.core.field.moved import moved_nodes, moving
 from ironstone.core.mesh.interpolation import positions
 from ironstone.core.reading.resolve import resolve
+from ironstone.engine.kept.in_view import InView
+from ironstone.engine.picture.model import model_file
 from ironstone.engine.reading.alongside import AlongsideQuery, at_the_step_in_view, drawn_alongside
 from ironstone.engine.reading.cuts import CutFacesQuery, drawn_cut
 from ironstone.engine.reading.drawing import surface, surface_head
@@ -41,7 +43,7 @@ from ironstone.engine.reading.pictures import (
 from ironstone.engine.weight import weight
 from ironstone.engine.words import ReadingQuery
 from ironstone.service.binary import pack
-from ironstone.service.deps import OpenReview, RunningJobs, tagged
+from ironstone.service.deps import OpenReview, RunningJobs, safe_name, tagged
 from ironstone.service.schemas import DrawnQuery, JobOut, ShapeQuery
 from ironstone.service.turns import InTurn, reaches
 
@@ -241,3 +243,15 @@ def node_position(result: int, node: int, step: int, review: OpenReview) -> dict
     found = moved_nodes(source, step, nodes=np.array([index]))
     moved = np.zeros(3) if found is None else found[0]
     return {"xyz": source.mesh.points[index].tolist(), "displacement": moved.tolist()}
+
+
+@router.get("/model.{suffix}", response_class=Response)
+@reaches("whole")
+def model_out(
+    suffix: Literal["glb", "ply", "stl"], address: Annotated[str, Query(max_length=4000)], review: OpenReview
+) -> Response:
+    """What is shown of the skin in a view, as its address has it: deformed, in the colours of its reading, for any viewer."""
+    data, words = model_file(review, InView.from_address(address), f".{suffix}")
+    kind = {"glb": "model/gltf-binary", "stl": "model/stl"}.get(suffix, "application/octet-stream")
+    disposition = {"Content-Disposition": f'attachment; filename="{safe_name(words[:60])}.{suffix}"'}
+    return Response(data, media_type=kind, headers=disposition)

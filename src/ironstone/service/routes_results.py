@@ -17,12 +17,13 @@ from ironstone.engine.base import unreadable
 from ironstone.engine.reading import answers
 from ironstone.engine.reading.axes import AxesIn, make_axes
 from ironstone.engine.reading.line import Line, reading_line
+from ironstone.engine.tabled import Form
 from ironstone.engine.together import take_in
 from ironstone.engine.words import ReadingQuery
 from ironstone.formats import start_ahead
 from ironstone.formats.registry import BESIDE, READERS, TITLES
 from ironstone.formats.tables import SUFFIXES
-from ironstone.service.deps import Form, OpenReview, OpenUploads, RunningJobs, safe_name, table
+from ironstone.service.deps import OpenReview, OpenUploads, RunningJobs, safe_name, table
 from ironstone.service.jobs import Progress
 from ironstone.service.schemas import (
     ContentsOut,

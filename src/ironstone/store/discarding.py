@@ -12,7 +12,7 @@ from ironstone.store.models import ArrayRow, AttachmentRow, BlockRow, ChangeRow,
 from ironstone.store.review import Review
 
 # Where the payload of an item names a kept file.
-FILES = ("attachment", "picture", "table", "answers")
+FILES = ("attachment", "picture", "photograph", "table", "answers")
 
 
 def _named(payloads: Iterable[Any]) -> set[int]:

@@ -2724,6 +2724,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/model.{suffix}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Model Out
+         * @description What is shown of the skin in a view, as its address has it: deformed, in the colours of its reading, for any viewer.
+         */
+        get: operations["model_out_api_model__suffix__get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/named": {
         parameters: {
             query?: never;
@@ -14873,7 +14893,7 @@ export interface operations {
             query?: never;
             header?: never;
             path: {
-                form: "csv" | "xlsx";
+                form: "csv" | "xlsx" | "parquet";
             };
             cookie?: never;
         };
@@ -14939,7 +14959,7 @@ export interface operations {
             query?: never;
             header?: never;
             path: {
-                form: "csv" | "xlsx";
+                form: "csv" | "xlsx" | "parquet";
             };
             cookie?: never;
         };
@@ -15005,7 +15025,7 @@ export interface operations {
             query?: never;
             header?: never;
             path: {
-                form: "csv" | "xlsx";
+                form: "csv" | "xlsx" | "parquet";
             };
             cookie?: never;
         };
@@ -15071,7 +15091,7 @@ export interface operations {
             query?: never;
             header?: never;
             path: {
-                form: "csv" | "xlsx";
+                form: "csv" | "xlsx" | "parquet";
             };
             cookie?: never;
         };
@@ -15137,7 +15157,7 @@ export interface operations {
             query?: never;
             header?: never;
             path: {
-                form: "csv" | "xlsx";
+                form: "csv" | "xlsx" | "parquet";
             };
             cookie?: never;
         };
@@ -15203,7 +15223,7 @@ export interface operations {
             query?: never;
             header?: never;
             path: {
-                form: "csv" | "xlsx";
+                form: "csv" | "xlsx" | "parquet";
             };
             cookie?: never;
         };
@@ -15269,7 +15289,7 @@ export interface operations {
             query?: never;
             header?: never;
             path: {
-                form: "csv" | "xlsx";
+                form: "csv" | "xlsx" | "parquet";
             };
             cookie?: never;
         };
@@ -15335,7 +15355,7 @@ export interface operations {
             query?: never;
             header?: never;
             path: {
-                form: "csv" | "xlsx";
+                form: "csv" | "xlsx" | "parquet";
             };
             cookie?: never;
         };
@@ -15401,7 +15421,7 @@ export interface operations {
             query?: never;
             header?: never;
             path: {
-                form: "csv" | "xlsx";
+                form: "csv" | "xlsx" | "parquet";
             };
             cookie?: never;
         };
@@ -15467,7 +15487,7 @@ export interface operations {
             query?: never;
             header?: never;
             path: {
-                form: "csv" | "xlsx";
+                form: "csv" | "xlsx" | "parquet";
             };
             cookie?: never;
         };
@@ -15533,7 +15553,7 @@ export interface operations {
             query?: never;
             header?: never;
             path: {
-                form: "csv" | "xlsx";
+                form: "csv" | "xlsx" | "parquet";
             };
             cookie?: never;
         };
@@ -15599,7 +15619,7 @@ export interface operations {
             query?: never;
             header?: never;
             path: {
-                form: "csv" | "xlsx";
+                form: "csv" | "xlsx" | "parquet";
             };
             cookie?: never;
         };
@@ -15665,7 +15685,7 @@ export interface operations {
             query?: never;
             header?: never;
             path: {
-                form: "csv" | "xlsx";
+                form: "csv" | "xlsx" | "parquet";
             };
             cookie?: never;
         };
@@ -15731,7 +15751,7 @@ export interface operations {
             query?: never;
             header?: never;
             path: {
-                form: "csv" | "xlsx";
+                form: "csv" | "xlsx" | "parquet";
             };
             cookie?: never;
         };
@@ -15797,7 +15817,7 @@ export interface operations {
             query?: never;
             header?: never;
             path: {
-                form: "csv" | "xlsx";
+                form: "csv" | "xlsx" | "parquet";
             };
             cookie?: never;
         };
@@ -15863,7 +15883,7 @@ export interface operations {
             query?: never;
             header?: never;
             path: {
-                form: "csv" | "xlsx";
+                form: "csv" | "xlsx" | "parquet";
             };
             cookie?: never;
         };
@@ -15929,7 +15949,7 @@ export interface operations {
             query?: never;
             header?: never;
             path: {
-                form: "csv" | "xlsx";
+                form: "csv" | "xlsx" | "parquet";
             };
             cookie?: never;
         };
@@ -15995,7 +16015,7 @@ export interface operations {
             query?: never;
             header?: never;
             path: {
-                form: "csv" | "xlsx";
+                form: "csv" | "xlsx" | "parquet";
             };
             cookie?: never;
         };
@@ -16061,7 +16081,7 @@ export interface operations {
             query?: never;
             header?: never;
             path: {
-                form: "csv" | "xlsx";
+                form: "csv" | "xlsx" | "parquet";
             };
             cookie?: never;
         };
@@ -16127,7 +16147,7 @@ export interface operations {
             query?: never;
             header?: never;
             path: {
-                form: "csv" | "xlsx";
+                form: "csv" | "xlsx" | "parquet";
             };
             cookie?: never;
         };
@@ -16193,7 +16213,7 @@ export interface operations {
             query?: never;
             header?: never;
             path: {
-                form: "csv" | "xlsx";
+                form: "csv" | "xlsx" | "parquet";
             };
             cookie?: never;
         };
@@ -16259,7 +16279,7 @@ export interface operations {
             query?: never;
             header?: never;
             path: {
-                form: "csv" | "xlsx";
+                form: "csv" | "xlsx" | "parquet";
             };
             cookie?: never;
         };
@@ -16325,7 +16345,7 @@ export interface operations {
             query?: never;
             header?: never;
             path: {
-                form: "csv" | "xlsx";
+                form: "csv" | "xlsx" | "parquet";
             };
             cookie?: never;
         };
@@ -16391,7 +16411,7 @@ export interface operations {
             query?: never;
             header?: never;
             path: {
-                form: "csv" | "xlsx";
+                form: "csv" | "xlsx" | "parquet";
             };
             cookie?: never;
         };
@@ -16457,7 +16477,7 @@ export interface operations {
             query?: never;
             header?: never;
             path: {
-                form: "csv" | "xlsx";
+                form: "csv" | "xlsx" | "parquet";
             };
             cookie?: never;
         };
@@ -16523,7 +16543,7 @@ export interface operations {
             query?: never;
             header?: never;
             path: {
-                form: "csv" | "xlsx";
+                form: "csv" | "xlsx" | "parquet";
             };
             cookie?: never;
         };
@@ -16589,7 +16609,7 @@ export interface operations {
             query?: never;
             header?: never;
             path: {
-                form: "csv" | "xlsx";
+                form: "csv" | "xlsx" | "parquet";
             };
             cookie?: never;
         };
@@ -16655,7 +16675,7 @@ export interface operations {
             query?: never;
             header?: never;
             path: {
-                form: "csv" | "xlsx";
+                form: "csv" | "xlsx" | "parquet";
             };
             cookie?: never;
         };
@@ -16721,7 +16741,7 @@ export interface operations {
             query?: never;
             header?: never;
             path: {
-                form: "csv" | "xlsx";
+                form: "csv" | "xlsx" | "parquet";
             };
             cookie?: never;
         };
@@ -16787,7 +16807,7 @@ export interface operations {
             query?: never;
             header?: never;
             path: {
-                form: "csv" | "xlsx";
+                form: "csv" | "xlsx" | "parquet";
             };
             cookie?: never;
         };
@@ -16853,7 +16873,7 @@ export interface operations {
             query?: never;
             header?: never;
             path: {
-                form: "csv" | "xlsx";
+                form: "csv" | "xlsx" | "parquet";
             };
             cookie?: never;
         };
@@ -16919,7 +16939,7 @@ export interface operations {
             query?: never;
             header?: never;
             path: {
-                form: "csv" | "xlsx";
+                form: "csv" | "xlsx" | "parquet";
             };
             cookie?: never;
         };
@@ -16985,7 +17005,7 @@ export interface operations {
             query?: never;
             header?: never;
             path: {
-                form: "csv" | "xlsx";
+                form: "csv" | "xlsx" | "parquet";
             };
             cookie?: never;
         };
@@ -17051,7 +17071,7 @@ export interface operations {
             query?: never;
             header?: never;
             path: {
-                form: "csv" | "xlsx";
+                form: "csv" | "xlsx" | "parquet";
             };
             cookie?: never;
         };
@@ -17117,7 +17137,7 @@ export interface operations {
             query?: never;
             header?: never;
             path: {
-                form: "csv" | "xlsx";
+                form: "csv" | "xlsx" | "parquet";
             };
             cookie?: never;
         };
@@ -17183,7 +17203,7 @@ export interface operations {
             query?: never;
             header?: never;
             path: {
-                form: "csv" | "xlsx";
+                form: "csv" | "xlsx" | "parquet";
             };
             cookie?: never;
         };
@@ -17249,7 +17269,7 @@ export interface operations {
             query?: never;
             header?: never;
             path: {
-                form: "csv" | "xlsx";
+                form: "csv" | "xlsx" | "parquet";
             };
             cookie?: never;
         };
@@ -17315,7 +17335,7 @@ export interface operations {
             query?: never;
             header?: never;
             path: {
-                form: "csv" | "xlsx";
+                form: "csv" | "xlsx" | "parquet";
             };
             cookie?: never;
         };
@@ -17381,7 +17401,7 @@ export interface operations {
             query?: never;
             header?: never;
             path: {
-                form: "csv" | "xlsx";
+                form: "csv" | "xlsx" | "parquet";
             };
             cookie?: never;
         };
@@ -17447,7 +17467,7 @@ export interface operations {
             query?: never;
             header?: never;
             path: {
-                form: "csv" | "xlsx";
+                form: "csv" | "xlsx" | "parquet";
             };
             cookie?: never;
         };
@@ -17513,7 +17533,7 @@ export interface operations {
             query?: never;
             header?: never;
             path: {
-                form: "csv" | "xlsx";
+                form: "csv" | "xlsx" | "parquet";
             };
             cookie?: never;
         };
@@ -17579,7 +17599,7 @@ export interface operations {
             query?: never;
             header?: never;
             path: {
-                form: "csv" | "xlsx";
+                form: "csv" | "xlsx" | "parquet";
             };
             cookie?: never;
         };
@@ -17645,7 +17665,7 @@ export interface operations {
             query?: never;
             header?: never;
             path: {
-                form: "csv" | "xlsx";
+                form: "csv" | "xlsx" | "parquet";
             };
             cookie?: never;
         };
@@ -17711,7 +17731,7 @@ export interface operations {
             query?: never;
             header?: never;
             path: {
-                form: "csv" | "xlsx";
+                form: "csv" | "xlsx" | "parquet";
             };
             cookie?: never;
         };
@@ -17777,7 +17797,7 @@ export interface operations {
             query?: never;
             header?: never;
             path: {
-                form: "csv" | "xlsx";
+                form: "csv" | "xlsx" | "parquet";
             };
             cookie?: never;
         };
@@ -17843,7 +17863,7 @@ export interface operations {
             query?: never;
             header?: never;
             path: {
-                form: "csv" | "xlsx";
+                form: "csv" | "xlsx" | "parquet";
             };
             cookie?: never;
         };
@@ -19482,6 +19502,37 @@ export interface operations {
             };
         };
     };
+    model_out_api_model__suffix__get: {
+        parameters: {
+            query: {
+                address: string;
+            };
+            header?: never;
+            path: {
+                suffix: "glb" | "ply" | "stl";
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     named_api_named_get: {
         parameters: {
             query: {
@@ -20458,7 +20509,7 @@ export interface operations {
             query?: never;
             header?: never;
             path: {
-                form: "csv" | "xlsx";
+                form: "csv" | "xlsx" | "parquet";
                 result: number;
             };
             cookie?: never;
@@ -21704,7 +21755,7 @@ export interface operations {
             header?: never;
             path: {
                 result: number;
-                form: "csv" | "xlsx";
+                form: "csv" | "xlsx" | "parquet";
             };
             cookie?: never;
         };

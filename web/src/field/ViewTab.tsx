@@ -1,4 +1,6 @@
+import { useMutation } from "@tanstack/react-query";
 import { useState } from "react";
+import { saveFrom } from "../api/asking";
 import { useKeeping, useKept } from "../api/kept";
 import { useContents, useValues } from "../api/queries";
 import { benchAddress, lookFrom, viewAddress } from "../bench/address";
@@ -81,9 +83,37 @@ export function ViewTab() {
         >
           Picture PNG
         </button>
+        {(["glb", "ply", "stl"] as const).map((form) => (
+          <ModelOut key={form} form={form} disabled={!values.data} />
+        ))}
       </div>
       <div className="quiet small-line">A film of the steps: the strip beside the step rail.</div>
     </div>
+  );
+}
+
+const formWords = {
+  glb: ["glTF", "The skin as drawn, in the colours of the key, for any viewer (GLB, metres)"],
+  ply: ["PLY", "The skin as drawn, a colour a vertex"],
+  stl: ["STL", "The skin as drawn, its shape alone"],
+} as const;
+
+function ModelOut({ form, disabled }: { form: keyof typeof formWords; disabled: boolean }) {
+  const out = useMutation({
+    mutationFn: () => saveFrom(`/api/model.${form}?address=${encodeURIComponent(`/?${benchAddress()}`)}`),
+    onError: tell,
+  });
+  const [word, title] = formWords[form];
+  return (
+    <button
+      type="button"
+      className="ghost"
+      title={title}
+      disabled={disabled || out.isPending}
+      onClick={() => out.mutate()}
+    >
+      {out.isPending ? "Making it …" : word}
+    </button>
   );
 }
 

@@ -86,6 +86,5 @@ class PictureWords(ReadingWords):
 def picture(review: Review, asked: PictureWords, result: int | str | None = None, said: str = "") -> bytes:
     """A picture of a result (the newest) as PNG. Raises IronstoneError where it cannot be drawn."""
     source = review.result(result)
-    number = next(r.id for r in review.results() if r.name == source.name)
-    view = asked.in_view(source, number)
+    view = asked.in_view(source, source.id)
     return picture_of_view(review, view, (asked.width, asked.height), said or f"Result {source.name}")

@@ -44,19 +44,16 @@ class Drawn:
 def drawn_view(review: Review, view: InView, size: tuple[int, int] = SIZE, camera: Camera | None = None) -> Drawn:
     """Draw what is in view, from a camera or from that of the view. Raises IronstoneError where there is no reading in view, or it
     cannot be evaluated."""
-    if view.reading is None:
-        raise Impossible("No reading is in view: there is nothing to colour the model by.", "Name a field and a measure.")
     if not all(8 <= side <= LARGEST for side in size):
         raise Impossible(f"A picture of {size[0]} x {size[1]} pixels is not drawn.", f"Choose sides of 8 to {LARGEST} pixels.")
-    source = review.result(view.result)
-    source = source.at(view.step)
-    query = _query(view)
-    head, values = on_surface(source, query)
-    key = key_of(view, head, source, query)
-    scene, own = _scene(review, source, view, query, values, key)
+    scene, head, key, source = scene_of(review, view)
+    own = np.concatenate(
+        [*(b.points for b in scene.bodies), *(one.points for one in scene.lines if not one.behind), np.zeros((0, 3))]
+    )
     box = own[np.isfinite(own).all(1)]
     if not len(box):
         raise Impossible("Nothing of the model is shown.", "Show a part.")
+    query = _query(view)
     radius = max(source.mesh.size / 2, 1e-12)
     planar = surface_head(source.mesh, surface(source, query.look()))["planar"]
     if camera is not None:
@@ -70,6 +67,17 @@ def drawn_view(review: Review, view: InView, size: tuple[int, int] = SIZE, camer
     marks = _marks(head, view, source, camera, size) if view.labelled and head.categories is None else []
     faded = _faded(scene, camera, radius, len(surface(source, query.look()).face_element), view.style)
     return Drawn(pictured(faded, camera, key, size, ground), head, key, marks, _notes(view, source), camera)
+
+
+def scene_of(review: Review, view: InView) -> tuple[Scene, ValuesHead, Key, ReviewSource]:
+    """What is in view as bodies and lines, what is said of it, its key, and the result at its step. Raises IronstoneError."""
+    if view.reading is None:
+        raise Impossible("No reading is in view: there is nothing to colour the model by.", "Name a field and a measure.")
+    source = review.result(view.result).at(view.step)
+    query = _query(view)
+    head, values = on_surface(source, query)
+    key = key_of(view, head, source, query)
+    return _scene(review, source, view, query, values, key), head, key, source
 
 
 def _query(view: InView) -> SurfaceQuery:
@@ -114,8 +122,8 @@ def key_of(view: InView, head: ValuesHead, source: ReviewSource, query: SurfaceQ
     return Key(low, high, view.bands, name, view.log, broken, iso=iso)
 
 
-def _scene(review: Review, source: ReviewSource, view: InView, query: SurfaceQuery, values: Float, key: Key) -> tuple[Scene, Float]:
-    """Bodies and lines of a view, and the points it is fitted to."""
+def _scene(review: Review, source: ReviewSource, view: InView, query: SurfaceQuery, values: Float, key: Key) -> Scene:
+    """Bodies and lines of a view."""
     skin = surface(source, query.look())
     moves = moving(source.fields) is not None
     drawn = skin.points
@@ -151,7 +159,7 @@ def _scene(review: Review, source: ReviewSource, view: InView, query: SurfaceQue
             scene.lines.append(Lines(still, skin.outline, GHOST, 0.9, behind=True))
     for cut in cuts:
         _add_cut(scene, source, view, query, cut, key)
-    return scene, np.concatenate([points for points, _ in images])
+    return scene
 
 
 def _plane(cut: CutIn) -> tuple[Float, float] | None:

@@ -14,6 +14,7 @@ from ironstone.core.errors import IronstoneError
 from ironstone.core.units import SYSTEMS
 from ironstone.engine.base import KEPT, QUESTIONS, Question, question_of, said_of
 from ironstone.engine.picture.asked import PictureWords
+from ironstone.engine.tabled import Form
 from ironstone.engine.words import Strict
 
 LARGEST = 4_000_000
@@ -21,7 +22,7 @@ Value = float | int | bool | str
 _NAMED = re.compile(r"\{([A-Za-z][A-Za-z0-9_-]*)\}")
 # Places that are told by a number of the file, which a remeshed model gives to another place.
 _NUMBERED = re.compile(r"\b(?:node|element|corner|nodes|edge|route|gauss):\d")
-OWN = {"name", "kind", "take", "unit", "at_least", "at_most"}
+OWN = {"name", "kind", "take", "unit", "at_least", "at_most", "forms"}
 
 
 class _Worded(BaseModel):
@@ -54,7 +55,9 @@ class Taking(_Worded):
 
 
 class Table(_Worded):
-    """The whole table of an answer, as CSV and XLSX."""
+    """The whole table of an answer, as CSV and XLSX unless other forms are named; its curve as SVG where it is one."""
+
+    forms: list[Form] = Field(["csv", "xlsx"], min_length=1, max_length=3)
 
 
 class Pictured(BaseModel):

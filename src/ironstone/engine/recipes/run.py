@@ -32,6 +32,7 @@ from ironstone.engine.recipes.recipe import (
     limit_of,
     numbered_places,
 )
+from ironstone.engine.tabled import tabled
 from ironstone.engine.take import taken
 from ironstone.formats.tables import write_table, write_workbook
 from ironstone.store import Review, intake
@@ -196,13 +197,11 @@ def _table(review: Review, one: Table, order: Order, log: list[str]) -> list[str
         answer = ask(review, asked_by(one, order.parameters))
     except IronstoneError as error:
         return [f"table '{one.name}': {error.message} {error.hint}".strip()]
-    columns = [["" if v is None else v for v in c.values] for c in answer.columns]
-    names, units = [c.name for c in answer.columns], [c.unit for c in answer.columns]
     where = order.out / "tables"
     where.mkdir(exist_ok=True)
     stem = file_name(one.name)
-    (where / f"{stem}.csv").write_text(write_table(names, units, columns))
-    (where / f"{stem}.xlsx").write_bytes(write_workbook(names, units, columns, answer.sentence))
+    for form in one.forms:
+        (where / f"{stem}.{form}").write_bytes(tabled(answer.columns, form, answer.sentence))
     if curve := plot_of(answer):
         (where / f"{stem}.svg").write_text(curve, encoding="utf-8")
     log.append(f"table {stem}: {answer.sentence}")
