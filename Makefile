@@ -10,7 +10,7 @@ DEMO_REVIEW := demo/review/brake_flexure.ironstone
 # Tests start some hundred processes: none of them is to compile again what another has compiled.
 unexport PYTHONDONTWRITEBYTECODE
 
-.PHONY: demo test pool quick fix setup build check types looks front client client-check mutants demo-data screenshots browser bench faults
+.PHONY: docs demo test pool quick fix setup build check types looks front client client-check mutants demo-data screenshots browser bench faults
 
 demo: setup build
 	$(VENV)/bin/ironstone demo
@@ -94,6 +94,10 @@ demo-data: setup
 # Takes about five minutes and 4 GB of a temporary folder.
 bench: setup
 	$(PYTHON) -m bench
+
+# The guide and the reference as pages that are read offline.
+docs: setup
+	$(PYTHON) -m tools.docs_site
 
 screenshots: setup build browser
 	$(PYTHON) -m tools.screenshots

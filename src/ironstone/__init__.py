@@ -17,10 +17,12 @@ if TYPE_CHECKING:
     from collections.abc import Sequence
 
     from ironstone.engine.carrier import Answer
+    from ironstone.engine.notebook import Look
+    from ironstone.engine.recipes.replay import Replayed
     from ironstone.store.review import Review
 
 __version__ = "0.1.0"
-__all__ = ["ask", "keep", "open", "run", "take_in"]
+__all__ = ["ask", "keep", "look", "open", "replay", "report", "run", "take_in"]
 
 
 def open(path: str | PathLike[str]) -> Review:  # shadows the builtin on purpose: ironstone.open(...)
@@ -50,6 +52,54 @@ def ask(review: Review, kind: str, **words: Any) -> Answer:
     from ironstone.engine.base import question_of
 
     return answered(review, question_of(kind, words))
+
+
+def look(review: Review, field: str, result: int | str | None = None, **words: Any) -> Look:
+    """A view of a result (the newest): ``look(review, "stress", measure="von-mises", exaggeration=10).save("peak.png")``.
+
+    words: those of a reading, and how the model is shown (low, high, bands, hidden, only, side, width, height, ...), as the command
+    ``picture`` has them. A notebook shows the picture with its highest and lowest. Raises IronstoneError where it cannot be drawn.
+    """
+    from pydantic import ValidationError
+
+    from ironstone.core.errors import IronstoneError
+    from ironstone.engine.base import said_of
+    from ironstone.engine.notebook import Look
+    from ironstone.engine.picture.asked import PictureWords, picture
+    from ironstone.engine.words import ReadingWords
+
+    try:
+        asked = PictureWords.model_validate({"field": field, **words})
+    except ValidationError as error:
+        raise IronstoneError(f"The picture cannot be drawn: {said_of(error)}.") from error
+    reading = asked.model_dump(include=set(ReadingWords.model_fields))
+    return Look(picture(review, asked, result), ask(review, "read", **reading, step=asked.step, result=result, extremes=True))
+
+
+def report(review: Review, path: str | PathLike[str]) -> None:
+    """Write the report of a review to NAME.html or NAME.pdf. Raises IronstoneError for another name."""
+    from ironstone.core.errors import IronstoneError
+    from ironstone.engine.report.html import report_html
+    from ironstone.engine.report.pdf import report_pdf
+
+    target = Path(path)
+    if target.suffix.lower() not in (".html", ".pdf"):
+        raise IronstoneError(f"A report is written as HTML or PDF, and not as {target.suffix}.", "Name it NAME.html or NAME.pdf.")
+    data = report_pdf(review) if target.suffix.lower() == ".pdf" else report_html(review).encode()
+    target.write_bytes(data)
+
+
+def replay(
+    path: str | PathLike[str], files: Sequence[str | PathLike[str]], result: str | None = None, tolerance: float = 0.01
+) -> Replayed:
+    """Replay what is kept of a result of a review file on the files of a revised one; the review is left as it is.
+
+    Returns what became of each hand check and exhibit (``items``: status same, changed or gone). Raises IronstoneError for files
+    that cannot be read.
+    """
+    from ironstone.engine.recipes.replay import replay as replayed
+
+    return replayed(Path(path), [Path(f) for f in files], result, tolerance)
 
 
 def run(

@@ -50,6 +50,11 @@ def run_command(
     if value is not None and value not in [one.name for one in stated.ask]:
         raise IronstoneError(f"The recipe has no value '{value}'.", f"It has: {', '.join(one.name for one in stated.ask)}.")
 
+    if value is not None and output is None:
+        # One number alone: nothing else of the recipe is worked out.
+        own = [one for one in stated.ask if one.name == value]
+        stated = stated.model_copy(update={"ask": own, "tables": [], "pictures": []})
+
     def told(run: dict[str, Any], before: bool) -> None:
         if value is None and not as_json:
             typer.echo(f"{run['run']}: {'done before, ' if before else ''}{STATUS[int(run['status'])]}")
@@ -65,7 +70,7 @@ def run_command(
         if value is not None and len(found) != 1:
             raise IronstoneError("One value is that of one run.", "Name one file, or one series as NAME=FILES.")
         runs = run_all(found, jobs, fresh, told, _cluster(scheduler, jobs, send_files, tls))
-        said = summarised(stated, runs, folder)
+        said = {} if output is None else summarised(stated, runs, folder)
     if value is not None:
         _alone(runs[0], value)
     elif as_json:

@@ -280,3 +280,28 @@ def export_command(
         lost = export(source, file, steps)
     answer = {"file": file.name, "steps": len(steps), "not_carried": lost}
     show(answer, as_json, lambda: "\n".join([f"{file.name}: {len(steps)} steps", *(f"  ! not carried: {w}" for w in lost)]))
+
+
+@app.command("copy")
+@guarded
+def copy_command(
+    review: ReviewFile,
+    file: Annotated[Path | None, typer.Argument(help="The copy, a file that is not there yet; none: its sizes are told.")] = None,
+    lean: Annotated[bool, typer.Option("--lean", help="Without meshes and values: exhibits, records and notes alone.")] = False,
+    as_json: AsJson = False,
+) -> None:
+    """Copy a review to be shared, whole or lean, with its SHA-256 beside it; without a file, say how large either would be."""
+    from ironstone.store.copies import copy_review, sizes
+
+    with open_review(review) as opened:
+        found = sizes(opened)
+        told: dict[str, Any] = {"whole": found.whole, "lean": found.lean}
+        if file is not None:
+            told = {"file": file.name, "sha256": copy_review(opened, file, lean), "bytes": file.stat().st_size}
+
+    def text() -> str:
+        if file is None:
+            return f"whole copy about {found.whole / 1e6:.3g} MB, lean copy about {found.lean / 1e6:.3g} MB"
+        return f"{file.name}, {told['bytes'] / 1e6:.3g} MB, SHA-256 {told['sha256']}"
+
+    show(told, as_json, text)

@@ -53,6 +53,17 @@ class Answer(BaseModel):
     provenance: Provenance | None = None
     more: dict[str, Any] = {}
 
+    def frame(self) -> Any:
+        """The table as a pandas DataFrame, with units, sentence, verdict and caveats as its ``attrs``."""
+        from ironstone.engine.notebook import frame_of
+
+        return frame_of(self)
+
+    def _repr_html_(self) -> str:
+        from ironstone.engine.notebook import html_of
+
+        return html_of(self)
+
 
 Numbers = list[float | None]
 

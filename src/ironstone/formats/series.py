@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import atexit
 import json
 import mmap
 import os
@@ -48,6 +49,7 @@ def read_series(paths: Sequence[Path], folder: Path, wanted: frozenset[str] | No
     for path in paths:
         reader_for(path)
     child = _waiting() or _reader()
+    whole = False
     try:
         answers = _Answers(child)
         for index, path in enumerate(paths):
@@ -60,18 +62,31 @@ def read_series(paths: Sequence[Path], folder: Path, wanted: frozenset[str] | No
                 # The next file is asked for before this one is done with, so that the reader does not wait.
                 for asked in paths[0:AHEAD] if index == 0 else paths[index + AHEAD - 1 : index + AHEAD]:
                     names = None if wanted is None else sorted(wanted)
-                    _ask(child, [str(folder), str(asked), READERS[asked.suffix.lower()], names])
+                    _ask(child, [str(folder), str(asked), READERS[asked.suffix.lower()], names, asked == paths[0]])
             except BrokenPipeError as error:
                 raise stopped from error
             while "file" in (answer := answers.next(path, stopped)):
                 yield path, Path(answer["file"])
             if "error" in answer:
                 raise IronstoneError(answer["error"], answer.get("hint", ""))
+        whole = True
     finally:
-        _end(child)
+        if whole and _again:
+            _ahead.append(child)
+        else:
+            _end(child)
 
 
 _ahead: list[subprocess.Popen[bytes]] = []
+# Whether a reader that has read a series without a fault is kept for the next: where many are read one after the other.
+_again = False
+
+
+def keep_readers() -> None:
+    """From now on a reader reads one series after the other, as long as nothing fails in it; it ends with this process."""
+    global _again
+    _again = True
+    atexit.register(end_ahead)
 
 
 def start_ahead() -> None:
@@ -172,8 +187,10 @@ def _serve() -> None:
     # What most files need is there before the first is asked for.
     import_module(READERS[".vtu"])
     for line in sys.stdin:
-        *given, module, wanted = json.loads(line)
+        *given, module, wanted, first = json.loads(line)
         folder, path = map(Path, given)
+        if first:
+            index, mesh = 0, None
         # A format that was registered is known by the process that registered it, not by this one.
         READERS[path.suffix.lower()] = module
         answer: dict[str, Any] = {"done": True}

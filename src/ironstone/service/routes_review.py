@@ -2,16 +2,21 @@
 
 from __future__ import annotations
 
+import tempfile
+from pathlib import Path
+
 from fastapi import APIRouter, Request
-from fastapi.responses import StreamingResponse
+from fastapi.responses import FileResponse, StreamingResponse
+from starlette.background import BackgroundTask
 
 from ironstone.core.errors import IronstoneError
 from ironstone.engine.base import Removed, bring_back, removed_things
 from ironstone.service.changes import Changes
-from ironstone.service.deps import OpenReview, OpenShelf, RunningJobs
+from ironstone.service.deps import OpenReview, OpenShelf, RunningJobs, safe_name
 from ironstone.service.routes_results import review_overview
-from ironstone.service.schemas import Bytes, NameIn, ReviewFileIn, ReviewNameIn, ReviewOut, ShelfOut, Undone, Waiting
+from ironstone.service.schemas import Bytes, CopySizes, NameIn, ReviewFileIn, ReviewNameIn, ReviewOut, ShelfOut, Undone, Waiting
 from ironstone.service.turns import PAGE, Turns
+from ironstone.store.copies import copy_review, sizes
 from ironstone.store.discarding import discard_removed, removed_bytes
 
 router = APIRouter(tags=["review"])
@@ -95,3 +100,23 @@ def turns_before(request: Request) -> Waiting:
     turns: Turns = request.app.state.turns
     page = request.headers.get(PAGE, "")
     return Waiting(before=turns.before_page(page), far=turns.far(page))
+
+
+@router.get("/review/copies")
+def copy_sizes(review: OpenReview) -> CopySizes:
+    """How many bytes a whole and a lean copy of the review would have."""
+    found = sizes(review)
+    return CopySizes(whole=found.whole, lean=found.lean)
+
+
+@router.get("/review/copy", response_class=FileResponse)
+def copy_out(review: OpenReview, lean: bool = False) -> FileResponse:
+    """A copy of the review as one file, whole or without meshes and values; its SHA-256 in a header."""
+    folder = tempfile.TemporaryDirectory(prefix=".copy-", dir=review.path.parent)
+    try:
+        target = Path(folder.name) / f"{safe_name(review.name)}{' lean' if lean else ''}.ironstone"
+        digest = copy_review(review, target, lean)
+    except BaseException:
+        folder.cleanup()
+        raise
+    return FileResponse(target, filename=target.name, headers={"X-SHA-256": digest}, background=BackgroundTask(folder.cleanup))

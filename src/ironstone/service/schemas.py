@@ -361,3 +361,10 @@ class BesideOut(BaseModel):
     then: str
     now: str
     differs: float
+
+
+class CopySizes(BaseModel):
+    """Bytes of a copy of the review, about: whole, and without meshes and values."""
+
+    whole: int
+    lean: int

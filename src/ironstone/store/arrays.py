@@ -8,7 +8,7 @@ from typing import Any, NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
-from sqlalchemy import Connection, select
+from sqlalchemy import Connection, select, text
 from sqlalchemy.orm import Session
 
 from ironstone.core.errors import IronstoneError
@@ -169,6 +169,8 @@ def _runs(database: sqlite3.Connection, block: int, needed: Int, mark: int, posi
 
 def damaged(connection: Connection, array: ArrayRow) -> Damaged:
     """The error for an array that is not as it was stored: which field of which result, at which step."""
+    if is_lean(connection):
+        return Damaged(LEAN_SAID, LEAN_HINT)
     result = connection.execute(select(ResultRow.name, ResultRow.files).where(ResultRow.id == array.result_id)).first()
     field = connection.execute(select(FieldRow.name).where(FieldRow.id == array.field_id)).scalar()
     where = f"'{field}' at step {(array.step or 0) + 1}" if field is not None else f"The mesh ({array.role})"
@@ -177,6 +179,18 @@ def damaged(connection: Connection, array: ArrayRow) -> Damaged:
         f"{where} of {name} is damaged on the disk: what the review holds is not what was stored.",
         f"The rest can be read. To get it back, {way_back(files)}",
     )
+
+
+# A copy without arrays says of itself what it is by a table of this name.
+LEAN = "lean_copy"
+LEAN_SAID = "This is a lean copy of the review: meshes and values are not in it, only what was kept of them."
+LEAN_HINT = "Exhibits, records and notes are here. To look at the results, ask for the whole copy."
+
+
+def is_lean(connection: Connection) -> bool:
+    """Whether a review is a copy without arrays."""
+    found = connection.execute(text("SELECT 1 FROM sqlite_master WHERE type = 'table' AND name = :name"), {"name": LEAN}).first()
+    return found is not None
 
 
 def way_back(files: Sequence[dict[str, Any]]) -> str:

@@ -29,6 +29,7 @@ from ironstone.store.models import (
     seal_result,
 )
 from ironstone.store.naming import Naming
+from ironstone.store.sent import check_sent
 from ironstone.store.settling import is_open
 from ironstone.store.source import ReviewSource
 from ironstone.store.stated import stated
@@ -66,6 +67,7 @@ class Review(Transactions, Statements):
         if not path.is_file():
             raise NotFound(f"There is no review {path.name}.", "Check the name, or make one with 'intake'.")
         if not (ours := is_open(path)):
+            check_sent(path)
             known.check(path, set(layouts()))
         if not known.writable(path):
             return cls._for_reading(path)

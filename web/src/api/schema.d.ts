@@ -3858,6 +3858,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/review/copies": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Copy Sizes
+         * @description How many bytes a whole and a lean copy of the review would have.
+         */
+        get: operations["copy_sizes_api_review_copies_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/review/copy": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Copy Out
+         * @description A copy of the review as one file, whole or without meshes and values; its SHA-256 in a header.
+         */
+        get: operations["copy_out_api_review_copy_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/review/name": {
         parameters: {
             query?: never;
@@ -5295,6 +5335,16 @@ export interface components {
              * @enum {string}
              */
             verdict: "settles" | "not yet" | "grows" | "not monotonic" | "too few";
+        };
+        /**
+         * CopySizes
+         * @description Bytes of a copy of the review, about: whole, and without meshes and values.
+         */
+        CopySizes: {
+            /** Lean */
+            lean: number;
+            /** Whole */
+            whole: number;
         };
         /**
          * CostIn
@@ -22212,6 +22262,64 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["ReviewOut"];
                 };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    copy_sizes_api_review_copies_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CopySizes"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    copy_out_api_review_copy_get: {
+        parameters: {
+            query?: {
+                lean?: boolean;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description Unprocessable Entity */
             422: {

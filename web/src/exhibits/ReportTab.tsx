@@ -1,9 +1,11 @@
-import { useMutation } from "@tanstack/react-query";
+import { useMutation, useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { Form } from "react-bootstrap";
 import { saveFrom, saveRecipe } from "../api/asking";
+import { api, ask } from "../api/client";
 import { useBench } from "../bench/store";
 import { Refused } from "../controls/Refused";
+import { figure } from "../reading/format";
 import { useOutline, useRearrange } from "./outline";
 
 /** The question the review answers, and what is made of it: the report, a recipe. */
@@ -26,12 +28,38 @@ export function ReportTab() {
         />
         <Made words="PDF" title="With contents, outline and page numbers" work={() => saveFrom("/api/report.pdf")} />
       </div>
+      <Copies />
       <h3>Recipe</h3>
       <p className="quiet small-line">
         Hand checks as values with limits, exhibits as tables: <code>ironstone run</code> asks them of other files.
       </p>
       <div className="row-line actions">
         <Made words="Keep as recipe" disabled={result === null} work={() => saveRecipe(result!)} />
+      </div>
+    </>
+  );
+}
+
+/** The review as one file, with its results or without, and how large that is. */
+function Copies() {
+  const sizes = useQuery({
+    queryKey: ["exhibits", "copies"],
+    queryFn: ({ signal }) => ask(api.GET("/api/review/copies", { signal })),
+  });
+  const size = (bytes: number | undefined) => (bytes === undefined ? "" : `, ${figure(bytes / 1e6, 3)} MB`);
+  return (
+    <>
+      <h3>Copy of the review</h3>
+      <p className="quiet small-line">
+        One file to send. Without results it holds exhibits, records and notes, and says what it lacks.
+      </p>
+      <div className="row-line actions">
+        <a className="ghost text-decoration-none" href="/api/review/copy" download>
+          Whole{size(sizes.data?.whole)}
+        </a>
+        <a className="ghost text-decoration-none" href="/api/review/copy?lean=true" download>
+          Without results{size(sizes.data?.lean)}
+        </a>
       </div>
     </>
   );

@@ -19,6 +19,7 @@ from typing import Any
 
 from ironstone.core.errors import IronstoneError
 from ironstone.engine.base import engine
+from ironstone.engine.recipes.many import SURROUNDINGS
 from ironstone.engine.recipes.run import Order, carried_out, not_done
 
 # A run is tried again so often where its worker is lost; and the longest a scheduler is waited for, in seconds.
@@ -99,7 +100,9 @@ def _client(distributed: Any, cluster: Cluster, closed: ExitStack) -> Any:
     import dask
 
     # A worker that is lost is tried anew elsewhere, but not for ever.
-    closed.enter_context(dask.config.set({"distributed.scheduler.allowed-failures": AGAIN - 1}))
+    ways: dict[str, Any] = {"distributed.scheduler.allowed-failures": AGAIN - 1}
+    ways["distributed.nanny.pre-spawn-environ"] = dict(SURROUNDINGS)
+    closed.enter_context(dask.config.set(ways))
     # What comes back is read as text and bytes, never as objects.
     safe = {"deserializers": ["msgpack", "error"]}
     if cluster.address == "local":

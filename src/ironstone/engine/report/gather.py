@@ -135,7 +135,12 @@ def gather(review: Review, tell: Tell | None = None) -> Report:
     results = []
     for found in review.results():
         next_one(f"result {found.name}")
-        results.append(_of_result(review, found.id))
+        try:
+            results.append(_of_result(review, found.id))
+        except IronstoneError as error:
+            # A lean copy, or one that is damaged: the exhibits are told all the same.
+            unread = [("not read", error.message)]
+            results.append(OfResult(found.name, unread, found.files, [], [], [], [], None, "It cannot be read.", [], []))
     chapters = []
     for title, kept in parts:
         leaves = []
