@@ -2,11 +2,14 @@
 
 from __future__ import annotations
 
+import io
 import json
+import re
 import shutil
 from collections.abc import Iterator
 from pathlib import Path
 
+import numpy as np
 import pytest
 from PIL import Image
 from playwright.sync_api import Page, expect
@@ -18,6 +21,7 @@ from ironstone.engine.base import ask, question_of
 from ironstone.engine.kept.exhibits import Asked, ExhibitIn, keep_answer, keep_exhibit
 from ironstone.engine.kept.outline import arranged
 from ironstone.engine.recipes.recipe import recipe_in
+from ironstone.engine.report.html import report_html, turning_size
 from ironstone.store import Review, intake
 from tests.bench.driving import AXE, opened_in, settle
 from tests.bench.serving import bench_on
@@ -199,3 +203,54 @@ def test_the_question_a_photograph_and_the_pdf(with_exhibits: tuple[str, Path], 
     read = PdfReader(got.value.path())
     text = " ".join(page.extract_text() for page in read.pages)
     assert "Does the bar hold?" in text and "Photograph. specimen 3 broken" in text and "Trace 10" in text
+
+
+def test_views_of_a_report_turn_and_plots_zoom_where_that_was_asked_for(
+    with_exhibits: tuple[str, Path], picture_blank: Page, tmp_path: Path
+) -> None:
+    _, path = with_exhibits
+    with Review.open(path) as review:
+        profile = question_of("profile", {"result": 1, "field": "stress", "measure": "xx", "path": "line:0,0.5,0.5:3,0.5,0.5"})
+        keep_answer(review, "Along", ask(review, profile))
+        text = report_html(review, turns=True)
+        plain = report_html(review)
+    assert len(text) - len(plain) == pytest.approx(turning_size_of(path), rel=0.35)
+    file = tmp_path / "turns.html"
+    file.write_text(text)
+    page = picture_blank
+    asked: list[str] = []
+    wrong: list[str] = []
+    page.on("request", lambda r: asked.append(r.url))
+    page.on("pageerror", lambda e: wrong.append(str(e)))
+    page.on("console", lambda m: wrong.append(m.text) if m.type == "error" else None)
+    page.goto(file.as_uri())
+    page.get_by_role("button", name="Turn this view").click()
+    canvas = page.locator("canvas")
+    expect(canvas).to_have_attribute("data-drawn", re.compile(r"[1-9]"))
+    expect(page.locator(".turning-key")).to_contain_text("60.00 MPa")
+
+    def seen() -> str:
+        """How often it was drawn, a frame later."""
+        frame = "new Promise((done) => requestAnimationFrame(() => done(document.querySelector('canvas').dataset.drawn)))"
+        return str(page.evaluate(frame))
+
+    before = int(seen())
+    canvas.focus()
+    page.keyboard.press("ArrowRight")
+    page.keyboard.press("+")
+    assert int(seen()) >= before + 2
+    shot = np.asarray(Image.open(io.BytesIO(canvas.screenshot())).convert("RGB")).reshape(-1, 3)
+    assert len(np.unique(shot, axis=0)) > 20, "the model is drawn in its colours"
+    plot = page.locator("figure.plot svg").last
+    box = plot.get_attribute("viewBox")
+    plot.focus()
+    page.keyboard.press("+")
+    assert plot.get_attribute("viewBox") != box
+    page.keyboard.press("Home")
+    assert [float(v) for v in plot.get_attribute("viewBox").split()] == pytest.approx([float(v) for v in box.split()])
+    assert wrong == [] and [url for url in asked if not url.startswith(("file:", "data:"))] == []
+
+
+def turning_size_of(path: Path) -> int:
+    with Review.open(path) as review:
+        return turning_size(review)

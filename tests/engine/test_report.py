@@ -3,11 +3,14 @@
 from __future__ import annotations
 
 import base64
+import hashlib
 import io
+import json
 import re
 from html.parser import HTMLParser
 from pathlib import Path
 
+import numpy as np
 import pytest
 from PIL import Image
 from pypdf import PdfReader
@@ -230,3 +233,23 @@ def flexure_trace(demo_copy: Path):
         words = {"field": "stress", "measure": "von-mises", "at": "node:100", "averaging": "part"}
         keep_answer(opened, "Root", ask(opened, question_of("trace", words)))
         return gather(opened).leaves[-1]
+
+
+def test_a_report_whose_views_turn_runs_its_own_script_and_no_other(review: Review) -> None:
+    asked = Asked(kind="read", words={"field": "stress", "measure": "von-mises", "step": 1, "extremes": True})
+    view = f"/?bay=field&result={review.results()[0].id}&field=stress&measure=von-mises&step=1"
+    keep_exhibit(ExhibitIn(title="Seen", questions=[asked], address=view), review)
+    text = report_html(review, turns=True)
+    parsed(text)
+    (stated,) = re.findall(r"script-src 'sha256-([^']+)'", text)
+    (script,) = re.findall(r"<script>(.*?)</script>", text, re.DOTALL)
+    assert base64.b64encode(hashlib.sha256(script.encode()).digest()).decode() == stated
+    (told,) = re.findall(r'<script type="application/json" id="model-\d+">(.*?)</script>', text, re.DOTALL)
+    model = json.loads(told)
+    points = np.frombuffer(base64.b64decode(model["points"]), "<f4").reshape(-1, 3)
+    share = np.frombuffer(base64.b64decode(model["share"]), "<f4")
+    triangles = np.frombuffer(base64.b64decode(model["triangles"]), "<u4")
+    assert len(points) == len(share) and triangles.max() < len(points) and len(triangles) % 3 == 0
+    assert np.ptp(points[:, 0]) == pytest.approx(3.06, rel=1e-3), "three cubes, drawn out by 0.02 of their length"
+    assert model["ticks"][-1][1].endswith("MPa") and len(base64.b64decode(model["key"])) % 3 == 0
+    assert "<script" not in report_html(review).lower()

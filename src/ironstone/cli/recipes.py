@@ -150,6 +150,9 @@ def recipe_command(
 def report_command(
     review: Annotated[Path, typer.Argument(help="The review that is reported on.")],
     output: Annotated[Path, typer.Option("-o", "--output", help="The file that is written, NAME.html or NAME.pdf.")],
+    turns: Annotated[
+        bool, typer.Option("--turns", help="Views of the HTML can be turned, its plots zoomed: by a script in it.")
+    ] = False,
 ) -> None:
     """Write the report of a review as HTML or PDF: exhibits, results and what was assumed of them, checks, sources."""
     kind = output.suffix.lower()
@@ -171,7 +174,7 @@ def report_command(
         else:
             from ironstone.engine.report.html import report_html
 
-            data = report_html(opened, tell).encode()
+            data = report_html(opened, tell, turns).encode()
     if sys.stderr.isatty():
         typer.echo(f"\r{'':66}\r", err=True, nl=False)
     try:

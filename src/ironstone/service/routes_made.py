@@ -43,11 +43,11 @@ from ironstone.engine.picture.leaf import leaf_of
 from ironstone.engine.reading.flags import FlagAnswer, FlagEdit, FlagIn, FlagOut, flag_answer, flags_of, named
 from ironstone.engine.recipes.made import recipe_of
 from ironstone.engine.recipes.replayed import side_by_side
-from ironstone.engine.report.html import report_html
+from ironstone.engine.report.html import report_html, turning_size
 from ironstone.engine.report.pdf import report_pdf
 from ironstone.engine.words import ReadingQuery
 from ironstone.service.deps import OpenReview, RunningTurns, safe_name
-from ironstone.service.schemas import BesideOut, Said
+from ironstone.service.schemas import BesideOut, Bytes, Said
 from ironstone.service.turns import InTurn, reaches
 from ironstone.service.uploads import bounded
 from ironstone.store import Review
@@ -204,13 +204,20 @@ def report_as_pdf(review: OpenReview) -> Response:
     return Response(report_pdf(review), media_type="application/pdf", headers=disposition)
 
 
+@router.get("/report/turning")
+@reaches("whole")
+def report_turning(review: OpenReview) -> Bytes:
+    """About how much larger the report is whose views turn."""
+    return Bytes(bytes=turning_size(review))
+
+
 @router.get("/report.html", response_class=Response)
 @reaches("whole")
-def report(review: OpenReview) -> Response:
-    """The report of the review as one HTML file."""
+def report(review: OpenReview, turns: bool = False) -> Response:
+    """The report of the review as one HTML file; turns: its views can be turned and its plots zoomed."""
     name = f"{safe_name(f'{review.name} report')}.html"
     disposition = {"Content-Disposition": f'attachment; filename="{name}"'}
-    return Response(report_html(review), media_type="text/html", headers=disposition)
+    return Response(report_html(review, turns=turns), media_type="text/html", headers=disposition)
 
 
 @router.get("/recipe.json", response_class=Response)

@@ -2951,7 +2951,7 @@ export interface paths {
         };
         /**
          * Report
-         * @description The report of the review as one HTML file.
+         * @description The report of the review as one HTML file; turns: its views can be turned and its plots zoomed.
          */
         get: operations["report_api_report_html_get"];
         put?: never;
@@ -2974,6 +2974,26 @@ export interface paths {
          * @description The report of the review as PDF.
          */
         get: operations["report_as_pdf_api_report_pdf_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/report/turning": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Report Turning
+         * @description About how much larger the report is whose views turn.
+         */
+        get: operations["report_turning_api_report_turning_get"];
         put?: never;
         post?: never;
         delete?: never;
@@ -20016,7 +20036,9 @@ export interface operations {
     };
     report_api_report_html_get: {
         parameters: {
-            query?: never;
+            query?: {
+                turns?: boolean;
+            };
             header?: never;
             path?: never;
             cookie?: never;
@@ -20056,6 +20078,35 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    report_turning_api_report_turning_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Bytes"];
+                };
             };
             /** @description Unprocessable Entity */
             422: {

@@ -12,6 +12,10 @@ import { useOutline, useRearrange } from "./outline";
 export function ReportTab() {
   const outline = useOutline();
   const result = useBench((s) => s.result);
+  const more = useQuery({
+    queryKey: ["exhibits", "turning"],
+    queryFn: ({ signal }) => ask(api.GET("/api/report/turning", { signal })),
+  });
   return (
     <>
       {outline.data && <Question key={outline.data.question} kept={outline.data.question} />}
@@ -25,6 +29,11 @@ export function ReportTab() {
           words="HTML"
           title="One file: works offline, nothing in it runs"
           work={() => saveFrom("/api/report.html")}
+        />
+        <Made
+          words={`HTML, views turn${more.data ? `, ${figure(more.data.bytes / 1e6, 2)} MB more` : ""}`}
+          title="With the skin of each view, which turns there, and plots that zoom"
+          work={() => saveFrom("/api/report.html?turns=true")}
         />
         <Made words="PDF" title="With contents, outline and page numbers" work={() => saveFrom("/api/report.pdf")} />
       </div>

@@ -47,26 +47,28 @@ def drawn_view(review: Review, view: InView, size: tuple[int, int] = SIZE, camer
     if not all(8 <= side <= LARGEST for side in size):
         raise Impossible(f"A picture of {size[0]} x {size[1]} pixels is not drawn.", f"Choose sides of 8 to {LARGEST} pixels.")
     scene, head, key, source = scene_of(review, view)
-    own = np.concatenate(
-        [*(b.points for b in scene.bodies), *(one.points for one in scene.lines if not one.behind), np.zeros((0, 3))]
-    )
+    camera = camera or camera_of(view, source, scene, size)
+    ground = np.full((size[1], size[0], 3), GROUND, dtype=np.float64)
+    marks = _marks(head, view, source, camera, size) if view.labelled and head.categories is None else []
+    faces = len(surface(source, query_of(view).look()).face_element)
+    faded = _faded(scene, camera, camera.radius, faces, view.style)
+    return Drawn(pictured(faded, camera, key, size, ground), head, key, marks, _notes(view, source), camera)
+
+
+def camera_of(view: InView, source: ReviewSource, scene: Scene, size: tuple[int, int]) -> Camera:
+    """The camera of a view: its own, from the side it names, or fitted from the usual one. Raises Impossible where nothing is
+    shown."""
+    lines = (one.points for one in scene.lines if not one.behind)
+    own = np.concatenate([*(b.points for b in scene.bodies), *lines, np.zeros((0, 3))])
     box = own[np.isfinite(own).all(1)]
     if not len(box):
         raise Impossible("Nothing of the model is shown.", "Show a part.")
-    query = _query(view)
     radius = max(source.mesh.size / 2, 1e-12)
-    planar = surface_head(source.mesh, surface(source, query.look()))["planar"]
-    if camera is not None:
-        pass
-    elif len(view.camera) == 7:
-        camera = Camera.kept(view.camera, size, planar, radius, view.perspective)
-    else:
-        side = np.array(view.camera) if len(view.camera) == 3 and np.linalg.norm(view.camera) else None
-        camera = Camera.fitted(box, size, planar, radius, view.perspective, side)
-    ground = np.full((size[1], size[0], 3), GROUND, dtype=np.float64)
-    marks = _marks(head, view, source, camera, size) if view.labelled and head.categories is None else []
-    faded = _faded(scene, camera, radius, len(surface(source, query.look()).face_element), view.style)
-    return Drawn(pictured(faded, camera, key, size, ground), head, key, marks, _notes(view, source), camera)
+    planar = surface_head(source.mesh, surface(source, query_of(view).look()))["planar"]
+    if len(view.camera) == 7:
+        return Camera.kept(view.camera, size, planar, radius, view.perspective)
+    side = np.array(view.camera) if len(view.camera) == 3 and np.linalg.norm(view.camera) else None
+    return Camera.fitted(box, size, planar, radius, view.perspective, side)
 
 
 def scene_of(review: Review, view: InView) -> tuple[Scene, ValuesHead, Key, ReviewSource]:
@@ -74,13 +76,14 @@ def scene_of(review: Review, view: InView) -> tuple[Scene, ValuesHead, Key, Revi
     if view.reading is None:
         raise Impossible("No reading is in view: there is nothing to colour the model by.", "Name a field and a measure.")
     source = review.result(view.result).at(view.step)
-    query = _query(view)
+    query = query_of(view)
     head, values = on_surface(source, query)
     key = key_of(view, head, source, query)
     return _scene(review, source, view, query, values, key), head, key, source
 
 
-def _query(view: InView) -> SurfaceQuery:
+def query_of(view: InView) -> SurfaceQuery:
+    """What is asked of the result for a view."""
     assert view.reading is not None
 
     def listed(numbers: list[int]) -> str:

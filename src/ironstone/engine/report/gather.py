@@ -17,6 +17,7 @@ from ironstone.engine.curves.records import records_of
 from ironstone.engine.kept.checks import CheckOut, hand_checks
 from ironstone.engine.kept.exhibits import ExhibitKept, answers_of
 from ironstone.engine.kept.outline import in_chapters, outline_of
+from ironstone.engine.picture.model import turning
 from ironstone.engine.picture.plot import plot_of
 from ironstone.engine.picture.sheet import picture_of_view
 from ironstone.engine.reading.gauges import GaugeList
@@ -51,7 +52,8 @@ class Picture:
 
 @dataclass(frozen=True)
 class Leaf:
-    """One exhibit: picture or plot as SVG, figures and tables of its answers. drawn: why the picture is not one that was kept."""
+    """One exhibit: picture or plot as SVG, figures and tables of its answers. drawn: why the picture is not one that was kept.
+    model: what a page needs to turn it, where that is asked for."""
 
     title: str
     result: str
@@ -63,6 +65,7 @@ class Leaf:
     state: State
     picture: Picture | None
     drawn: str
+    model: dict[str, Any] | None
     photograph: Picture | None
     photographed: str
     plot: str
@@ -116,8 +119,9 @@ class Report:
         return [leaf for chapter in self.chapters for leaf in chapter.leaves]
 
 
-def gather(review: Review, tell: Tell | None = None) -> Report:
-    """All a report of a review is made of. What cannot be read says so in its place. tell: hears how far it is.
+def gather(review: Review, tell: Tell | None = None, turns: bool = False) -> Report:
+    """All a report of a review is made of. What cannot be read says so in its place. tell: hears how far it is. turns: whether
+    views bring what a page needs to turn them.
 
     Raises IronstoneError where the title block beside the review cannot be read.
     """
@@ -146,7 +150,7 @@ def gather(review: Review, tell: Tell | None = None) -> Report:
         leaves = []
         for _, exhibit in kept:
             next_one(f"exhibit {exhibit.title}")
-            leaves.append(_leaf(review, exhibit))
+            leaves.append(_leaf(review, exhibit, turns))
         if leaves or title:
             chapters.append(InChapter(title, leaves))
     states = [leaf.state for c in chapters for leaf in c.leaves] + [state_of(c.verdict) for r in results for c in r.checks]
@@ -212,7 +216,7 @@ def _corrected(correction: Mapping[str, Any]) -> list[str]:
     return said
 
 
-def _leaf(review: Review, kept: ExhibitKept) -> Leaf:
+def _leaf(review: Review, kept: ExhibitKept, turns: bool) -> Leaf:
     answers = answers_of(review, kept)
     picture, drawn = _picture(review, kept)
     tabled = [a for a in answers if a.columns] if kept.of != "view" else []
@@ -227,6 +231,7 @@ def _leaf(review: Review, kept: ExhibitKept) -> Leaf:
         state=kept.state,
         picture=picture,
         drawn=drawn,
+        model=_model(review, kept) if turns and picture else None,
         photograph=_attached(review, kept.photograph),
         photographed=kept.photographed,
         # A picture of the bench shows the plot already.
@@ -242,6 +247,18 @@ def _attached(review: Review, number: int | None) -> Picture | None:
         return None
     _, kind, data = review.attachment(number)
     return Picture(kind.removeprefix("image/"), data)
+
+
+def _model(review: Review, kept: ExhibitKept) -> dict[str, Any] | None:
+    """What a page needs to turn a view; None of one that shows another thing by now, or cannot be drawn."""
+    there = {r.id: r.revision for r in review.results()}
+    same = all(part in there.values() for p in kept.provenance for part in p.revision.split("+"))
+    if kept.of != "view" or kept.view is None or kept.view.reading is None or kept.result not in there or not same:
+        return None
+    try:
+        return turning(review, kept.view)
+    except IronstoneError:
+        return None
 
 
 def _picture(review: Review, kept: ExhibitKept) -> tuple[Picture | None, str]:
