@@ -19,7 +19,7 @@ from ironstone.cli.every import app
 from ironstone.core.errors import IronstoneError
 from ironstone.engine.base import ask, keep, question_of, thing_of
 from ironstone.engine.kept.exhibits import keep_answer
-from ironstone.engine.recipes.made import recipe_of
+from ironstone.engine.recipes.made import offers_of, recipe_of
 from ironstone.engine.recipes.many import orders, run_all
 from ironstone.engine.recipes.recipe import filled, recipe_in, schema
 from ironstone.engine.recipes.replay import replay
@@ -274,3 +274,24 @@ def test_a_review_is_replayed_on_a_stiffer_bar_and_says_what_changed_and_what_is
     assert "cannot be read any more" in gone["Along the axis"]["said"]
     assert path.read_bytes() == before, "the review is as it was"
     assert CliRunner().invoke(app, ["replay", str(path), str(stiffer)]).stdout.count("changed") >= 3
+
+
+def test_what_is_to_be_a_parameter_is_chosen_of_what_a_recipe_offers(tmp_path: Path) -> None:
+    path = tmp_path / "r.ironstone"
+    with Review.create(path, "Bar") as review:
+        result = intake(review, [bar(tmp_path / "bar.vtu", 1.0)], "bar", "mm-N-s-t-MPa")
+        words = {"field": "stress", "measure": "von-mises", "step": 0}
+        keep(review, thing_of("check", {"result": result, "name": "1st peak!", "reading": words, "at": "max", "expected": 30.0}))
+        offered = {o.name: o.value for o in offers_of(recipe_of(review))}
+        assert offered["p_1st_peak_at_most"] > 30.0 and "p_1st_peak_step" in offered
+        made = recipe_of(review, None, ["p_1st_peak_at_most"])
+    assert made["ask"][0]["at_most"] == "{p_1st_peak_at_most}" and list(made["parameters"]) == ["p_1st_peak_at_most"]
+    (tmp_path / "made.json").write_text(json.dumps(made))
+    run = CliRunner().invoke
+    base = ["run", str(tmp_path / "made.json"), str(tmp_path / "bar.vtu"), "-o", str(tmp_path / "o")]
+    assert run(app, base).exit_code == 0
+    assert run(app, [*base, "--set", "p_1st_peak_at_most=29"]).exit_code == 1
+    told = run(app, ["recipe", str(path), "--offers"])
+    assert "p_1st_peak_at_most = " in told.stdout and "at most of 1st peak!" in told.stdout
+    wrong = run(app, ["recipe", str(path), "--parameter", "nothing"])
+    assert wrong.exit_code == 2 and "p_1st_peak_at_least" in wrong.stderr

@@ -125,10 +125,14 @@ def recipe_command(
     review: Annotated[Path | None, typer.Argument(help="The review a recipe is made of: its hand checks and exhibits.")] = None,
     output: Annotated[Path | None, typer.Option("-o", "--output", help="Write it to this file; else it is printed.")] = None,
     result: Annotated[str | None, typer.Option(help="Of one result, by name; else of the newest.")] = None,
+    parameter: Annotated[
+        list[str] | None, typer.Option(help="What of it is to be a parameter, by a name that --offers prints.")
+    ] = None,
+    offers: Annotated[bool, typer.Option("--offers", help="Print what can be made a parameter.")] = False,
     schema: Annotated[bool, typer.Option("--schema", help="Print the JSON Schema of recipes.")] = False,
 ) -> None:
     """Make a recipe of what is kept in a review, or print the schema of recipes."""
-    from ironstone.engine.recipes.made import recipe_of
+    from ironstone.engine.recipes.made import offers_of, recipe_of
     from ironstone.engine.recipes.recipe import schema as schema_of
 
     if schema:
@@ -137,7 +141,11 @@ def recipe_command(
         raise NotFound("No review was named.", "Name one, or ask for the --schema.")
     else:
         with open_review(review) as opened:
-            made = recipe_of(opened, result)
+            made = recipe_of(opened, result, parameter or [])
+        if offers:
+            for offer in offers_of(made):
+                typer.echo(f"{offer.name} = {offer.value}  ({offer.says})")
+            return
     text = json.dumps(made, indent=1, ensure_ascii=False)
     if output is None:
         typer.echo(text)

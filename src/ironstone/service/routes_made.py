@@ -41,7 +41,7 @@ from ironstone.engine.kept.exhibits import (
 from ironstone.engine.kept.outline import Arranged, Rearrange, arranged, exhibits_of, rearrange
 from ironstone.engine.picture.leaf import leaf_of
 from ironstone.engine.reading.flags import FlagAnswer, FlagEdit, FlagIn, FlagOut, flag_answer, flags_of, named
-from ironstone.engine.recipes.made import recipe_of
+from ironstone.engine.recipes.made import Offered, offers_of, recipe_of
 from ironstone.engine.recipes.replayed import side_by_side
 from ironstone.engine.report.html import report_html, turning_size
 from ironstone.engine.report.pdf import report_pdf
@@ -220,10 +220,19 @@ def report(review: OpenReview, turns: bool = False) -> Response:
     return Response(report_html(review, turns=turns), media_type="text/html", headers=disposition)
 
 
+@router.get("/recipe/offers")
+def recipe_offers(review: OpenReview, result: int | None = None) -> list[Offered]:
+    """What of the recipe of a result can be made a parameter."""
+    return offers_of(recipe_of(review, result))
+
+
 @router.get("/recipe.json", response_class=Response)
-def recipe_of_review(review: OpenReview, result: int | None = None) -> Response:
-    """A recipe of what is kept of a result (the newest): its hand checks as values with limits, its exhibits as tables."""
-    made = recipe_of(review, result)
+def recipe_of_review(
+    review: OpenReview, result: int | None = None, parameter: Annotated[list[str] | None, Query()] = None
+) -> Response:
+    """A recipe of what is kept of a result (the newest): its hand checks as values with limits, its exhibits as tables. parameter:
+    what of it is to be one, by the names it offers."""
+    made = recipe_of(review, result, parameter or [])
     text = json.dumps(made, indent=1, ensure_ascii=False)
     name = f"{safe_name(f'{review.name} recipe')}.json"
     return Response(text, media_type="application/json", headers={"Content-Disposition": f'attachment; filename="{name}"'})

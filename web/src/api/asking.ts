@@ -87,8 +87,9 @@ export async function saveResponse(words: Words<"response">, name: string): Prom
 }
 
 /** Saves a recipe of what is kept of a result. */
-export async function saveRecipe(result: number): Promise<void> {
-  saveFile(await fileOf(`/api/recipe.json?result=${result}`), "recipe.json");
+export async function saveRecipe(result: number, parameters: string[]): Promise<void> {
+  const words = new URLSearchParams([["result", String(result)], ...parameters.map((p) => ["parameter", p])]);
+  saveFile(await fileOf(`/api/recipe.json?${words}`), "recipe.json");
 }
 
 /** A file the service makes of the review, under the name the service gives it. */

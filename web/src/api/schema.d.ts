@@ -2853,9 +2853,30 @@ export interface paths {
         };
         /**
          * Recipe Of Review
-         * @description A recipe of what is kept of a result (the newest): its hand checks as values with limits, its exhibits as tables.
+         * @description A recipe of what is kept of a result (the newest): its hand checks as values with limits, its exhibits as tables. parameter:
+         *     what of it is to be one, by the names it offers.
          */
         get: operations["recipe_of_review_api_recipe_json_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/recipe/offers": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Recipe Offers
+         * @description What of the recipe of a result can be made a parameter.
+         */
+        get: operations["recipe_offers_api_recipe_offers_get"];
         put?: never;
         post?: never;
         delete?: never;
@@ -10078,6 +10099,18 @@ export interface components {
              * @default false
              */
             when: boolean;
+        };
+        /**
+         * Offered
+         * @description Something of a recipe that can be a parameter: the name it would have, what it is now, and what it is, in words.
+         */
+        Offered: {
+            /** Name */
+            name: string;
+            /** Says */
+            says: string;
+            /** Value */
+            value: number | string;
         };
         /**
          * OnShelf
@@ -19864,6 +19897,7 @@ export interface operations {
         parameters: {
             query?: {
                 result?: number | null;
+                parameter?: string[] | null;
             };
             header?: never;
             path?: never;
@@ -19877,6 +19911,37 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    recipe_offers_api_recipe_offers_get: {
+        parameters: {
+            query?: {
+                result?: number | null;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Offered"][];
+                };
             };
             /** @description Unprocessable Entity */
             422: {

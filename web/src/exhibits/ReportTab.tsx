@@ -42,9 +42,47 @@ export function ReportTab() {
       <p className="quiet small-line">
         Hand checks as values with limits, exhibits as tables: <code>ironstone run</code> asks them of other files.
       </p>
+      {result !== null && <RecipeMade key={result} result={result} />}
+    </>
+  );
+}
+
+/** A recipe of what is kept of the result in view; what of it is to be a parameter is chosen. */
+function RecipeMade({ result }: { result: number }) {
+  const [open, setOpen] = useState(false);
+  const [chosen, setChosen] = useState<string[]>([]);
+  const offers = useQuery({
+    queryKey: ["exhibits", "recipe", result],
+    enabled: open,
+    queryFn: ({ signal }) => ask(api.GET("/api/recipe/offers", { params: { query: { result } }, signal })),
+  });
+  return (
+    <>
       <div className="row-line actions">
-        <Made words="Keep as recipe" disabled={result === null} work={() => saveRecipe(result!)} />
+        <Made words="Keep as recipe" work={() => saveRecipe(result, chosen)} />
+        <button type="button" className="link" aria-expanded={open} onClick={() => setOpen(!open)}>
+          Parameters{chosen.length > 0 && `: ${chosen.length}`}
+        </button>
       </div>
+      {open && offers.error && <Refused error={offers.error} />}
+      {open && offers.data && (
+        <fieldset className="tick-list">
+          <legend className="quiet small-line">What may be another from run to run</legend>
+          {offers.data.map((o) => (
+            <label key={o.name} title={o.name}>
+              <input
+                type="checkbox"
+                checked={chosen.includes(o.name)}
+                onChange={(e) => setChosen(e.target.checked ? [...chosen, o.name] : chosen.filter((n) => n !== o.name))}
+              />
+              <span>
+                {o.says} <span className="fig quiet">{typeof o.value === "number" ? figure(o.value) : o.value}</span>
+              </span>
+            </label>
+          ))}
+          {!offers.data.length && <p className="quiet">Nothing of it varies.</p>}
+        </fieldset>
+      )}
     </>
   );
 }

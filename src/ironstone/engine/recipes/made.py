@@ -2,9 +2,13 @@
 
 from __future__ import annotations
 
+import re
+from collections.abc import Mapping, Sequence
 from typing import Any
 
-from ironstone.core.errors import Impossible
+from pydantic import BaseModel
+
+from ironstone.core.errors import Impossible, NotFound
 from ironstone.engine.base import QUESTIONS, Kept, readable
 from ironstone.engine.curves.pairings import PairingIn
 from ironstone.engine.kept.checks import CheckIn
@@ -22,8 +26,55 @@ NAMED: dict[str, type[Kept]] = {"named": PathIn, "gauges": GaugeList, "pairing":
 ELSEWHERE = ("test", "other", "others", "results", "modes", "second", "of_result", "against", "beside", "less")
 
 
-def recipe_of(review: Review, result: str | int | None = None) -> dict[str, Any]:
-    """A recipe of what is kept of a result, as it is written to a file; ``title`` says what was left out."""
+class Offered(BaseModel):
+    """Something of a recipe that can be a parameter: the name it would have, what it is now, and what it is, in words."""
+
+    name: str
+    value: float | int | str
+    says: str
+
+
+# Words of a value, a table or a picture that may be another from run to run.
+VARYING = ("at_least", "at_most", "step", "region", "at", "low", "high")
+
+
+def offers_of(made: Mapping[str, Any]) -> list[Offered]:
+    """What of a recipe can be made a parameter."""
+    return [offer for offer, _, _ in _places(made)]
+
+
+def _places(made: Mapping[str, Any]) -> list[tuple[Offered, dict[str, Any], str]]:
+    """What can be a parameter, each with where it stands in the recipe."""
+    found: list[tuple[Offered, dict[str, Any], str]] = []
+    taken: set[str] = set()
+    for one in (*made.get("ask", []), *made.get("tables", []), *made.get("pictures", [])):
+        for word in (w for w in VARYING if one.get(w) not in (None, "", "all")):
+            plain = re.sub(r"[^A-Za-z0-9]+", "_", f"{one['name']} {word}").strip("_").lower()
+            name = plain if plain[:1].isalpha() else f"p_{plain}"
+            while name in taken:
+                name += "_"
+            taken.add(name)
+            found.append((Offered(name=name, value=one[word], says=f"{word.replace('_', ' ')} of {one['name']}"), one, word))
+    return found
+
+
+def with_parameters(made: dict[str, Any], names: Sequence[str]) -> dict[str, Any]:
+    """A recipe with some of what it offers as parameters, at their present values. Raises NotFound for one it does not offer."""
+    places = {offer.name: (offer, one, word) for offer, one, word in _places(made)}
+    for name in names:
+        if name not in places:
+            raise NotFound(
+                f"The recipe has nothing called '{name}' to make a parameter of.", f"It offers: {', '.join(places) or 'nothing'}."
+            )
+        offer, one, word = places[name]
+        one[word] = f"{{{name}}}"
+        made.setdefault("parameters", {})[name] = offer.value
+    return made
+
+
+def recipe_of(review: Review, result: str | int | None = None, parameters: Sequence[str] = ()) -> dict[str, Any]:
+    """A recipe of what is kept of a result, as it is written to a file; ``title`` says what was left out. parameters: what of it is
+    to be a parameter, by the names it offers."""
     source = review.result(result)
     kinds: tuple[type[Kept], ...] = (*NAMED.values(), MassIn)
     held = [(item.id, thing) for kept in kinds for item, thing in readable(review, kept, source.id)]
@@ -51,7 +102,8 @@ def recipe_of(review: Review, result: str | int | None = None) -> dict[str, Any]
         "ask": values,
         "tables": tables,
     }
-    return Recipe.model_validate(stated).model_dump(mode="json", exclude_defaults=True) | {"version": 1}
+    made = Recipe.model_validate(stated).model_dump(mode="json", exclude_defaults=True) | {"version": 1}
+    return with_parameters(made, parameters)
 
 
 def _of_check(source: ReviewSource, check: CheckIn) -> dict[str, Any]:
