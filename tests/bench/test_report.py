@@ -14,9 +14,11 @@ import pytest
 from PIL import Image
 from playwright.sync_api import Page, expect
 from pypdf import PdfReader
+from typer.testing import CliRunner
 from vtkmodules.util.numpy_support import vtk_to_numpy
 from vtkmodules.vtkIOXML import vtkXMLUnstructuredGridReader, vtkXMLUnstructuredGridWriter
 
+from ironstone.cli.every import app
 from ironstone.engine.base import ask, question_of
 from ironstone.engine.kept.exhibits import Asked, ExhibitIn, keep_answer, keep_exhibit
 from ironstone.engine.kept.outline import arranged
@@ -25,6 +27,8 @@ from ironstone.engine.report.html import report_html, turning_size
 from ironstone.store import Review, intake
 from tests.bench.driving import AXE, opened_in, settle
 from tests.bench.serving import bench_on
+
+DEMO = Path(__file__).parents[2] / "demo/data"
 
 
 @pytest.fixture
@@ -254,3 +258,46 @@ def test_views_of_a_report_turn_and_plots_zoom_where_that_was_asked_for(
 def turning_size_of(path: Path) -> int:
     with Review.open(path) as review:
         return turning_size(review)
+
+
+def test_the_flexures_report_the_lugs_recipe_and_the_stiffer_flexure(
+    own_address: str, demo_copy: Path, blank: Page, tmp_path: Path
+) -> None:
+    """The report of the demo's flexure, the lug's recipe over its three meshes and a broken file on a cluster of two workers, and
+    what is kept of the flexure on a stiffer one."""
+    page = blank
+    with Review.open(demo_copy) as review:
+        seen = Asked(kind="read", words={"result": 6, "field": "stress", "measure": "von-mises", "step": 30, "extremes": True})
+        view = "/?bay=field&result=6&field=stress&measure=von-mises&step=30&shown=5"
+        keep_exhibit(ExhibitIn(title="Peak of the bend", questions=[seen], address=view, note="At the **inner** radius."), review)
+        keep_answer(review, "Loads", ask(review, question_of("balance", {"result": 6, "step": 30})))
+        intake(review, sorted((DEMO / "flexure_stiffer").glob("*.vtu")), "flexure C", "mm-N-s-t-MPa")
+    page.goto(f"{own_address}/?bay=exhibits&result=6&field=stress&measure=von-mises&step=30")
+    expect(page.get_by_test_id("leaf")).to_have_count(2)
+    page.get_by_role("button", name="Peak of the bend").click()
+    expect(page.get_by_test_id("exhibit-view").locator(".note b")).to_have_text("inner")
+    page.get_by_role("tab", name="Report").click()
+    with page.expect_download() as got:
+        page.get_by_role("button", name="PDF").click()
+    text = " ".join(p.extract_text() for p in PdfReader(got.value.path()).pages)
+    assert "Peak of the bend" in text and "flexure B2" in text and "flexure C" in text
+    page.get_by_role("tab", name="Replay").click()
+    page.get_by_label("The revised result").select_option("flexure C")
+    page.get_by_role("button", name="Replay", exact=True).click()
+    became = page.get_by_test_id("became")
+    expect(became).to_have_count(2)
+    expect(became.filter(has_text="Peak of the bend")).to_contain_text("changed by +6.94")
+    expect(became.filter(has_text="Loads")).to_contain_text("changed by +29.6")
+    became.filter(has_text="Peak of the bend").get_by_role("button", name="See both").click()
+    expect(became.get_by_role("img")).to_have_count(2)
+    broken = tmp_path / "broken.vtu"
+    broken.write_bytes((DEMO / "lug/lug_fine_0.vtu").read_bytes()[:4000])
+    meshes = [f"{name}={DEMO}/lug/lug_{name}_*.vtu" for name in ("coarse", "medium", "fine")]
+    words = ["run", str(DEMO.parent / "recipes/lug.yaml"), *meshes, str(broken), "--jobs", "2", "-o"]
+    here = CliRunner().invoke(app, [*words, str(tmp_path / "here")])
+    there = CliRunner().invoke(app, [*words, str(tmp_path / "there"), "--scheduler", "local"])
+    assert here.exit_code == there.exit_code == 2 and "broken.vtu is damaged" in there.stdout
+    for name in ("coarse", "medium", "fine"):
+        one, other = (json.loads((tmp_path / f / name / "values.json").read_text()) for f in ("here", "there"))
+        assert one["values"] == other["values"] and one["status"] == 0
+        assert (tmp_path / "there" / name / "pictures/stress with the rope swung.png").stat().st_size > 5000

@@ -6840,6 +6840,11 @@ export interface components {
             kind: string;
             /** Note */
             note: string;
+            /**
+             * Note Blocks
+             * @description The note, which is Markdown, in pieces to be shown.
+             */
+            note_blocks: components["schemas"]["NoteBlock"][];
             /** Photographed */
             photographed: string;
             /** Result */
@@ -9967,6 +9972,47 @@ export interface components {
             unit: string;
             /** Values */
             values: (number | null)[];
+        };
+        /**
+         * NoteBlock
+         * @description A paragraph (p), a heading (h), code or a rule with its runs; a list (ul, ol) or a quote with its items.
+         */
+        NoteBlock: {
+            /**
+             * Items
+             * @default []
+             */
+            items: components["schemas"]["NoteBlock"][][];
+            /** Kind */
+            kind: string;
+            /**
+             * Runs
+             * @default []
+             */
+            runs: components["schemas"]["NoteRun"][];
+        };
+        /**
+         * NoteRun
+         * @description Words of a note that are set alike.
+         */
+        NoteRun: {
+            /**
+             * Code
+             * @default false
+             */
+            code: boolean;
+            /**
+             * Emph
+             * @default false
+             */
+            emph: boolean;
+            /**
+             * Strong
+             * @default false
+             */
+            strong: boolean;
+            /** Text */
+            text: string;
         };
         /**
          * NumbersOut

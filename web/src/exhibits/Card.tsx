@@ -9,6 +9,7 @@ import { inThisReview } from "../bench/address";
 import { tell } from "../bench/notices";
 import { Refused } from "../controls/Refused";
 import { figure } from "../reading/format";
+import { Note } from "./Note";
 
 /** One exhibit: what it is, its note, its verdict, and the way back to it. */
 export function Card({ exhibit: e }: { exhibit: Exhibit }) {
@@ -95,7 +96,11 @@ export function Card({ exhibit: e }: { exhibit: Exhibit }) {
             </div>
           ))}
           {e.verdict && <div className={`verdict ${e.state && `verdict-${e.state}`}`}>{e.verdict}</div>}
-          {e.note && <p className="note">{e.note}</p>}
+          {e.note && (
+            <div className="note">
+              <Note blocks={e.note_blocks} />
+            </div>
+          )}
           {e.changed && !again.data && (
             <div className="doubt small-line" role="status" data-testid="changed">
               What is stated of its result has changed since. Ask again to see whether it still holds.

@@ -19,7 +19,7 @@ export function ReportTab() {
   return (
     <>
       {outline.data && <Question key={outline.data.question} kept={outline.data.question} />}
-      <h3>Report</h3>
+      <h3 className="sub">Report</h3>
       <p className="quiet small-line">
         Question, exhibits in their chapters, results and what was assumed of them, balance and checks, records,
         sources.
@@ -38,7 +38,7 @@ export function ReportTab() {
         <Made words="PDF" title="With contents, outline and page numbers" work={() => saveFrom("/api/report.pdf")} />
       </div>
       <Copies />
-      <h3>Recipe</h3>
+      <h3 className="sub">Recipe</h3>
       <p className="quiet small-line">
         Hand checks as values with limits, exhibits as tables: <code>ironstone run</code> asks them of other files.
       </p>
@@ -76,7 +76,10 @@ function RecipeMade({ result }: { result: number }) {
                 onChange={(e) => setChosen(e.target.checked ? [...chosen, o.name] : chosen.filter((n) => n !== o.name))}
               />
               <span>
-                {o.says} <span className="fig quiet">{typeof o.value === "number" ? figure(o.value) : o.value}</span>
+                {o.says}{" "}
+                <span className="fig quiet">
+                  {typeof o.value === "number" && !Number.isInteger(o.value) ? figure(o.value) : o.value}
+                </span>
               </span>
             </label>
           ))}
@@ -96,7 +99,7 @@ function Copies() {
   const size = (bytes: number | undefined) => (bytes === undefined ? "" : `, ${figure(bytes / 1e6, 3)} MB`);
   return (
     <>
-      <h3>Copy of the review</h3>
+      <h3 className="sub">Copy of the review</h3>
       <p className="quiet small-line">
         One file to send. Without results it holds exhibits, records and notes, and says what it lacks.
       </p>

@@ -21,6 +21,7 @@ from ironstone.engine.curves.printed import picture_of
 from ironstone.engine.curves.records import Record
 from ironstone.engine.kept.changes import Change, changes_between
 from ironstone.engine.kept.in_view import InView
+from ironstone.engine.report.notes import blocks_of
 from ironstone.engine.words import WITH_PICTURES, Strict
 from ironstone.formats.tables import without_formulas, write_table
 from ironstone.store import Review
@@ -151,6 +152,23 @@ class ExhibitEdit(Strict):
     verdict: str = Field("", max_length=4000)
 
 
+class NoteRun(BaseModel):
+    """Words of a note that are set alike."""
+
+    text: str
+    strong: bool = False
+    emph: bool = False
+    code: bool = False
+
+
+class NoteBlock(BaseModel):
+    """A paragraph (p), a heading (h), code or a rule with its runs; a list (ul, ol) or a quote with its items."""
+
+    kind: str
+    runs: list[NoteRun] = []
+    items: list[list[NoteBlock]] = []
+
+
 class ExhibitOut(BaseModel):
     id: int
     revision: int
@@ -173,6 +191,7 @@ class ExhibitOut(BaseModel):
     has_table: bool
     has_photograph: bool
     photographed: str
+    note_blocks: list[NoteBlock] = Field(description="The note, which is Markdown, in pieces to be shown.")
 
 
 class Again(BaseModel):
@@ -229,6 +248,7 @@ def exhibit_of(item: Item, kept: ExhibitKept, there: dict[int, str]) -> ExhibitO
         has_picture=kept.picture is not None,
         has_table=kept.table is not None,
         has_photograph=kept.photograph is not None,
+        note_blocks=[NoteBlock.model_validate(block) for block in blocks_of(kept.note)] if kept.note else [],
         **reply,
     )
 
