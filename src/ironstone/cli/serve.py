@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from pathlib import Path
 from typing import Annotated
 
@@ -35,6 +36,7 @@ def open_command(
     name: Annotated[str | None, typer.Option(help="Name of the result.")] = None,
     units: Annotated[str | None, typer.Option(help="Unit system, such as mm-N-s-t-MPa.")] = None,
     port: Annotated[int, typer.Option(help="Port on 127.0.0.1.")] = 8737,
+    watch: Annotated[str | None, typer.Option(help="Files of the run that come later, 'run/step_*.vtu', are added to it.")] = None,
     prepare: Annotated[bool, typer.Option("--prepare", help="Make the review and stop.")] = False,
 ) -> None:
     """Take result files in and open the bench on them; files that are in the review already are not taken in again."""
@@ -54,8 +56,15 @@ def open_command(
                 left.unlink(missing_ok=True)
             raise
     typer.echo(f"{', '.join(f.name for f in files[:3])}{' ...' if len(files) > 3 else ''} in {path}")
-    if not prepare:
-        serve(path, port)
+    if prepare:
+        return
+    if watch is not None:
+        from ironstone.store.follow import followed_beside
+
+        with ironstone.open(path) as opened:
+            followed = name or opened.result().name
+        followed_beside(path, watch, followed, units)
+    serve(path, port)
 
 
 def _is_in(review: Path, files: list[Path]) -> bool:
@@ -88,3 +97,46 @@ def demo_command(
     demo_review.make(review, data, fresh)
     if not prepare:
         serve(review, port)
+
+
+@app.command("watch")
+@guarded
+def watch_command(
+    review: Annotated[Path, typer.Argument(help="The review, made where it is not there; the bench may have it open.")],
+    pattern: Annotated[str, typer.Argument(help="Files of a run that still goes on, 'run/step_*.vtu'.")],
+    name: Annotated[str, typer.Option(help="Name of the result.")] = "",
+    units: Annotated[str | None, typer.Option(help="Unit system, such as mm-N-s-t-MPa.")] = None,
+    every: Annotated[float, typer.Option(min=0.1, help="Seconds between two looks.")] = 5.0,
+    idle: Annotated[
+        float | None, typer.Option(help="End when nothing has come for so many seconds; none: until it is stopped.")
+    ] = None,
+) -> None:
+    """Follow a run that still goes on: its finished files are a result now, later ones are added when they are there."""
+    import time
+
+    from ironstone.store.follow import Following
+    from ironstone.store.review import Review
+
+    if not name:
+        # What the files share before what differs.
+        name = re.split(r"[*?\[]", Path(pattern).stem)[0].rstrip("0123456789").rstrip("_-. ") or "run"
+    with Review.open(review) if review.exists() else Review.create(review) as opened:
+        following = Following(opened, pattern, name, units)
+        last, said = time.monotonic(), ""
+        while True:
+            try:
+                found = following.look()
+                problem = found.said
+                if found.more:
+                    last = time.monotonic()
+                    typer.echo(f"{name}: {found.steps} step{'s' if found.steps != 1 else ''}")
+            except IronstoneError as error:
+                # The next look may find it mended.
+                problem = str(error)
+            if problem != said:
+                said = problem
+                if said:
+                    typer.echo(f"ironstone: not taken yet: {said}", err=True)
+            if idle is not None and time.monotonic() - last > idle:
+                break
+            time.sleep(every)

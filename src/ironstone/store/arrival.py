@@ -71,9 +71,11 @@ def intake(
     named: Callable[[], None] | None = None,
     added: Sequence[Sequence[Path]] = (),
     only: frozenset[str] | None = None,
+    behind: int | None = None,
 ) -> int:
     """Take a numbered series of files in as one result and return its id. added: files of the same steps (or one for all of them)
-    whose arrays, sets and parts are those of the body too. only: the fields that will be asked for; None: all are read.
+    whose arrays, sets and parts are those of the body too. only: the fields that will be asked for; None: all are read. behind: the
+    result it is to take the place of: until then it is not among the review's.
 
     ``tell(share, text)`` hears of the progress and may raise ``Cancelled``. ``shown(id)`` is called once all is read and checked,
     before it is stored: the result can be looked at from then on, and storing begins when it returns. ``named()`` is called once
@@ -137,7 +139,7 @@ def intake(
         runs[0].plan.warnings += gaps_in_numbers(ordered)
         runs[0].plan.warnings += [one.said() for one in more]
         wanted = name or series_name(ordered)
-        result_id = _stored(review, runs, count, sources, wanted, system, tell, shown, aside, scratch.name)
+        result_id = _stored(review, runs, count, sources, wanted, system, tell, shown, aside, scratch.name, behind)
     naming = review.naming.follow(result_id, sources)
     if named is not None:
         naming.add_done_callback(lambda _: named())
@@ -158,6 +160,7 @@ def _stored(
     shown: Shown | None,
     aside: ThreadPoolExecutor,
     scratch: str,
+    behind: int | None = None,
 ) -> int:
     """Store all runs of a result; it is there when the last one is. One whose mesh changes is looked at once it is stored."""
     first, *others = runs
@@ -165,7 +168,9 @@ def _stored(
     if several:
         said = f"The mesh is another one at {count - len(first.steps)} of {count} steps ({len(runs)} meshes in all)."
         first.plan.warnings.append(f"{said} Numbers of nodes and elements are those of each mesh.")
-    result_id, summary, finish = _store(review, first, sources, name, system, tell, None if several else shown, aside, scratch)
+    result_id, summary, finish = _store(
+        review, first, sources, name, system, tell, None if several else shown, aside, scratch, behind
+    )
     try:
         parts = [(first.steps, summary)]
         told = [{"result": 0, "steps": first.steps}]

@@ -331,6 +331,13 @@ class Review(Transactions, Statements):
             raise NotFound(f"There is no result {result_id} in this review.", "It may have been removed: see what was removed.")
         return item
 
+    def forget_source(self, *numbers: int) -> None:
+        """What is held of some results in memory is of what they were."""
+        with self._lock:
+            for number in numbers:
+                self._sources.pop(number, None)
+                self._arriving.pop(number, None)
+
     def forget_changes(self) -> None:
         """What was done so far can no longer be undone."""
         with self.session() as session:
@@ -359,8 +366,9 @@ class Review(Transactions, Statements):
             source = self._sources.get(row.id)
             correction = self.correction(row.id)
             beside = self._beside(correction, shown)
-            if source is None or (source.correction, source.name, source.beside) != (correction, shown[number], beside):
-                before = source
+            if source is None or source.seen != (correction, shown[number], beside, row.created):
+                # One that was read again has another mesh, for all that is known.
+                before = source if source is not None and source.created == row.created else None
                 source = ReviewSource(self, row, correction, name=shown[number], beside=beside)
                 if before is not None and before.mesh_cache is not None and before.roles == source.roles:
                     source.mesh_cache = before.mesh_cache

@@ -1,3 +1,4 @@
+import type { ReactNode } from "react";
 import type { Schemas } from "../api/client";
 
 type Block = Schemas["NoteBlock"];
@@ -27,7 +28,7 @@ function Piece({ block }: { block: Block }) {
 }
 
 function Run({ run }: { run: Schemas["NoteRun"] }) {
-  let words = run.code ? <code>{run.text}</code> : <>{run.text}</>;
+  let words: ReactNode = run.code ? <code>{run.text}</code> : run.text;
   if (run.strong) words = <b>{words}</b>;
   if (run.emph) words = <em>{words}</em>;
   return words;
