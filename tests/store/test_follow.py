@@ -12,6 +12,7 @@ from fastapi.testclient import TestClient
 from typer.testing import CliRunner
 
 from ironstone.cli.every import app
+from ironstone.core.errors import IronstoneError
 from ironstone.engine.base import ask, keep, question_of, readable, thing_of
 from ironstone.engine.reading.flags import FlagIn
 from ironstone.service.app import create_app
@@ -165,6 +166,25 @@ def test_a_process_that_is_ended_meanwhile_leaves_the_result_as_it_was(
         assert len(review.results()) == 1 and len(review.result(number).steps) == 2 and review.damaged() == []
         assert take_again(review, number, files) == 4
         assert [r.name for r in review.results()] == ["bar"]
+
+
+def test_a_result_that_is_renamed_is_still_followed_and_one_that_is_removed_is_not(run: Path, tmp_path: Path) -> None:
+    with Review.create(tmp_path / "r.ironstone") as review:
+        following = Following(review, str(run / "step_*.vtu"), "bar")
+        step(run, 0)
+        following.look()
+        following.look()
+        number = review.result().id
+        review.rename_result(number, "bar, revision 2")
+        step(run, 1)
+        following.look()
+        assert following.look().steps == 2 and [r.name for r in review.results()] == ["bar, revision 2"]
+        review.put_away(number)
+        step(run, 2)
+        following.look()
+        with pytest.raises(IronstoneError, match="was removed"):
+            following.look()
+        assert review.results() == []
 
 
 def test_it_is_followed_beside_other_work(run: Path, tmp_path: Path) -> None:

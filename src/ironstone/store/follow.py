@@ -35,10 +35,15 @@ class Following:
         """pattern: of files, with * and ?. name: of the result, made with the first files where there is none."""
         self.review, self.pattern, self.name, self.system = review, pattern, name, system
         self.steps = 0
+        # Called something else meanwhile, it is the same result.
+        self._number: int | None = None
         self._seen: State = {}
         self._taken: State = {}
+        self._left: State = {}
+        self._said = ""
         there = next((r for r in review.results() if r.name == name), None)
         if there is not None:
+            self._number = there.id
             self.steps = len(there.steps)
             held = {(f["name"], f["bytes"]) for f in there.files}
             self._taken = {p: s for p, s in self._found().items() if (p.name, s[0]) in held}
@@ -61,35 +66,33 @@ class Following:
         Raises IronstoneError where the files that are whole cannot be one result.
         """
         found = self._found()
-        still = {p: s for p, s in found.items() if self._seen.get(p) == s or self._taken.get(p) == s}
+        # One that could not be read is not tried again before it is another one.
+        self._left = {p: s for p, s in self._left.items() if found.get(p) == s}
+        known = {p: s for p, s in found.items() if self._seen.get(p) == s or self._taken.get(p) == s}
+        still = {p: s for p, s in known.items() if p not in self._left}
         self._seen = found
-        waiting = [p.name for p in found if p not in still]
-        if not still or still == self._taken:
-            return Looked(self.steps, False, sorted(waiting))
-        whole, said = numbered_order(list(still)), ""
-        while whole:
+        whole, more = numbered_order(list(still)), False
+        while whole and {p: still[p] for p in whole} != self._taken:
             try:
                 self._take(whole)
-                break
+                self._taken, more = {p: still[p] for p in whole}, True
             except IronstoneError as error:
-                # The last one of a series may be half written: what it says is looked at again when it has changed.
-                if whole[-1].name not in error.message or (len(whole) == 1 and self._taken):
+                # The last one of a series may be half written.
+                if whole[-1].name not in error.message:
                     raise
-                said = str(error)
-                waiting.append(whole.pop().name)
-        if not whole:
-            return Looked(self.steps, False, sorted(waiting), said)
-        more = {p: still[p] for p in whole} != self._taken
-        self._taken = {p: still[p] for p in whole}
-        return Looked(self.steps, more, sorted(waiting), said)
+                self._left[whole[-1]], self._said = still[whole[-1]], str(error)
+                whole.pop()
+        waiting = sorted(p.name for p in found if p not in self._taken)
+        return Looked(self.steps, more, waiting, self._said if self._left else "")
 
     def _take(self, files: list[Path]) -> None:
-        if {p: self._seen[p] for p in files} == self._taken:
-            return
-        if any(r.name == self.name for r in self.review.results()):
-            self.steps = take_again(self.review, self.name, files)
+        if self._number is None:
+            self._number = intake(self.review, files, self.name, self.system)
+            self.steps = len(self.review.result(self._number).steps)
+        elif any(r.id == self._number for r in self.review.results()):
+            self.steps = take_again(self.review, self._number, files)
         else:
-            self.steps = len(self.review.result(intake(self.review, files, self.name, self.system)).steps)
+            raise IronstoneError(f"'{self.name}' was removed from the review: nothing is added to it.", "Bring it back, or stop.")
 
 
 def followed_beside(path: Path, pattern: str, name: str, system: str | None = None, every: float = 5.0) -> Event:
