@@ -79,7 +79,7 @@ TITLES = st.sampled_from(["", "one", "two", "three"])
 WHAT = st.sampled_from(["move", "add", "rename", "lift", "drop"])
 
 
-@settings(max_examples=60, suppress_health_check=[HealthCheck.function_scoped_fixture])
+@settings(max_examples=25, suppress_health_check=[HealthCheck.function_scoped_fixture])
 @given(st.lists(st.tuples(WHAT, st.integers(0, 3), TITLES, TITLES, st.booleans())))
 def test_nothing_is_lost_and_nothing_doubled_whatever_is_done(review: Review, changes) -> None:
     numbers = sorted(e.id for e in exhibits_of(review))

@@ -3,6 +3,9 @@
 from __future__ import annotations
 
 from ironstone.formats.registry import READERS, register
-from ironstone.formats.series import dump, end_ahead, keep_readers, load, numbered_order, read_series, start_ahead
+from ironstone.formats.series import dump, end_ahead, keep_readers, load, numbered_order, read_series, readers_kept, start_ahead
 
-__all__ = ["READERS", "dump", "end_ahead", "keep_readers", "load", "numbered_order", "read_series", "register", "start_ahead"]
+__all__ = [
+    "READERS", "dump", "end_ahead", "keep_readers", "load", "numbered_order", "read_series", "readers_kept", "register",
+    "start_ahead",
+]  # fmt: skip

@@ -13,6 +13,7 @@ import struct
 import subprocess
 import sys
 from collections.abc import Iterator, Sequence
+from contextlib import contextmanager
 from dataclasses import replace
 from importlib import import_module
 from pathlib import Path
@@ -82,11 +83,25 @@ _ahead: list[subprocess.Popen[bytes]] = []
 _again = False
 
 
-def keep_readers() -> None:
-    """From now on a reader reads one series after the other, as long as nothing fails in it; it ends with this process."""
+@contextmanager
+def readers_kept() -> Iterator[None]:
+    """Within, a reader reads one series after the other, as long as nothing fails in it."""
     global _again
-    _again = True
-    atexit.register(end_ahead)
+    before, _again = _again, True
+    try:
+        yield
+    finally:
+        _again = before
+        if not before:
+            end_ahead()
+
+
+def keep_readers() -> None:
+    """As ``readers_kept``, for as long as this process lives."""
+    global _again
+    if not _again:
+        _again = True
+        atexit.register(end_ahead)
 
 
 def start_ahead() -> None:

@@ -21,6 +21,7 @@ from ironstone.core.errors import IronstoneError
 from ironstone.engine.base import engine
 from ironstone.engine.recipes.many import SURROUNDINGS
 from ironstone.engine.recipes.run import Order, carried_out, not_done
+from ironstone.formats import keep_readers
 
 # A run is tried again so often where its worker is lost; and the longest a scheduler is waited for, in seconds.
 AGAIN, PATIENCE = 3, 20
@@ -42,11 +43,13 @@ class Cluster:
 
 def done_there(order: str) -> str:
     """Do a run in folders that are shared; orders and answers as JSON."""
+    keep_readers()
     return json.dumps(carried_out(Order(**json.loads(order))))
 
 
 def done_apart(order: str, files: list[bytes]) -> tuple[str, bytes]:
     """Do a run of files that were sent along; its folder comes back as a ZIP."""
+    keep_readers()
     with TemporaryDirectory(prefix="ironstone-worker-") as scratch:
         stated = Order(**json.loads(order))
         there = []

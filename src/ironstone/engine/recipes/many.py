@@ -15,6 +15,7 @@ from typing import TYPE_CHECKING, Any
 from ironstone.core.errors import IronstoneError, NotFound
 from ironstone.engine.recipes.recipe import Recipe, Value, parameters_of
 from ironstone.engine.recipes.run import Order, carried_out, done_before, file_name, not_done
+from ironstone.formats import keep_readers, readers_kept
 
 if TYPE_CHECKING:
     from ironstone.engine.recipes.cluster import Cluster
@@ -99,8 +100,10 @@ def run_all(
 
 
 def _one_by_one(left: Sequence[Order]) -> Iterable[dict[str, Any]]:
-    for order in left:
-        yield carried_out(order)
+    # A reader's imports take longer than most files: one for many runs.
+    with readers_kept():
+        for order in left:
+            yield carried_out(order)
 
 
 @contextmanager
@@ -128,7 +131,7 @@ def _beside_each_other(left: Sequence[Order], jobs: int) -> Iterable[dict[str, A
     waiting, again = list(left), []
     while waiting:
         under_way: dict[Future[dict[str, Any]], Order] = {}
-        pool = ProcessPoolExecutor(min(jobs, len(waiting)), get_context("spawn"), max_tasks_per_child=RUNS_A_PROCESS)
+        pool = ProcessPoolExecutor(min(jobs, len(waiting)), get_context("spawn"), keep_readers, max_tasks_per_child=RUNS_A_PROCESS)
         try:
             # No more are handed out than are done at a time: what waits here is not lost with a process.
             while waiting or under_way:

@@ -34,7 +34,6 @@ from ironstone.engine.recipes.recipe import (
 )
 from ironstone.engine.tabled import tabled
 from ironstone.engine.take import taken
-from ironstone.formats import keep_readers
 from ironstone.formats.tables import write_table, write_workbook
 from ironstone.store import Review, intake
 
@@ -93,8 +92,6 @@ def carried_out(order: Order) -> dict[str, Any]:
 
     status: 0 all limits kept, 1 one is broken, 2 something could not be read.
     """
-    # Its imports take longer than most files: one reader for many runs.
-    keep_readers()
     began, log = time.monotonic(), [f"run '{order.name}' of {', '.join(Path(f).name for f in order.files)}"]
     order.out.mkdir(parents=True, exist_ok=True)
     (order.out / VALUES).unlink(missing_ok=True)
