@@ -6,9 +6,11 @@ import io
 import json
 import re
 import shutil
+import time
 from collections.abc import Iterator
 from pathlib import Path
 
+import httpx
 import numpy as np
 import pytest
 from PIL import Image
@@ -183,6 +185,25 @@ def test_what_is_kept_is_replayed_on_a_revised_result_and_that_is_kept(with_exhi
     page.get_by_role("tab", name="Exhibit", exact=True).click()
     expect(page.get_by_test_id("exhibit-table")).to_contain_text("asked of bar, stiffer, the same within 150 %")
     expect(page.get_by_test_id("exhibit-table")).to_contain_text("agrees: 11 the same")
+
+
+def test_a_report_that_is_made_says_how_far_it_is_and_can_be_stopped(small: str) -> None:
+    """By the service itself: a job that tells, stops, and gives its file once."""
+    started = httpx.post(f"{small}/api/report/html").json()
+    while (job := httpx.get(f"{small}/api/jobs/{started['id']}").json())["state"] == "running":
+        assert 0.0 <= job["share"] <= 1.0
+    assert job["state"] == "done"
+    file = httpx.get(f"{small}/api/jobs/{started['id']}/file")
+    assert file.headers["content-disposition"] == 'attachment; filename="Bar in tension report.html"' and "<h1>" in file.text
+    again = httpx.get(f"{small}/api/jobs/{started['id']}/file")
+    assert again.status_code >= 400 and "fetched already" in again.text
+    other = httpx.post(f"{small}/api/report/pdf").json()
+    httpx.delete(f"{small}/api/jobs/{other['id']}")
+    end = time.monotonic() + 30
+    while (job := httpx.get(f"{small}/api/jobs/{other['id']}").json())["state"] == "running":
+        assert time.monotonic() < end
+    assert job["state"] in ("stopped", "done")
+    assert httpx.post(f"{small}/api/report/docx").status_code == 422
 
 
 def test_the_question_a_photograph_and_the_pdf(with_exhibits: tuple[str, Path], blank: Page, tmp_path: Path) -> None:

@@ -18,11 +18,21 @@ Work = Callable[["Progress"], int]
 LONGEST_LOOK = 3.0
 
 
+@dataclass(frozen=True)
+class Made:
+    """A file that a job has made: what it is called, its media type, its bytes."""
+
+    name: str
+    kind: str
+    data: bytes
+
+
 @dataclass
 class Job:
-    """One piece of long work. ``out`` is what the bench is told of it."""
+    """One piece of long work. ``out`` is what the bench is told of it; made: the file it was to make, until it is fetched."""
 
     out: JobOut
+    made: Made | None = None
     stop: threading.Event = field(default_factory=threading.Event)
     looked: threading.Event = field(default_factory=threading.Event)
     thread: threading.Thread | None = None
@@ -44,6 +54,11 @@ class Progress:
         if self.job.stop.is_set():
             raise Cancelled("Stopped by you.", "Nothing was taken in.")
         self.job.out = self.job.out.model_copy(update={"share": share or self.job.out.share, "text": text})
+
+    def has_made(self, made: Made) -> int:
+        """The file it was to make; it waits to be fetched."""
+        self.job.made = made
+        return 0
 
     def show(self, result: int) -> None:
         """A result can be looked at; waits a moment for its first picture, which would have to share the machine."""
@@ -104,6 +119,14 @@ class Jobs:
         if job_id not in self._jobs:
             raise IronstoneError("There is no such job.", "It may belong to an earlier start of the service.")
         return self._jobs[job_id]
+
+    def fetch(self, job_id: str) -> Made:
+        """The file a job has made; it is told once. Raises IronstoneError where there is none, or not yet."""
+        job = self.get(job_id)
+        made, job.made = job.made, None
+        if made is None:
+            raise IronstoneError("This job has made no file, or it was fetched already.", "Ask for it again.")
+        return made
 
     def cancel(self, job_id: str) -> JobOut:
         job = self.get(job_id)

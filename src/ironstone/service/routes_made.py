@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import base64
 import json
-from typing import Annotated
+from typing import Annotated, Literal
 
 from fastapi import APIRouter, Query, Request, Response
 
@@ -46,8 +46,9 @@ from ironstone.engine.recipes.replayed import side_by_side
 from ironstone.engine.report.html import report_html, turning_size
 from ironstone.engine.report.pdf import report_pdf
 from ironstone.engine.words import ReadingQuery
-from ironstone.service.deps import OpenReview, RunningTurns, safe_name
-from ironstone.service.schemas import BesideOut, Bytes, Said
+from ironstone.service.deps import OpenReview, RunningJobs, RunningTurns, safe_name
+from ironstone.service.jobs import Made, Progress
+from ironstone.service.schemas import BesideOut, Bytes, JobOut, Said
 from ironstone.service.turns import InTurn, reaches
 from ironstone.service.uploads import bounded
 from ironstone.store import Review
@@ -202,6 +203,25 @@ def report_as_pdf(review: OpenReview) -> Response:
     name = f"{safe_name(f'{review.name} report')}.pdf"
     disposition = {"Content-Disposition": f'attachment; filename="{name}"'}
     return Response(report_pdf(review), media_type="application/pdf", headers=disposition)
+
+
+@router.post("/report/{form}")
+def begin_report(form: Literal["html", "turns", "pdf"], review: OpenReview, jobs: RunningJobs) -> JobOut:
+    """Begin to make the report of the review, as HTML, as HTML whose views turn, or as PDF: a job whose file is fetched."""
+
+    def work(tell: Progress) -> int:
+        data = report_pdf(review, tell) if form == "pdf" else report_html(review, tell, form == "turns").encode()
+        suffix, kind = ("pdf", "application/pdf") if form == "pdf" else ("html", "text/html; charset=utf-8")
+        return tell.has_made(Made(f"{safe_name(f'{review.name} report')}.{suffix}", kind, data))
+
+    return jobs.start(work)
+
+
+@router.get("/jobs/{job}/file", response_class=Response)
+def fetch_file(job: str, jobs: RunningJobs) -> Response:
+    """The file a job has made, once."""
+    made = jobs.fetch(job)
+    return Response(made.data, media_type=made.kind, headers={"Content-Disposition": f'attachment; filename="{made.name}"'})
 
 
 @router.get("/report/turning")

@@ -103,6 +103,34 @@ export async function saveFrom(address: string): Promise<void> {
   saveFile(await answer.blob(), named?.[1] ?? "report");
 }
 
+export interface Working {
+  share: number;
+  text: string;
+}
+
+const pause = (ms: number) => new Promise((r) => window.setTimeout(r, ms));
+
+/** Makes the report and saves it; tells how far it is, and stops when the signal says so. */
+export async function saveReport(
+  form: "html" | "turns" | "pdf",
+  tell: (working: Working) => void,
+  signal: AbortSignal,
+): Promise<void> {
+  let job = await ask(api.POST("/api/report/{form}", { params: { path: { form } } }));
+  const one = { params: { path: { job: job.id } } };
+  const stop = () => void api.DELETE("/api/jobs/{job}", one);
+  signal.addEventListener("abort", stop);
+  while (job.state === "running") {
+    tell(job);
+    await pause(150);
+    job = await ask(api.GET("/api/jobs/{job}", one));
+  }
+  signal.removeEventListener("abort", stop);
+  if (job.state === "stopped") throw new Problem("Stopped by you.", "Nothing was made.");
+  if (job.state !== "done") throw new Problem(job.error ?? "The report could not be made.", job.hint ?? "");
+  await saveFrom(`/api/jobs/${job.id}/file`);
+}
+
 function saveFile(data: Blob, name: string): void {
   const address = URL.createObjectURL(data);
   save(address, name);

@@ -2301,6 +2301,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/{job}/file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Fetch File
+         * @description The file a job has made, once.
+         */
+        get: operations["fetch_file_api_jobs__job__file_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/keep/alongside": {
         parameters: {
             query?: never;
@@ -3017,6 +3037,26 @@ export interface paths {
         get: operations["report_turning_api_report_turning_get"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/report/{form}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Begin Report
+         * @description Begin to make the report of the review, as HTML, as HTML whose views turn, or as PDF: a job whose file is fetched.
+         */
+        post: operations["begin_report_api_report__form__post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -18925,6 +18965,35 @@ export interface operations {
             };
         };
     };
+    fetch_file_api_jobs__job__file_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     keep_alongside_api_keep_alongside_post: {
         parameters: {
             query?: never;
@@ -20217,6 +20286,37 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Bytes"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    begin_report_api_report__form__post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                form: "html" | "turns" | "pdf";
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobOut"];
                 };
             };
             /** @description Unprocessable Entity */

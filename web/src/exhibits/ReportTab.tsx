@@ -1,7 +1,7 @@
 import { useMutation, useQuery } from "@tanstack/react-query";
-import { useState } from "react";
+import { useRef, useState } from "react";
 import { Form } from "react-bootstrap";
-import { saveFrom, saveRecipe } from "../api/asking";
+import { saveRecipe, saveReport, type Working } from "../api/asking";
 import { api, ask } from "../api/client";
 import { useBench } from "../bench/store";
 import { Refused } from "../controls/Refused";
@@ -25,17 +25,13 @@ export function ReportTab() {
         sources.
       </p>
       <div className="row-line actions">
-        <Made
-          words="HTML"
-          title="One file: works offline, nothing in it runs"
-          work={() => saveFrom("/api/report.html")}
-        />
-        <Made
+        <Report form="html" words="HTML" title="One file: works offline, nothing in it runs" />
+        <Report
+          form="turns"
           words={`HTML, views turn${more.data ? `, ${figure(more.data.bytes / 1e6, 2)} MB more` : ""}`}
           title="With the skin of each view, which turns there, and plots that zoom"
-          work={() => saveFrom("/api/report.html?turns=true")}
         />
-        <Made words="PDF" title="With contents, outline and page numbers" work={() => saveFrom("/api/report.pdf")} />
+        <Report form="pdf" words="PDF" title="With contents, outline and page numbers" />
       </div>
       <Copies />
       <h3 className="sub">Recipe</h3>
@@ -43,6 +39,37 @@ export function ReportTab() {
         Hand checks as values with limits, exhibits as tables: <code>ironstone run</code> asks them of other files.
       </p>
       {result !== null && <RecipeMade key={result} result={result} />}
+    </>
+  );
+}
+
+/** The report in one form: how far it is while it is made, and a way to stop it. */
+function Report({ form, words, title }: { form: "html" | "turns" | "pdf"; words: string; title: string }) {
+  const [working, setWorking] = useState<Working | null>(null);
+  const stop = useRef<AbortController | null>(null);
+  const made = useMutation({
+    mutationFn: () => {
+      stop.current = new AbortController();
+      return saveReport(form, setWorking, stop.current.signal);
+    },
+    onSettled: () => setWorking(null),
+  });
+  if (working)
+    return (
+      <div className="report-working" role="status">
+        <progress aria-label={`${words}: how far it is`} value={working.share} />{" "}
+        <span className="small-line">{working.text}</span>{" "}
+        <button type="button" className="link" onClick={() => stop.current?.abort()}>
+          Stop
+        </button>
+      </div>
+    );
+  return (
+    <>
+      <button type="button" className="ghost" title={title} disabled={made.isPending} onClick={() => made.mutate()}>
+        {words}
+      </button>
+      {made.error && <Refused error={made.error} />}
     </>
   );
 }
