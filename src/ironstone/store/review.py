@@ -366,7 +366,8 @@ class Review(Transactions, Statements):
             source = self._sources.get(row.id)
             correction = self.correction(row.id)
             beside = self._beside(correction, shown)
-            if source is None or source.seen != (correction, shown[number], beside, row.created):
+            now = (correction, shown[number], beside, row.created)
+            if source is None or (source.correction, source.name, source.beside, source.created) != now:
                 # One that was read again has another mesh, for all that is known.
                 before = source if source is not None and source.created == row.created else None
                 source = ReviewSource(self, row, correction, name=shown[number], beside=beside)

@@ -82,11 +82,6 @@ class ReviewSource:
         self._lock = threading.RLock()
         self.mesh_cache = mesh
 
-    @property
-    def seen(self) -> tuple[Any, ...]:
-        """What it was made of: where that is another now, it is made anew."""
-        return self.correction, self.name, self.beside, self.created
-
     @cached_property
     def identity(self) -> str:
         """Which intake this is: results of two reviews may have one number, not one moment as well."""
