@@ -196,15 +196,6 @@ def exhibit_photograph(exhibit: int, review: OpenReview) -> Response:
     return _attachment(review, exhibit, "photograph")
 
 
-@router.get("/report.pdf", response_class=Response)
-@reaches("whole")
-def report_as_pdf(review: OpenReview) -> Response:
-    """The report of the review as PDF."""
-    name = f"{safe_name(f'{review.name} report')}.pdf"
-    disposition = {"Content-Disposition": f'attachment; filename="{name}"'}
-    return Response(report_pdf(review), media_type="application/pdf", headers=disposition)
-
-
 @router.post("/report/{form}")
 def begin_report(form: Literal["html", "turns", "pdf"], review: OpenReview, jobs: RunningJobs) -> JobOut:
     """Begin to make the report of the review, as HTML, as HTML whose views turn, or as PDF: a job whose file is fetched."""
@@ -229,15 +220,6 @@ def fetch_file(job: str, jobs: RunningJobs) -> Response:
 def report_turning(review: OpenReview) -> Bytes:
     """About how much larger the report is whose views turn."""
     return Bytes(bytes=turning_size(review))
-
-
-@router.get("/report.html", response_class=Response)
-@reaches("whole")
-def report(review: OpenReview, turns: bool = False) -> Response:
-    """The report of the review as one HTML file; turns: its views can be turned and its plots zoomed."""
-    name = f"{safe_name(f'{review.name} report')}.html"
-    disposition = {"Content-Disposition": f'attachment; filename="{name}"'}
-    return Response(report_html(review, turns=turns), media_type="text/html", headers=disposition)
 
 
 @router.get("/recipe/offers")
