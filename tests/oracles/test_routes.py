@@ -8,9 +8,10 @@ import numpy as np
 import pytest
 
 from ironstone.core.errors import Impossible
-from ironstone.core.geometry.routes import outside, route, sharp_edge
+from ironstone.core.geometry.routes import nearest_on_edge, on_sharp_edges, outside, route, sharp_edge
 from ironstone.core.mesh.mesh import Mesh
 from tests.models import grid_of_quads, mesh_of
+from tests.oracles.boxes import BY_NAME, box
 from tests.oracles.test_levels import boxes
 
 
@@ -145,3 +146,34 @@ def test_a_way_over_quadratic_elements_goes_through_their_middle_nodes() -> None
     mesh = mesh_of(points, [(23, list(range(8)))])
     assert route(mesh, 0, 1).tolist() == [0, 4, 1]
     assert outside(mesh).length.max() == pytest.approx(2 * np.hypot(1, 0.5))
+
+
+def test_from_a_corner_where_edges_meet_the_one_that_leads_to_the_end_is_taken() -> None:
+    mesh = boxes(4)
+    corner = int(np.flatnonzero((mesh.points == [-1.0, -1.0, -1.0]).all(1))[0])
+    for axis in range(3):
+        on = np.flatnonzero((np.delete(mesh.points, axis, 1) == -1.0).all(1))
+        on = on[np.argsort(mesh.points[on, axis])]
+        for end in on[1:]:
+            found = sharp_edge(mesh, corner, end=int(end)).nodes
+            np.testing.assert_array_equal(found, on[: list(on).index(end) + 1])
+
+
+@pytest.mark.parametrize("name", ["hex8", "hex20", "tet4", "tet10", "wedge6", "wedge15"])
+def test_the_nearest_node_of_an_edge_is_the_nearest_of_all_that_lie_on_the_edges_of_a_box(name: str) -> None:
+    """Of a box the nodes on its edges are those with two coordinates at an end: all of them, middles too, and no other."""
+    mesh = box(BY_NAME[name], counts=(3, 2, 2), size=(3.0, 2.0, 1.0))
+    at_end = np.isclose(mesh.points, mesh.points.min(0)) | np.isclose(mesh.points, mesh.points.max(0))
+    on = np.flatnonzero(at_end.sum(1) >= 2)
+    np.testing.assert_array_equal(on_sharp_edges(mesh), on)
+    for point in np.random.default_rng(1).uniform(-1, 4, size=(20, 3)):
+        node, away = nearest_on_edge(mesh, point)
+        distances = np.linalg.norm(mesh.points[on] - point, axis=1)
+        assert away == pytest.approx(distances.min())
+        assert distances[list(on).index(node)] == pytest.approx(distances.min())
+
+
+def test_a_body_without_a_sharp_edge_says_so() -> None:
+    ring = tube()
+    with pytest.raises(Impossible, match="sharper than 170"):
+        nearest_on_edge(ring, np.zeros(3), sharper=170.0)

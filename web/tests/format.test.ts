@@ -1,5 +1,5 @@
 import { describe, expect, test } from "vitest";
-import { digitsBetween, figure, parse, parsePoint, percent, roundUp } from "../src/reading/format";
+import { digitsBetween, figure, parse, percent, roundUp } from "../src/reading/format";
 
 const thin = "\u202f";
 const minus = "\u2212";
@@ -55,18 +55,6 @@ describe("numbers as an analyst types them", () => {
 
   test.each(["", "  ", "abc", "1.2.3", "--4"])("'%s' is no number", (text) => {
     expect(parse(text)).toBeNull();
-  });
-
-  test.each([
-    ["1, 0, 2.5", [1, 0, 2.5]],
-    ["1; 0; 2,5", [1, 0, 2.5]],
-    ["1 0 2.5", [1, 0, 2.5]],
-  ])("'%s' is a point", (text, point) => {
-    expect(parsePoint(text)).toEqual(point);
-  });
-
-  test.each(["1, 2", "1, 2, 3, 4", "a, b, c", ""])("'%s' is no point", (text) => {
-    expect(parsePoint(text)).toBeNull();
   });
 });
 

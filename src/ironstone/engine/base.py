@@ -16,7 +16,7 @@ from typing import Any, ClassVar, Self, TypeVar
 from pydantic import BaseModel, ValidationError
 
 import ironstone
-from ironstone.core.errors import IronstoneError, NotFound
+from ironstone.core.errors import Impossible, IronstoneError, NotFound
 from ironstone.engine.carrier import Answer, Particulars, Provenance
 from ironstone.engine.found import Kinds
 from ironstone.engine.steps import find_step
@@ -114,6 +114,10 @@ class Kept(_Versioned):
     def same(self, other: Kept) -> bool:
         """Whether another one is replaced by this."""
         return False
+
+    def elsewhere(self, here: ReviewSource, there: ReviewSource) -> tuple[Self, list[str]]:
+        """The same for another mesh of the body, by place, and what must be said of it. Raises Impossible where it is not there."""
+        raise Impossible(f"A {self.kind} stays with its result.", "Make it anew there.")
 
     def made(self) -> str:
         """What keeping it is called where it can be undone."""

@@ -11,6 +11,7 @@ from pydantic import BaseModel, create_model
 from ironstone.core.errors import NotFound
 from ironstone.engine.base import KEPT, QUESTIONS, Kept, Question, ask, changed, keep, readable, remove, unreadable
 from ironstone.engine.carrier import Answer
+from ironstone.engine.kept.elsewhere import OfOther, offered, taken_over
 from ironstone.engine.tabled import Form
 from ironstone.service.deps import OpenReview, columns_table
 from ironstone.service.turns import InTurn, reaches
@@ -24,6 +25,13 @@ class KeptOut(BaseModel):
     kind: str
     revision: int
     words: dict[str, Any]
+
+
+class TakenOver(BaseModel):
+    """The number of what was taken over from another result, and what must be said of its place."""
+
+    id: int
+    notes: list[str]
 
 
 def out(item: Item, thing: Kept) -> KeptOut:
@@ -63,6 +71,17 @@ def asked() -> APIRouter:
         if kind not in KEPT:
             raise NotFound(f"There is no thing to keep called '{kind}'.", f"There are: {', '.join(sorted(KEPT))}.")
         return [out(item, thing) for item, thing in readable(review, KEPT[kind], result)]
+
+    @router.get("/kept/{kind}/elsewhere")
+    def kept_elsewhere(kind: str, result: int, review: OpenReview) -> list[OfOther]:
+        """What other meshes of the same body have of a kind, and this result has not."""
+        return offered(review, kind, result)
+
+    @router.post("/kept/{item}/here")
+    def take_over(item: int, result: int, review: OpenReview) -> TakenOver:
+        """Keep for a result, by place, what is kept of another mesh of the same body."""
+        made, notes = taken_over(review, item, result)
+        return TakenOver(id=made, notes=notes)
 
     @router.put("/kept/{kind}/{item}")
     def change_kept(kind: str, item: int, words: dict[str, Any], review: OpenReview) -> KeptOut:

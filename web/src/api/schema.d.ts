@@ -84,6 +84,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/ask/by-part": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Ask By Part
+         * @description Lowest and highest of a reading in each part, and where; a part without a value has none, which is not zero.
+         */
+        post: operations["ask_by_part_api_ask_by_part_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/ask/by-part.{form}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Ask By Part As A Table
+         * @description Lowest and highest of a reading in each part, and where; a part without a value has none, which is not zero.
+         */
+        post: operations["ask_by_part_as_a_table_api_ask_by_part__form__post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/ask/converge": {
         parameters: {
             query?: never;
@@ -974,6 +1014,46 @@ export interface paths {
          *         the share of each part in the strain energy.
          */
         post: operations["ask_modes_as_a_table_api_ask_modes__form__post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/ask/near-edge": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Ask Near Edge
+         * @description The node on a sharp edge of the outside that is nearest to a point, and how far that is.
+         */
+        post: operations["ask_near_edge_api_ask_near_edge_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/ask/near-edge.{form}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Ask Near Edge As A Table
+         * @description The node on a sharp edge of the outside that is nearest to a point, and how far that is.
+         */
+        post: operations["ask_near_edge_as_a_table_api_ask_near_edge__form__post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -2663,6 +2743,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/kept/{item}/here": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Take Over
+         * @description Keep for a result, by place, what is kept of another mesh of the same body.
+         */
+        post: operations["take_over_api_kept__item__here_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/kept/{kind}": {
         parameters: {
             query?: never;
@@ -2675,6 +2775,26 @@ export interface paths {
          * @description What is kept of a kind, of one result or of all, in the order it was made; what cannot be read is left out.
          */
         get: operations["what_is_kept_api_kept__kind__get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/kept/{kind}/elsewhere": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Kept Elsewhere
+         * @description What other meshes of the same body have of a kind, and this result has not.
+         */
+        get: operations["kept_elsewhere_api_kept__kind__elsewhere_get"];
         put?: never;
         post?: never;
         delete?: never;
@@ -4805,6 +4925,174 @@ export interface components {
             /** Part */
             part: string;
         };
+        /**
+         * ByPart
+         * @description Lowest and highest of a reading in each part, and where; a part without a value has none, which is not zero.
+         */
+        ByPart: {
+            /**
+             * Against
+             * @description Take off the same with some words changed: 'step=0;averaging=all'.
+             */
+            against?: string | null;
+            /**
+             * Averaging
+             * @description off, element, part, material or all.
+             * @default off
+             * @enum {string}
+             */
+            averaging: "off" | "element" | "part" | "material" | "all";
+            /**
+             * Axes
+             * @description global, element, material, or axes kept with the result.
+             * @default global
+             */
+            axes: string;
+            /**
+             * Criterion
+             * @description Of the failure of plies: hashin, puck, ...; with +bond behind it also the bond lines.
+             * @default
+             */
+            criterion: string;
+            /**
+             * Field
+             * @description Name of the field.
+             * @default
+             */
+            field: string;
+            /**
+             * Fold
+             * @description Degrees above which shells are not averaged across a fold.
+             * @default 20
+             */
+            fold: number;
+            /**
+             * Layer
+             * @description N, N:PLACE, largest, smallest, magnitude; 1 is the bottom. Of plies also sheet:NAME, worst.
+             * @default
+             */
+            layer: string;
+            /**
+             * Measure
+             * @description von-mises, principal-1, xx, hoop, magnitude, ...
+             * @default
+             */
+            measure: string;
+            /**
+             * Of
+             * @description value, jump or jump-within-material (at a node), or error.
+             * @default value
+             * @enum {string}
+             */
+            of: "value" | "jump" | "jump-within-material" | "error";
+            /**
+             * Order
+             * @description What is averaged first: components or measure.
+             * @default components
+             * @enum {string}
+             */
+            order: "components" | "measure";
+            /**
+             * Over
+             * @description step, or largest, smallest, magnitude over many steps.
+             * @default step
+             * @enum {string}
+             */
+            over: "step" | "largest" | "smallest" | "magnitude";
+            /**
+             * Phase
+             * @description Of a harmonic: degrees, magnitude, peak, or angle (of the peak).
+             * @default
+             */
+            phase: string;
+            /**
+             * Plane
+             * @description Normal of the plane for a traction: X,Y,Z in the axes.
+             */
+            plane?: string | null;
+            /**
+             * Region
+             * @description all, part:NAME, material:NAME or set:NAME.
+             * @default all
+             */
+            region: string;
+            /** Result */
+            result?: number | string | null;
+            /**
+             * Span
+             * @description Which steps: all, so-far (up to the step), A:B, or A,B,C, counted from 0.
+             * @default all
+             */
+            span: string;
+            /**
+             * Step
+             * @default last
+             */
+            step: number | string;
+            /**
+             * Unit
+             * @description Unit of the answer; the result's where none is named.
+             */
+            unit?: string | null;
+            /**
+             * Weight
+             * @description What counts in a mean at a node: plain, or by volume.
+             * @default plain
+             * @enum {string}
+             */
+            weight: "plain" | "volume";
+            /**
+             * When
+             * @description The step at which, in place of the value.
+             * @default false
+             */
+            when: boolean;
+        };
+        /** ByPartAnswer */
+        ByPartAnswer: {
+            /**
+             * Caveats
+             * @default []
+             */
+            caveats: string[];
+            /**
+             * Columns
+             * @default []
+             */
+            columns: components["schemas"]["Column"][];
+            /**
+             * Figures
+             * @default []
+             */
+            figures: components["schemas"]["Figure"][];
+            /** Kind */
+            kind: string;
+            more: components["schemas"]["ByPartMore"];
+            provenance?: components["schemas"]["Provenance"] | null;
+            /** Sentence */
+            sentence: string;
+            /**
+             * State
+             * @default
+             * @enum {string}
+             */
+            state: "good" | "doubt" | "bad" | "";
+            /** Unit */
+            unit?: string | null;
+            /**
+             * Verdict
+             * @default
+             */
+            verdict: string;
+        };
+        /**
+         * ByPartMore
+         * @description Each part with its lowest and highest, none where it has no value.
+         */
+        ByPartMore: {
+            /** Parts */
+            parts: components["schemas"]["EndsOfPart"][];
+        };
         /** Bytes */
         Bytes: {
             /** Bytes */
@@ -6513,6 +6801,29 @@ export interface components {
              * @default
              */
             verdict: string;
+        };
+        /**
+         * EndOf
+         * @description A highest or lowest value and where it is; element and node by the numbers of the file.
+         */
+        EndOf: {
+            /** Element */
+            element: number | null;
+            /** Node */
+            node: number | null;
+            /** Part */
+            part: string | null;
+            /** Value */
+            value: number | null;
+            /** Xyz */
+            xyz: (number | null)[];
+        };
+        /** EndsOfPart */
+        EndsOfPart: {
+            high: components["schemas"]["EndOf"] | null;
+            low: components["schemas"]["EndOf"] | null;
+            /** Part */
+            part: string;
         };
         /**
          * EntryOut
@@ -9974,6 +10285,85 @@ export interface components {
             values: (number | null)[];
         };
         /**
+         * NearEdge
+         * @description The node on a sharp edge of the outside that is nearest to a point, and how far that is.
+         */
+        NearEdge: {
+            /**
+             * At
+             * @description X,Y,Z in the result's unit of length.
+             */
+            at: [
+                number,
+                number,
+                number
+            ];
+            /** Result */
+            result?: number | string | null;
+            /**
+             * Side
+             * @description The part the line belongs to, where it runs along a border.
+             * @default
+             */
+            side: string;
+            /**
+             * Step
+             * @default last
+             */
+            step: number | string;
+        };
+        /** NearEdgeAnswer */
+        NearEdgeAnswer: {
+            /**
+             * Caveats
+             * @default []
+             */
+            caveats: string[];
+            /**
+             * Columns
+             * @default []
+             */
+            columns: components["schemas"]["Column"][];
+            /**
+             * Figures
+             * @default []
+             */
+            figures: components["schemas"]["Figure"][];
+            /** Kind */
+            kind: string;
+            more: components["schemas"]["NearEdgeMore"];
+            provenance?: components["schemas"]["Provenance"] | null;
+            /** Sentence */
+            sentence: string;
+            /**
+             * State
+             * @default
+             * @enum {string}
+             */
+            state: "good" | "doubt" | "bad" | "";
+            /** Unit */
+            unit?: string | null;
+            /**
+             * Verdict
+             * @default
+             */
+            verdict: string;
+        };
+        /**
+         * NearEdgeMore
+         * @description The node of the edge, its place, and how far it is from where one pointed.
+         */
+        NearEdgeMore: {
+            /** Away */
+            away: number;
+            /** Node */
+            node: number;
+            /** Unit */
+            unit: string;
+            /** Xyz */
+            xyz: (number | null)[];
+        };
+        /**
          * NoteBlock
          * @description A paragraph (p), a heading (h), code or a rule with its runs; a list (ul, ol) or a quote with its items.
          */
@@ -10145,6 +10535,20 @@ export interface components {
              * @default false
              */
             when: boolean;
+        };
+        /**
+         * OfOther
+         * @description Something kept of another result that can be used in this one. name: what it is called; of: its result.
+         */
+        OfOther: {
+            /** Id */
+            id: number;
+            /** Kind */
+            kind: string;
+            /** Name */
+            name: string;
+            /** Of */
+            of: string;
         };
         /**
          * Offered
@@ -13939,6 +14343,16 @@ export interface components {
             };
         };
         /**
+         * TakenOver
+         * @description The number of what was taken over from another result, and what must be said of its place.
+         */
+        TakenOver: {
+            /** Id */
+            id: number;
+            /** Notes */
+            notes: string[];
+        };
+        /**
          * TakenOverOut
          * @description Which members took over force between two steps. growth: of the load, and so of the forces had nothing yielded.
          */
@@ -15115,6 +15529,72 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["Balance"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    ask_by_part_api_ask_by_part_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ByPart"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ByPartAnswer"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    ask_by_part_as_a_table_api_ask_by_part__form__post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                form: "csv" | "xlsx" | "parquet";
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ByPart"];
             };
         };
         responses: {
@@ -16567,6 +17047,72 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["Modes"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    ask_near_edge_api_ask_near_edge_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NearEdge"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["NearEdgeAnswer"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    ask_near_edge_as_a_table_api_ask_near_edge__form__post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                form: "csv" | "xlsx" | "parquet";
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NearEdge"];
             };
         };
         responses: {
@@ -19511,6 +20057,39 @@ export interface operations {
             };
         };
     };
+    take_over_api_kept__item__here_post: {
+        parameters: {
+            query: {
+                result: number;
+            };
+            header?: never;
+            path: {
+                item: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TakenOver"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     what_is_kept_api_kept__kind__get: {
         parameters: {
             query?: {
@@ -19531,6 +20110,39 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["KeptOut"][];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    kept_elsewhere_api_kept__kind__elsewhere_get: {
+        parameters: {
+            query: {
+                result: number;
+            };
+            header?: never;
+            path: {
+                kind: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OfOther"][];
                 };
             };
             /** @description Unprocessable Entity */

@@ -1,39 +1,73 @@
-import { useState } from "react";
-import { parsePoint } from "../reading/format";
+import { useId, useState } from "react";
+import { parsePoint, pointHint, whyNoPoint } from "../reading/typed";
 
 interface Props {
   label: string;
-  /** "x,y,z" */
+  /** "x,y,z"; "" none yet. */
   value: string;
   onSet: (value: string) => void;
   /** A direction has a length. */
   direction?: boolean;
+  /** It may be left empty. */
+  optional?: boolean;
+  /** What a reader hears it called, where the label alone does not say it. */
+  name?: string;
+  className?: string;
 }
 
-/** Three numbers, taken when Enter is pressed or the field is left; what is no point is put back. */
-export function PointField({ label, value, onSet, direction = false }: Props) {
+/** Three numbers, taken when Enter is pressed or the field is left; what is no point stays as typed, with what is wrong under it. */
+export function PointField({ label, value, onSet, direction = false, optional = false, name, className = "" }: Props) {
   const [text, setText] = useState<string | null>(null);
+  const [wrong, setWrong] = useState("");
+  const why = useId();
   const finish = () => {
-    const typed = text === null ? null : parsePoint(text);
-    if (typed && (!direction || typed.some((v) => v !== 0))) onSet(typed.join(","));
+    if (text === null) return;
+    const typed = parsePoint(text);
+    const empty = text.trim() === "";
+    const fault = typed
+      ? direction && typed.every((v) => v === 0)
+        ? "A direction has a length: 0 0 0 has none."
+        : ""
+      : empty
+        ? ""
+        : whyNoPoint(text);
+    setWrong(fault);
+    if (fault) return;
+    if (typed) onSet(typed.join(","));
+    else if (optional) onSet("");
     setText(null);
   };
   return (
-    <label className="row-line">
-      {label}
-      <input
-        className="form-control form-control-sm fig point-field"
-        aria-label={label}
-        value={text ?? value.split(",").join(", ")}
-        onChange={(e) => setText(e.target.value)}
-        onBlur={finish}
-        onKeyDown={(e) => {
-          if (e.key !== "Enter") return;
-          // It is taken here; a form around it is not sent by it.
-          e.preventDefault();
-          finish();
-        }}
-      />
-    </label>
+    <>
+      <label className={`row-line ${className}`}>
+        {label}
+        <input
+          className={`form-control form-control-sm fig point-field ${wrong ? "is-invalid" : ""}`}
+          aria-label={name ?? label}
+          aria-invalid={wrong ? true : undefined}
+          aria-describedby={wrong ? why : undefined}
+          placeholder={pointHint}
+          value={text ?? value.split(",").join(", ")}
+          onChange={(e) => setText(e.target.value)}
+          onBlur={finish}
+          onKeyDown={(e) => {
+            if (e.key === "Escape" && text !== null) {
+              e.stopPropagation();
+              setText(null);
+              setWrong("");
+            }
+            if (e.key !== "Enter") return;
+            // It is taken here; a form around it is not sent by it.
+            e.preventDefault();
+            finish();
+          }}
+        />
+      </label>
+      {wrong && (
+        <div id={why} className="field-fault" role="alert">
+          {wrong}
+        </div>
+      )}
+    </>
   );
 }

@@ -7,10 +7,11 @@ interface Props {
   onSet: (v: string) => void;
   list?: string;
   className?: string;
+  placeholder?: string;
 }
 
 /** A short text, taken when one leaves the field or presses Enter. */
-export function TextField({ label, name, value, onSet, list, className = "" }: Props) {
+export function TextField({ label, name, value, onSet, list, className = "", placeholder }: Props) {
   const [text, setText] = useState<string | null>(null);
   const finish = () => {
     if (text !== null && text.trim() !== value) onSet(text.trim());
@@ -23,6 +24,7 @@ export function TextField({ label, name, value, onSet, list, className = "" }: P
         className="form-control form-control-sm fig"
         aria-label={name}
         list={list}
+        placeholder={placeholder}
         value={text ?? value}
         onChange={(e) => setText(e.target.value)}
         onBlur={finish}

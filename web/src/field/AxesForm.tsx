@@ -5,11 +5,11 @@ import { api, ask, type Contents } from "../api/client";
 import { useChange } from "../api/queries";
 import { useBench } from "../bench/store";
 import { Section } from "../controls/Section";
-import { figure, parsePoint } from "../reading/format";
+import { figure } from "../reading/format";
+import { type Point, parsePoint, pointHint } from "../reading/typed";
 import { useAxes } from "../view/makeAxes";
 
 type Kind = "cartesian" | "cylindrical" | "spherical";
-type Point = [number, number, number];
 
 const third: Record<Kind, string> = {
   cartesian: "Point in the third direction",
@@ -140,6 +140,7 @@ export function AxesForm({ contents }: { contents: Contents }) {
             {label}
             <input
               className={`form-control form-control-sm fig ${read[i] ? "" : "is-invalid"}`}
+              placeholder={pointHint}
               value={points[i]}
               onChange={(e) => setPoints(points.map((p, k) => (k === i ? e.target.value : p)))}
             />

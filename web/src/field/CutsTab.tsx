@@ -7,6 +7,7 @@ import { told } from "../bench/readingChoice";
 import { useBench } from "../bench/store";
 import { AnswerLeaves } from "../controls/AnswerLeaves";
 import { Choices } from "../controls/Choices";
+import { OfOthers } from "../controls/OfOthers";
 import { PointField } from "../controls/PointField";
 import { Refused } from "../controls/Refused";
 import { RemoveButton } from "../controls/RemoveButton";
@@ -29,6 +30,7 @@ export function CutsTab() {
         <CutRow key={c.id} item={c} />
       ))}
       {chosen && <Chosen key={chosen.id} item={chosen} />}
+      <OfOthers kind="cut" what="Cuts" onMade={(id) => set({ cut: id })} />
       <NewCut list={list} onMade={(id) => set({ cut: id })} />
     </div>
   );

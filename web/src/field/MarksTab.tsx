@@ -11,6 +11,7 @@ import { AnswerLeaves } from "../controls/AnswerLeaves";
 import { Choices, named } from "../controls/Choices";
 import { FoldField } from "../controls/FoldField";
 import { NumberField } from "../controls/NumberField";
+import { OfOthers } from "../controls/OfOthers";
 import { Refused } from "../controls/Refused";
 import { Switch } from "../controls/Switch";
 import { figure, parse } from "../reading/format";
@@ -98,6 +99,7 @@ function Flags() {
           </button>
         </div>
       )}
+      <OfOthers kind="flag" what="Flags" />
       <Switch
         id="labelled"
         label="Label highest and lowest in place"

@@ -11,6 +11,7 @@ import { digitsBetween, figure, percent } from "../reading/format";
 import { type MapName, mapLabels } from "../theme/colours";
 import { useView } from "../view/handle";
 import { AxesForm } from "./AxesForm";
+import { ByPart } from "./ByPart";
 
 /** What the reading is, and the key it is told by. */
 export function ValuesTab() {
@@ -150,7 +151,10 @@ export function ValuesTab() {
       {named ? (
         <div className="quiet small-line">These numbers name something: the key lists the names.</div>
       ) : (
-        <KeySettings />
+        <>
+          <ByPart />
+          <KeySettings />
+        </>
       )}
     </div>
   );

@@ -1,5 +1,5 @@
 import { Trash2 } from "lucide-react";
-import { useId, useState } from "react";
+import { useState } from "react";
 import type { AnswerTo } from "../api/asking";
 import { api, ask, type Contents, type TestRecord } from "../api/client";
 import { useFormats } from "../api/formats";
@@ -9,11 +9,10 @@ import { useBench } from "../bench/store";
 import { AnswerLeaves } from "../controls/AnswerLeaves";
 import { BringFile } from "../controls/BringFile";
 import { OptionalNumber } from "../controls/OptionalNumber";
-import { Places } from "../controls/Places";
+import { PlaceField } from "../controls/PlaceField";
 import { Section } from "../controls/Section";
 import { SelectField } from "../controls/SelectField";
 import { Stroke } from "../controls/Stroke";
-import { TextField } from "../controls/TextField";
 import { useResponses, useResponsesWords } from "../lines/motion";
 import { figure, percent } from "../reading/format";
 import { MeasuredForm } from "./MeasuredForm";
@@ -192,7 +191,6 @@ function Add({ contents, tests, onAdd }: { contents: Contents; tests: TestRecord
   const results = (useReview().data?.results ?? []).filter((r) => r.id !== result);
   const { tables } = useFormats();
   const [typing, setTyping] = useState(false);
-  const list = useId();
   const left = tests.filter((t) => !motion.beside.includes(`test:${t.id}`));
   const others = results.map((r) => ({ value: `of:${r.id}:${motion.at}`, label: `${r.name}, same place` }));
   return (
@@ -218,20 +216,16 @@ function Add({ contents, tests, onAdd }: { contents: Contents; tests: TestRecord
         }}
       />
       {typing && (
-        <>
-          <TextField
-            label="Place"
-            name="Another place of the response"
-            className="wide-field"
-            list={list}
-            value=""
-            onSet={(at) => {
-              if (at) onAdd(at);
-              setTyping(false);
-            }}
-          />
-          <Places id={list} contents={contents} />
-        </>
+        <PlaceField
+          label="Place"
+          name="Another place of the response"
+          contents={contents}
+          value=""
+          onSet={(at) => {
+            if (at) onAdd(at);
+            setTyping(false);
+          }}
+        />
       )}
       <div className="row-line actions">
         <BringFile

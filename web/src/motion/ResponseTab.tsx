@@ -8,7 +8,7 @@ import { Switch } from "../controls/Switch";
 import { useKindOfSteps, useResponse, useResponseWords } from "../lines/motion";
 import { figure } from "../reading/format";
 import { Beside } from "./Beside";
-import { OtherKind, PlaceField, Told, useWays } from "./parts";
+import { MotionPlace, OtherKind, Told, useWays } from "./parts";
 
 const shown: Option<"amplitude" | "level" | "bands" | "phase" | "nyquist">[] = [
   { value: "amplitude", label: "amplitude" },
@@ -32,7 +32,7 @@ export function ResponseTab() {
   return (
     <>
       <h3>Response of the reading in view</h3>
-      <PlaceField contents={contents.data} />
+      <MotionPlace contents={contents.data} />
       <Choices
         className="mt-2 mb-2"
         name="What is drawn"

@@ -3,7 +3,7 @@ import { useBench } from "../bench/store";
 import { Choices, named } from "../controls/Choices";
 import { useKindOfSteps, useShares, useSharesWords } from "../lines/motion";
 import { figure, percent } from "../reading/format";
-import { OtherField, PlaceField, Told } from "./parts";
+import { MotionPlace, OtherField, Told } from "./parts";
 
 /** What each mode has in the motion in view: at a place and the step in view, rebuilt over the steps from those that are ticked. */
 export function SharesTab() {
@@ -31,7 +31,7 @@ export function SharesTab() {
     <>
       <h3>What each mode has in it</h3>
       <OtherField label="Modes of" />
-      <PlaceField contents={contents.data} />
+      <MotionPlace contents={contents.data} />
       <Choices
         className="mt-2 mb-2"
         name="Direction of the motion"

@@ -1,4 +1,4 @@
-import { type ReactNode, useId } from "react";
+import type { ReactNode } from "react";
 import type { Kind, Words } from "../api/asking";
 import type { Contents } from "../api/client";
 import { useContents } from "../api/queries";
@@ -6,11 +6,10 @@ import { useBench } from "../bench/store";
 import { Choices, named, type Option } from "../controls/Choices";
 import { NumberField } from "../controls/NumberField";
 import { OptionalNumber } from "../controls/OptionalNumber";
-import { Places } from "../controls/Places";
+import { PlaceField } from "../controls/PlaceField";
 import { SelectField } from "../controls/SelectField";
-import { TextField } from "../controls/TextField";
 import { type OverTime, useKindOfSteps, useOverTime, useOverTimeWords } from "../lines/motion";
-import { OtherKind, PlaceField, Told, useWays } from "./parts";
+import { MotionPlace, OtherKind, Told, useWays } from "./parts";
 
 const ways: Option<OverTime>[] = [
   { value: "spectrum", label: "spectrum" },
@@ -37,7 +36,7 @@ export function TimeTab() {
   return (
     <>
       <h3>{motion.of === "rebound" ? "What moves, over time" : "The reading in view over time"}</h3>
-      <PlaceField contents={contents.data} />
+      <MotionPlace contents={contents.data} />
       <Choices
         className="mt-2 mb-2"
         name="What is read off it"
@@ -130,7 +129,6 @@ function Decay() {
 function Rebound({ contents }: { contents: Contents }) {
   const { motion, set } = useBench("motion", "set");
   const [now, put] = useWays();
-  const list = useId();
   return (
     <>
       <div className="row-line">
@@ -152,15 +150,13 @@ function Rebound({ contents }: { contents: Contents }) {
         ]}
         onSet={(pushed) => put({ pushed })}
       />
-      <TextField
+      <PlaceField
         label="Meets"
         name="What it meets"
-        className="wide-field"
-        list={list}
+        contents={contents}
         value={now.meets}
         onSet={(meets) => put({ meets })}
       />
-      <Places id={list} contents={contents} />
       <SelectField
         label="Mass of"
         name="The part that moves"

@@ -1,4 +1,4 @@
-import { type ReactNode, useId } from "react";
+import type { ReactNode } from "react";
 import type { Answer, Kind, Words } from "../api/asking";
 import type { Contents } from "../api/client";
 import { useContents, useReview } from "../api/queries";
@@ -6,10 +6,9 @@ import type { MotionWays } from "../bench/motionState";
 import { useBench } from "../bench/store";
 import { AnswerLeaves } from "../controls/AnswerLeaves";
 import { FiguresTable } from "../controls/AnswerTable";
-import { Places } from "../controls/Places";
+import { PlaceField } from "../controls/PlaceField";
 import { Refused } from "../controls/Refused";
 import { SelectField } from "../controls/SelectField";
-import { TextField } from "../controls/TextField";
 import { useKindOfSteps } from "../lines/motion";
 
 /** What an answer says: verdict, figures, sentence, caveats, its table; or why there is none, or that it is asked for. */
@@ -104,24 +103,19 @@ export function OtherKind({ wanted, does }: { wanted: string; does: string }) {
 }
 
 /** Where a motion is read: typed, or the node that was flagged last. */
-export function PlaceField({ contents }: { contents: Contents }) {
+export function MotionPlace({ contents }: { contents: Contents }) {
   const { motion, set } = useBench("motion", "set");
-  const list = useId();
   return (
     <>
-      <TextField
+      <PlaceField
         label="At"
         name="Place of the motion"
-        className="wide-field"
-        list={list}
+        contents={contents}
         value={motion.at}
         onSet={(at) => set({ motion: { ...motion, at } })}
       />
-      <Places id={list} contents={contents} />
       {!motion.at && (
-        <div className="small-line quiet">
-          node:12, point:0,0,1 or set:NAME. A flag (Field, then a click on the model) tells the number of its node.
-        </div>
+        <div className="small-line quiet">A flag (Field, then a click on the model) tells the number of its node.</div>
       )}
     </>
   );

@@ -3,10 +3,12 @@ import { useContents } from "../api/queries";
 import { useBench } from "../bench/store";
 import { Choices } from "../controls/Choices";
 import { NumberField } from "../controls/NumberField";
+import { PointField } from "../controls/PointField";
 import { SelectField } from "../controls/SelectField";
 import { Switch } from "../controls/Switch";
 import { TextField } from "../controls/TextField";
-import { kindOf, lineKinds, lineWords } from "../lines/kinds";
+import { kindOf, type LineField, lineKinds, lineWords } from "../lines/kinds";
+import { parse } from "../reading/format";
 
 /** The line that is being made: its places, which side it reads, its ends, its name. */
 export function DraftForm({ list }: { list: Kept<KeptWords["path"]>[] }) {
@@ -18,6 +20,8 @@ export function DraftForm({ list }: { list: Kept<KeptWords["path"]>[] }) {
   const words = lineWords(draft);
   const to = (part: Partial<typeof draft>) => set({ draft: { ...draft, ...part } });
   const unit = contents.data.length_unit;
+  const typed = (i: number, v: string) =>
+    to({ values: kind.fields.map((_, k) => (k === i ? v : (draft.values[k] ?? ""))) });
   const close = () => set({ draft: null, picks: [], picking: "flag" });
   const done = () => {
     if (!words) return;
@@ -67,16 +71,7 @@ export function DraftForm({ list }: { list: Kept<KeptWords["path"]>[] }) {
         )}
       </div>
       {kind.fields.map((f, i) => (
-        <TextField
-          key={`${kind.kind} ${f.label}`}
-          className="wide-field"
-          label={f.label}
-          name={f.label}
-          value={(draft.values[i] ?? "").split(",").join(", ")}
-          onSet={(v) =>
-            to({ values: kind.fields.map((_, k) => (k === i ? v.replace(/\s/g, "") : (draft.values[k] ?? ""))) })
-          }
-        />
+        <LineValue key={`${kind.kind} ${f.label}`} field={f} value={draft.values[i] ?? ""} onSet={(v) => typed(i, v)} />
       ))}
       {contents.data.parts.length > 1 && (
         <SelectField
@@ -115,5 +110,39 @@ export function DraftForm({ list }: { list: Kept<KeptWords["path"]>[] }) {
       </div>
       {same && <div className="quiet small-line">Another line has this name.</div>}
     </form>
+  );
+}
+
+/** One place or number of a line, as it is typed. */
+function LineValue({ field, value, onSet }: { field: LineField; value: string; onSet: (value: string) => void }) {
+  const { kind, label, optional } = field;
+  if (kind === "point" || kind === "direction")
+    return (
+      <PointField
+        className="wide-field"
+        label={label}
+        value={value}
+        direction={kind === "direction"}
+        optional={optional}
+        onSet={onSet}
+      />
+    );
+  const taken = (v: string) => {
+    if (kind === "nodes")
+      return v
+        .split(/[\s,;]+/)
+        .filter(Boolean)
+        .join(",");
+    return kind === "number" ? String(parse(v) ?? v) : v;
+  };
+  return (
+    <TextField
+      className="wide-field"
+      label={label}
+      name={label}
+      placeholder={kind === "nodes" ? "12 14 17" : undefined}
+      value={value.split(",").join(", ")}
+      onSet={(v) => onSet(taken(v))}
+    />
   );
 }

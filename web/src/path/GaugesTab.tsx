@@ -9,6 +9,7 @@ import { sent } from "../api/sending";
 import { taken, useDropped } from "../bench/dropped";
 import { useBench } from "../bench/store";
 import { AnswerLeaves } from "../controls/AnswerLeaves";
+import { OfOthers } from "../controls/OfOthers";
 import { Refused } from "../controls/Refused";
 import { SelectField } from "../controls/SelectField";
 import { Switch } from "../controls/Switch";
@@ -118,6 +119,7 @@ export function GaugesTab() {
           }}
         />
       </div>
+      <OfOthers kind="gauges" what="Gauge lists" onMade={(id) => set({ gauges: id })} />
       {picking === "gauge" && <div className="small-line asks">Each click is a gauge. Escape ends it.</div>}
       {list && (
         <>

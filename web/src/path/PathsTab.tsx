@@ -5,6 +5,8 @@ import { useContents, useTests } from "../api/queries";
 import { useBench } from "../bench/store";
 import { AnswerLeaves } from "../controls/AnswerLeaves";
 import { Choices } from "../controls/Choices";
+import { OfOthers } from "../controls/OfOthers";
+import { PointField } from "../controls/PointField";
 import { Refused } from "../controls/Refused";
 import { RemoveButton } from "../controls/RemoveButton";
 import { SelectField } from "../controls/SelectField";
@@ -13,7 +15,7 @@ import { Switch } from "../controls/Switch";
 import { TextField } from "../controls/TextField";
 import { brief, freshDraft, lineKinds, read } from "../lines/kinds";
 import { type DrawnProfile, lineColours, type ProfileAnswer, shownPaths, useProfiles } from "../lines/profiles";
-import { figure, parsePoint } from "../reading/format";
+import { figure } from "../reading/format";
 import { DraftForm } from "./DraftForm";
 import { ProfileOfOthers } from "./ProfileOfOthers";
 
@@ -55,6 +57,13 @@ export function PathsTab() {
             ))}
           </div>
         </>
+      )}
+      {!draft && (
+        <OfOthers
+          kind="path"
+          what="Lines"
+          onMade={(id) => set({ paths: [...(paths ?? shown), id], strata: true, tab: "profile" })}
+        />
       )}
       {profiles.length > 0 && <Reading profiles={profiles} />}
     </div>
@@ -161,14 +170,11 @@ function Reading({ profiles }: { profiles: DrawnProfile[] }) {
         onChoose={(to) => change({ distance: to === "from" ? "0,0,0" : to })}
       />
       {from && (
-        <TextField
+        <PointField
           label="Point"
           name="Distance from the point"
-          value={profile.distance.split(",").join(", ")}
-          onSet={(v) => {
-            const point = parsePoint(v);
-            if (point) change({ distance: point.join(",") });
-          }}
+          value={profile.distance}
+          onSet={(distance) => change({ distance })}
         />
       )}
       {contents.data?.moves && (

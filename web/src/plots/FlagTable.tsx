@@ -7,6 +7,7 @@ import { useBench } from "../bench/store";
 import { AnswerLeaves } from "../controls/AnswerLeaves";
 import { Missing } from "../controls/Missing";
 import { figure, percent } from "../reading/format";
+import { partsOf } from "../view/flagCard";
 
 /** Every flag of the result, with what each element that meets there says. */
 export function FlagTable() {
@@ -27,6 +28,7 @@ export function FlagTable() {
             <th>flag</th>
             <th>name</th>
             <th>at</th>
+            <th>part</th>
             <th>value in every element that meets there</th>
             <th>jump</th>
             <th>of the range</th>
@@ -81,6 +83,7 @@ function FlagRow({ id, number, name }: { id: number; number: number; name: strin
         />
       </td>
       <td>{d?.place}</td>
+      <td className="word">{partsOf(d?.entries ?? [])}</td>
       <td className="wrap">
         {d?.entries.map((e, i) => (
           <span key={`${e.element}-${i}`}>

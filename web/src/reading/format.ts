@@ -53,7 +53,7 @@ export function parse(text: string): number | null {
     .replace(/[\s\u202f\u00a0]/g, "")
     .replace("\u2212", "-")
     .replace(",", ".");
-  if (cleaned === "" || Number.isNaN(Number(cleaned))) return null;
+  if (cleaned === "" || !Number.isFinite(Number(cleaned))) return null;
   return Number(cleaned);
 }
 
@@ -63,12 +63,4 @@ export function roundUp(value: number): number {
   const power = 10 ** Math.floor(Math.log10(value));
   for (const m of [1, 1.2, 1.5, 2, 2.5, 3, 4, 5, 6, 8, 10]) if (m * power >= value * (1 - 1e-9)) return m * power;
   return 10 * power;
-}
-
-/** Three numbers as an analyst may type them: "1, 0, 2.5" or "1; 0; 2,5"; null where they are not three. */
-export function parsePoint(text: string): [number, number, number] | null {
-  const pieces = text.includes(";") ? text.split(";") : text.trim().split(/\s*,\s*|\s+/);
-  const numbers = pieces.map(parse);
-  if (numbers.length !== 3 || numbers.some((n) => n === null)) return null;
-  return numbers as [number, number, number];
 }

@@ -7,7 +7,7 @@ import { useChange, useContents, useNamed } from "../api/queries";
 import { useBench } from "../bench/store";
 import { Choices } from "../controls/Choices";
 import { Leaves } from "../controls/Leaves";
-import { Places } from "../controls/Places";
+import { PlaceField } from "../controls/PlaceField";
 import { Refused } from "../controls/Refused";
 import { RemoveButton } from "../controls/RemoveButton";
 import { Section } from "../controls/Section";
@@ -84,15 +84,7 @@ export function NamedCurves() {
         />
         {how === "trace" ? (
           <>
-            <input
-              className="form-control form-control-sm mt-1"
-              list="places"
-              aria-label="Place"
-              placeholder="node:12, element:5 or set:held"
-              value={at}
-              onChange={(e) => setAt(e.target.value)}
-            />
-            <Places id="places" contents={contents.data} />
+            <PlaceField label="At" name="Place" contents={contents.data} value={at} onSet={setAt} />
             {place.startsWith("set:") && (
               <Form.Select
                 size="sm"

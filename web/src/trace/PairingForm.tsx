@@ -5,7 +5,7 @@ import { useChange, useNamed } from "../api/queries";
 import { freshReading } from "../bench/store";
 import { Choices, type Option } from "../controls/Choices";
 import { NumberField } from "../controls/NumberField";
-import { Places } from "../controls/Places";
+import { PlaceField } from "../controls/PlaceField";
 import { TextField } from "../controls/TextField";
 
 /** A trace as it starts: a reading with nothing averaged, at no place yet. */
@@ -223,12 +223,12 @@ function TraceFields({
                 </option>
               ))}
             </Form.Select>
-            <TextField
+            <PlaceField
               label="At"
               className="place-field"
               name={`${word} place`}
+              contents={contents}
               value={spec.at ?? ""}
-              list={`${word}-places`}
               onSet={(at) =>
                 onChange({
                   ...spec,
@@ -237,7 +237,6 @@ function TraceFields({
                 })
               }
             />
-            <Places id={`${word}-places`} contents={contents} />
             {spec.at?.startsWith("set:") && (
               <Form.Select
                 size="sm"

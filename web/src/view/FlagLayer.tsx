@@ -7,7 +7,7 @@ import { useChange, useContents } from "../api/queries";
 import { useBench } from "../bench/store";
 import { figure, percent } from "../reading/format";
 import { InOtherView } from "./FlagsBeside";
-import { useFlagCard } from "./flagCard";
+import { partsOf, useFlagCard } from "./flagCard";
 import { useView } from "./handle";
 import { usePinned } from "./pinned";
 
@@ -56,6 +56,7 @@ function Flag({ id, name, number, moves }: { id: number; name: string; number: n
         </button>
         <div>
           <b>{name || `Flag ${number}`}</b> · {d?.place ?? "…"}
+          {d && <span className="quiet"> · {partsOf(d.entries)}</span>}
         </div>
         {d && (
           <>
@@ -69,6 +70,7 @@ function Flag({ id, name, number, moves }: { id: number; name: string; number: n
                     title={e.element === null ? "node value" : `element ${e.element}, ${e.part}`}
                   >
                     {e.name ?? figure(e.value)}
+                    {e.element !== null && <small className="quiet"> el. {e.element}</small>}
                   </span>
                 ))}
                 {d.entries.length > shown.length && <span>+{d.entries.length - shown.length}</span>}

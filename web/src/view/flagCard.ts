@@ -47,3 +47,7 @@ export function useFlagCard(id: number, number: number) {
   );
   return { card, line, dot, place };
 }
+
+/** The parts that meet at a flag, by name. */
+export const partsOf = (entries: { part: string | null }[]) =>
+  [...new Set(entries.map((e) => e.part).filter(Boolean))].join(" | ");

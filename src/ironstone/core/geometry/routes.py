@@ -160,8 +160,36 @@ class Edge:
     ended: str
 
 
+# Faces that meet by more than so many degrees make a sharp edge.
+SHARP = 30.0
+
+
+def on_sharp_edges(mesh: Mesh, parts: Parts = frozenset(), sharper: float = SHARP) -> Int:
+    """All nodes that lie on sharp edges of the outside, (n,); empty where there is none."""
+    edges = outside(mesh, parts)
+    sharp = edges.bend > sharper
+    middle = edges.middle[sharp]
+    return np.unique(np.concatenate([edges.ends[sharp].ravel(), middle[middle >= 0]]))
+
+
+def nearest_on_edge(mesh: Mesh, point: Float, parts: Parts = frozenset(), sharper: float = SHARP) -> tuple[int, float]:
+    """The node on a sharp edge of the outside that is nearest to a point (3,), and how far it is away.
+
+    Raises Impossible where no edge is that sharp.
+    """
+    nodes = on_sharp_edges(mesh, parts, sharper)
+    if not len(nodes):
+        raise Impossible(
+            f"No edge of this outside is sharper than {sharper:g}°.",
+            "Take nodes, a line, an arc or a section in its place.",
+        )
+    away = np.linalg.norm(mesh.points[nodes] - point, axis=1)
+    nearest = int(np.argmin(away))
+    return int(nodes[nearest]), float(away[nearest])
+
+
 def sharp_edge(
-    mesh: Mesh, start: int, parts: Parts = frozenset(), sharper: float = 30.0, turn: float = 45.0, end: int | None = None
+    mesh: Mesh, start: int, parts: Parts = frozenset(), sharper: float = SHARP, turn: float = 45.0, end: int | None = None
 ) -> Edge:
     """Follow the sharp edge that a node lies on, both ways, until it turns by more than ``turn`` degrees, branches, or closes.
 
@@ -181,6 +209,13 @@ def sharp_edge(
         raise Impossible(
             f"No edge sharper than {sharper:g}° goes through node {mesh.node_ids[start]}.", "Name a node on an edge of the outside."
         )
+    if end is not None:
+        # At a corner, where several edges meet, the one that leads to the end is meant.
+        for way in at[start]:
+            there, _, _ = _followed(mesh, start, way, at, turn)
+            if end in there[1:]:
+                return Edge(np.array(there[: there.index(end, 1) + 1], dtype=np.int64), False, "the node picked")
+        raise Impossible(f"Node {mesh.node_ids[end]} is not on this edge.", "Pick the end on it, or leave it out.")
     # Both ways from the node; where the edge branches right there, the first two that go on straightest.
     ways = _straightest(mesh, start, at[start])
     one, closed, why = _followed(mesh, start, ways[0], at, turn)
@@ -189,13 +224,7 @@ def sharp_edge(
     else:
         other, _, also = _followed(mesh, start, ways[1], at, turn)
         found, ended = other[::-1] + one[1:], "; ".join(dict.fromkeys((also, why)))
-    nodes = np.array(found, dtype=np.int64)
-    if end is None:
-        return Edge(nodes, closed, ended)
-    if end not in found:
-        raise Impossible(f"Node {mesh.node_ids[end]} is not on this edge.", "Pick the end on it, or leave it out.")
-    i, j = found.index(start), found.index(end)
-    return Edge(nodes[i : j + 1] if i <= j else nodes[j : i + 1][::-1], False, "the node picked")
+    return Edge(np.array(found, dtype=np.int64), closed, ended)
 
 
 def _straightest(mesh: Mesh, node: int, leaving: list[tuple[int, int]]) -> list[tuple[int, int]]:

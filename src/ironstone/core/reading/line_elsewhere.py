@@ -6,6 +6,7 @@ import numpy as np
 from scipy.spatial import cKDTree
 
 from ironstone.core.errors import Impossible
+from ironstone.core.geometry.routes import on_sharp_edges
 from ironstone.core.mesh.mesh import Float, Mesh
 from ironstone.core.reading.grammar import GRAMMAR
 
@@ -28,7 +29,12 @@ def line_elsewhere(text: str, mesh: Mesh, other: Mesh, unit: str = "") -> tuple[
     except ValueError as error:
         raise Impossible(f"'{text}' is not a line.", GRAMMAR) from error
     points = mesh.points[[mesh.node_position(n) for n in numbers]]
-    away, nearest = cKDTree(other.points).query(points)
+    # An edge goes on along an edge there, not along whichever node happens to be nearer.
+    there = on_sharp_edges(other) if kind == "edge" else np.arange(len(other.points))
+    if not len(there):
+        raise Impossible("That mesh has no sharp edge.", "Write the line by coordinates, or keep a path of the same name there.")
+    away, nearest = cKDTree(other.points[there]).query(points)
+    nearest = there[nearest]
     worst = int(np.argmax(away))
     if away[worst] > BESIDE * mesh.size:
         raise Impossible(

@@ -50,7 +50,7 @@ def line_of(text: str, mesh: Mesh, samples: int = 101, side: str = "", ends: End
     """
     kind, _, rest = text.partition(":")
     pieces = rest.split(":")
-    parts = _parts(mesh, side)
+    parts = parts_named(mesh, side)
     try:
         if kind == "arc" and len(pieces) in (3, 4):
             # A part of a circle is made longer along the circle.
@@ -163,7 +163,8 @@ def _three(text: str) -> Float:
     return np.array([x, y, z])
 
 
-def _parts(mesh: Mesh, side: str) -> Parts:
+def parts_named(mesh: Mesh, side: str) -> Parts:
+    """The part a line belongs to, none for any. Raises Impossible where there is no such part."""
     if not side:
         return frozenset()
     if side not in mesh.part_names:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from typing import Any, ClassVar, Literal
+from typing import Any, ClassVar, Literal, Self
 
 import numpy as np
 from pydantic import BaseModel, Field, ValidationError
@@ -137,6 +137,9 @@ class CutIn(Kept):
         for words in (self.reading, self.own):
             if words is not None:
                 resolve(words.reading(), review.result(self.result))
+
+    def elsewhere(self, here: ReviewSource, there: ReviewSource) -> tuple[Self, list[str]]:
+        return self.model_copy(update={"result": there.id}), []
 
     def made(self) -> str:
         return f"Cut '{self.name}' kept"

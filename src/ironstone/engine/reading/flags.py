@@ -4,20 +4,22 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import replace
-from typing import Any, ClassVar
+from typing import Any, ClassVar, Self
 
 import numpy as np
 from pydantic import BaseModel, Field
 
-from ironstone.core.errors import IronstoneError
+from ironstone.core.errors import Impossible, IronstoneError
 from ironstone.core.field.categories import name_of
 from ironstone.core.field.moved import moved_nodes
+from ironstone.core.geometry.nearest import nearest
 from ironstone.core.mesh.cells import CELLS
 from ironstone.core.mesh.interpolation import interpolation, positions
 from ironstone.core.mesh.mesh import Float
 from ironstone.core.mesh.places import AtSamples
 from ironstone.core.reading.evaluate import evaluate
 from ironstone.core.reading.extremes import extremes, jumps
+from ironstone.core.reading.line_elsewhere import BESIDE, THERE
 from ironstone.core.reading.resolve import resolve
 from ironstone.engine.base import Kept, Question, readable
 from ironstone.engine.carrier import Answer, Column
@@ -62,6 +64,18 @@ class FlagIn(Kept):
     def place(self) -> str:
         return f"node {self.node}" if self.node is not None else f"a point of element {self.element}"
 
+    def elsewhere(self, here: ReviewSource, there: ReviewSource) -> tuple[Self, list[str]]:
+        _, _, at = place_of_flag(here, self)
+        if self.node is None:
+            place = nearest(there.mesh, at[None, :])
+            element, away = int(there.mesh.element_ids[place.place.element[0]]), float(place.distance[0])
+            words: dict[str, Any] = {"element": element, "xi": tuple(float(v) for v in place.place.xi[0])}
+        else:
+            distances = np.linalg.norm(there.mesh.points - at, axis=1)
+            node = int(np.argmin(distances))
+            away, words = float(distances[node]), {"node": int(there.mesh.node_ids[node])}
+        return self.model_copy(update={"result": there.id, **words}), beside(away, there, self.place)
+
     def made(self) -> str:
         return f"Flag planted at {self.place}"
 
@@ -100,6 +114,14 @@ class FlagAnswer(BaseModel):
 
 class FlagEdit(Strict):
     name: str = Field(max_length=80)
+
+
+def beside(away: float, there: ReviewSource, what: str) -> list[str]:
+    """What must be said of a place that was found so far away in another mesh. Raises Impossible where that is another place."""
+    size, unit = there.mesh.size, there.system.length
+    if away > BESIDE * size:
+        raise Impossible(f"That mesh has nothing near {what}: the nearest is {away:.3g} {unit} away.", "Plant it by hand there.")
+    return [f"The nearest place there is {away:.3g} {unit} away."] if away > THERE * size else []
 
 
 def place_of_flag(source: ReviewSource, flag: FlagIn) -> tuple[AtSamples, str, Float]:

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 from pathlib import Path
-from typing import Any, ClassVar
+from typing import Any, ClassVar, Self
 
 import numpy as np
 from numpy.typing import NDArray
@@ -69,6 +69,9 @@ class GaugeList(Kept):
         review.result(self.result)
         if self.unit and not known(self.unit):
             raise IronstoneError(f"The unit '{self.unit}' is not known.", "Write it like ustrain, MPa or mm.")
+
+    def elsewhere(self, here: ReviewSource, there: ReviewSource) -> tuple[Self, list[str]]:
+        return self.model_copy(update={"result": there.id}), []
 
     def same(self, other: Kept) -> bool:
         return isinstance(other, GaugeList) and (other.result, other.name) == (self.result, self.name)

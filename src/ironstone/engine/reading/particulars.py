@@ -110,6 +110,37 @@ class ProfileMore(Particulars):
     parts: list[LinearisedPart] | None = None
 
 
+class EndOf(Particulars):
+    """A highest or lowest value and where it is; element and node by the numbers of the file."""
+
+    value: float | None
+    element: int | None
+    node: int | None
+    part: str | None
+    xyz: Numbers
+
+
+class EndsOfPart(Particulars):
+    part: str
+    low: EndOf | None
+    high: EndOf | None
+
+
+class ByPartMore(Particulars):
+    """Each part with its lowest and highest, none where it has no value."""
+
+    parts: list[EndsOfPart]
+
+
+class NearEdgeMore(Particulars):
+    """The node of the edge, its place, and how far it is from where one pointed."""
+
+    node: int
+    xyz: Numbers
+    away: float
+    unit: str
+
+
 class CutMore(Particulars):
     """Of a cut at one step: its size (area, length or volume), shares, place, and the force through a plane."""
 

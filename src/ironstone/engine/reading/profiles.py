@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from typing import Any, ClassVar, Literal
+from typing import Any, ClassVar, Literal, Self
 
 import numpy as np
 from pydantic import BaseModel, Field
@@ -14,6 +14,7 @@ from ironstone.core.errors import Impossible, IronstoneError
 from ironstone.core.field.moved import moved_nodes
 from ironstone.core.mesh.mesh import Float
 from ironstone.core.reading.grammar import GRAMMAR
+from ironstone.core.reading.line_elsewhere import line_elsewhere
 from ironstone.core.reading.linearised import by_part, linearise
 from ironstone.core.reading.profile import Ends, Profile, deformed, line_of, line_words, profile
 from ironstone.core.reading.reading import Reading
@@ -58,6 +59,10 @@ class PathIn(LineWords, Kept):
 
     def check(self, review: Review) -> None:
         line_of(self.path, review.result(self.result).mesh, 2, self.side, self.ends)
+
+    def elsewhere(self, here: ReviewSource, there: ReviewSource) -> tuple[Self, list[str]]:
+        path, notes = line_elsewhere(self.path, here.mesh, there.mesh, there.system.length)
+        return self.model_copy(update={"result": there.id, "path": path}), notes
 
     def same(self, other: Kept) -> bool:
         return isinstance(other, PathIn) and (other.result, other.name) == (self.result, self.name)
