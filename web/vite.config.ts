@@ -27,5 +27,5 @@ export default defineConfig({
   plugins: [react(), packed],
   build: { outDir, emptyOutDir: true, chunkSizeWarningLimit: 3000 },
   css: { preprocessorOptions: { scss: { quietDeps: true, silenceDeprecations: ["import", "if-function"] } } },
-  server: { proxy: { "/api": "http://127.0.0.1:8737" } },
+  server: { proxy: { "/api": "http://127.0.0.1:8737", "/r": "http://127.0.0.1:8737" } },
 });

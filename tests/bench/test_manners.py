@@ -127,13 +127,19 @@ def test_a_link_to_what_is_gone_says_so(own_address: str, blank: Page) -> None:
     page = blank
     httpx.delete(f"{own_address}/api/results/1")
     page.goto(f"{own_address}/?bay=field&result=1")
-    expect(page.get_by_text("The result of this link is not in this review any more.")).to_be_visible()
+    expect(page.get_by_text("Of this link the result is not here any more.")).to_be_visible()
+    expect(page.get_by_text("flexure B2 is shown instead.")).to_be_visible()
     expect(page.locator("button.review-name")).to_contain_text("flexure B2")
     curve = httpx.get(f"{own_address}/api/pairings?result=6").json()[0]["id"]
     page.goto(f"{own_address}/?bay=trace&result=6&curve={curve + 900}")
-    expect(page.get_by_text("The curve of this link is not here any more.")).to_be_visible()
-    page.goto(f"{own_address}/?review=other.ironstone&bay=field&result=4")
-    expect(page.get_by_text("This link is of the review other.ironstone")).to_be_visible()
+    expect(page.get_by_text("Of this link the curve is not here any more.")).to_be_visible()
+    page.goto(f"{own_address}/?bay=path&result=6&field=temperature&measure=value&step=99999&averaging=nodal&paths=77,78&cut=99")
+    said = (
+        "Of this link the field 'temperature', step 100000 (there are 241), the averaging 'nodal', 2 lines and the cut are not here"
+    )
+    expect(page.get_by_text(said)).to_be_visible()
+    page.goto(f"{own_address}/?bay=field&result=6&field=stress&measure=von-mises&axes=bore&region=set:nowhere&step=3")
+    expect(page.get_by_text("Of this link the axes 'bore' and the set 'nowhere' are not here any more.")).to_be_visible()
     page.goto(f"{own_address}/?bay=trace&result=6&curve={curve}")
     settle(page)
     expect(page.get_by_role("alert")).to_have_count(0)

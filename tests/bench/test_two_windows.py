@@ -80,12 +80,3 @@ def test_an_undo_that_would_take_something_else_takes_nothing(browser: Browser, 
         expect(second.get_by_text("What would be undone next is now 'Result 'lug, fine' renamed 'lug v3''")).to_be_visible()
         expect(second.get_by_role("button", name="Rename truss A")).to_be_visible()
         expect(second.get_by_role("button", name="Undo: Result 'lug, fine' renamed 'lug v3'")).to_be_visible()
-
-
-def test_another_review_opened_in_one_window_opens_in_the_other(browser: Browser, demo_copy: Path) -> None:
-    with bench_on(demo_copy) as address, two(browser, address) as (first, second):
-        first.keyboard.press("r")
-        first.get_by_label("New review").fill("Spare")
-        first.keyboard.press("Enter")
-        expect(second.get_by_text("Another review was opened in another window.")).to_be_visible()
-        expect(second.locator(".review-name")).to_contain_text("Spare")

@@ -173,6 +173,44 @@ def test_reviews_are_made_opened_and_named_below_the_folders_given_and_nowhere_e
         assert client.get("/api/review").json()["name"] == "Bar"
 
 
+def test_each_window_has_the_review_its_addresses_name(review: Review, tmp_path: Path) -> None:
+    """Two at once, also of one file name in two folders; what one changes is in its own review alone."""
+    other = tmp_path / "other"
+    other.mkdir()
+    Review.create(other / "a.ironstone", "Other bars").close()
+    Review.create(other / "spare.ironstone", "Spare").close()
+    with TestClient(create_app(review, [other])) as client:
+        named = {
+            r["name"]: client.post("/api/reviews/open", json={"file": r["file"], "folder": r["folder"]}).json()["address"]
+            for r in client.get("/api/reviews").json()["reviews"]
+        }
+        assert named == {"Bar": "a.ironstone", "Other bars": "1~a.ironstone", "Spare": "spare.ironstone"}
+        for name, at in named.items():
+            shelf = client.get(f"/r/{at}/api/reviews").json()["reviews"]
+            assert [r["name"] for r in shelf if r["open"]] == [name]
+        assert client.put(f"/r/{named['Spare']}/api/review/name", json={"name": "Spare two"}).status_code == 200
+        assert client.get("/r/a.ironstone/api/review").json()["name"] == "Bar"
+        assert client.get("/r/a.ironstone/api/results/1").json()["name"] == "bar"
+        assert client.get(f"/r/{named['Spare']}/api/results/1").status_code == 404
+        assert (
+            client.post("/r/a.ironstone/api/ask/read", json={"field": "stress", "measure": "xx", "extremes": True}).status_code
+            == 200
+        )
+        for gone in ("gone.ironstone", "7~a.ironstone", "a"):
+            answer = client.get(f"/r/{gone}/api/review")
+            assert answer.status_code == 404, gone
+        # Nobody asks for the others any more: they are closed, and open again when they are asked for.
+        shelf = client.app.state.shelf  # type: ignore[attr-defined]
+        for number in range(5):
+            client.post("/api/reviews", json={"name": f"More {number}"})
+        assert len(shelf._held) == 8
+        for held in shelf._held.values():
+            held.asked -= 1000
+        client.post("/api/reviews", json={"name": "The last"})
+        assert len(shelf._held) == 4 and review in [h.review for h in shelf._held.values()]
+        assert client.get(f"/r/{named['Spare']}/api/review").json()["name"] == "Spare two"
+
+
 def test_only_an_answer_to_a_change_names_the_state_it_led_to(client: TestClient, review: Review) -> None:
     """Else a page that asks something would take what another window has just changed for its own doing, and not look again."""
     assert "x-review-state" not in client.post("/api/ask/read", json={"field": "stress", "measure": "xx", "extremes": True}).headers
@@ -194,5 +232,7 @@ def test_a_change_by_anybody_is_told_to_every_window(demo_copy: Path) -> None:
         with Review.open(demo_copy) as beside:
             beside.rename("By another program")
             assert next(lines)["state"] == beside.state()
+        # Another review that is opened is another window's: who listens to this one goes on hearing of it.
         httpx.post(f"{address}/api/reviews", json={"name": "Next"})
-        assert next(lines)["file"] == "Next.ironstone"
+        httpx.put(f"{address}/r/{demo_copy.name}/api/review/name", json={"name": "Ropes again"})
+        assert next(lines)["file"] == demo_copy.name

@@ -260,7 +260,7 @@ def test_one_look_that_fails_does_not_silence_those_who_listen(bench: TestClient
 
     async def listen() -> list[str]:
         heard = []
-        async for line in changes.told():
+        async for line in changes.told(review.path, lambda: review):
             heard.append(line)
             if len(heard) == 1:
                 review.add("note", {"result": 1}, "Stated")

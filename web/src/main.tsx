@@ -3,7 +3,6 @@ import { StrictMode } from "react";
 import { createRoot } from "react-dom/client";
 import { BrowserRouter } from "react-router";
 import { Problem } from "./api/client";
-import { listen } from "./api/events";
 import { sayWhatWasSeen } from "./api/seen";
 import { tell } from "./bench/notices";
 import { Unreachable } from "./bench/problem";
@@ -39,7 +38,6 @@ const client = new QueryClient({
 
 sayWhatWasSeen(client);
 sayWhatIsAsked(client);
-listen(client);
 
 createRoot(document.getElementById("bench")!).render(
   <StrictMode>

@@ -35,6 +35,7 @@ from ironstone.service.bodies import BoundedBodies
 from ironstone.service.changes import Changes
 from ironstone.service.guard import Guarded
 from ironstone.service.jobs import Jobs
+from ironstone.service.of_review import OfReview
 from ironstone.service.packing import PackedAnswers, PackedFiles
 from ironstone.service.routes_asked import asked
 from ironstone.service.schemas import Problem
@@ -50,7 +51,7 @@ STATUS = {NotFound: 404, Stale: 409, NotWanted: 499}
 
 
 def create_app(review: Review, folders: Sequence[Path] = ()) -> FastAPI:
-    """The service of one review at a time: this one first, then those of its folder and of the folders given."""
+    """The service of a review, and of the others of its folder and of the folders given."""
 
     @asynccontextmanager
     async def life(app: FastAPI) -> AsyncIterator[None]:
@@ -63,15 +64,16 @@ def create_app(review: Review, folders: Sequence[Path] = ()) -> FastAPI:
         app.state.shelf.close()
 
     app = FastAPI(title="Ironstone Ridge", version=__version__, lifespan=life, docs_url=None, redoc_url=None)
-    app.state.shelf = Shelf(review, folders)
     app.state.turns = Turns()
     app.state.jobs = Jobs(app.state.turns)
-    app.state.changes = Changes(app.state.shelf)
+    app.state.shelf = Shelf(review, folders, busy=app.state.jobs.running)
+    app.state.changes = Changes()
     app.add_middleware(TrustedHostMiddleware, allowed_hosts=["127.0.0.1", "localhost", "testserver"])
     app.router.routes.extend(below_api())
     app.add_middleware(Guarded)
     app.add_middleware(PackedAnswers)
     app.add_middleware(BoundedBodies)
+    app.add_middleware(OfReview)
     _map_errors(app)
     _serve_bench(app)
     return app

@@ -4,29 +4,47 @@ from __future__ import annotations
 
 import asyncio
 import json
-from collections.abc import AsyncIterator
+from collections.abc import AsyncIterator, Callable
 from contextlib import suppress
+from pathlib import Path
 
 from fastapi.concurrency import run_in_threadpool
 
-from ironstone.store.shelf import Shelf
+from ironstone.store import Review
 
 # How often a change by another window or the command line is looked for, and how often a line is sent at least.
 LOOK, ALIVE = 0.25, 15.0
 
 
 class Changes:
-    """The state of the open review, looked at while somebody listens."""
+    """The states of the reviews that somebody listens to."""
 
-    def __init__(self, shelf: Shelf) -> None:
-        self._shelf = shelf
+    def __init__(self) -> None:
+        self._of: dict[Path, _Changes] = {}
+
+    async def told(self, path: Path, review: Callable[[], Review]) -> AsyncIterator[str]:
+        """A line whenever the review of a file was changed, by whatever window or program; the first at once. review: as it is by
+        now."""
+        async for line in self._of.setdefault(path, _Changes(review)).told():
+            yield line
+
+    def end(self) -> None:
+        """Nobody is told anything any more: the service ends, and does not wait for those who listen."""
+        for changes in self._of.values():
+            changes.end()
+
+
+class _Changes:
+    """The state of one review, looked at while somebody listens."""
+
+    def __init__(self, review: Callable[[], Review]) -> None:
+        self._review = review
         self._now = ""
         self._listeners: set[asyncio.Event] = set()
         self._looking: asyncio.Task[None] | None = None
         self._ended = False
 
     async def told(self) -> AsyncIterator[str]:
-        """A line whenever the review was changed, by whatever window or program, or another one was opened; the first at once."""
         heard = asyncio.Event()
         self._listeners.add(heard)
         if self._looking is None or self._looking.done():
@@ -51,9 +69,9 @@ class Changes:
 
     async def _look(self) -> None:
         while self._listeners:
-            review = self._shelf.review
             # Whatever fails once is looked at again: all who listen hang on this one look.
             with suppress(Exception):
+                review = await run_in_threadpool(self._review)
                 now = json.dumps({"file": review.path.name, "state": await run_in_threadpool(review.state)})
                 if now != self._now:
                     self._now = now
@@ -63,7 +81,6 @@ class Changes:
         self._now = ""
 
     def end(self) -> None:
-        """Nobody is told anything any more: the service ends, and does not wait for those who listen."""
         self._ended = True
         for heard in self._listeners:
             heard.set()

@@ -16,16 +16,12 @@ from ironstone.engine.base import engine
 from ironstone.engine.carrier import Column
 from ironstone.engine.tabled import Form, tabled
 from ironstone.service.jobs import Jobs
+from ironstone.service.of_review import review_of
 from ironstone.service.schemas import JobOut
 from ironstone.service.turns import Turns
 from ironstone.service.uploads import Uploads
 from ironstone.store import Review
 from ironstone.store.shelf import Shelf
-
-
-def _review(request: Request) -> Review:
-    review: Review = _shelf(request).review
-    return review
 
 
 def _shelf(request: Request) -> Shelf:
@@ -48,7 +44,7 @@ def _turns(request: Request) -> Turns:
     return turns
 
 
-OpenReview = Annotated[Review, Depends(_review)]
+OpenReview = Annotated[Review, Depends(review_of)]
 OpenShelf = Annotated[Shelf, Depends(_shelf)]
 RunningJobs = Annotated[Jobs, Depends(_jobs)]
 OpenUploads = Annotated[Uploads, Depends(_uploads)]

@@ -23,7 +23,7 @@ from ironstone.engine.words import ReadingQuery
 from ironstone.formats import start_ahead
 from ironstone.formats.registry import BESIDE, READERS, TITLES
 from ironstone.formats.tables import SUFFIXES
-from ironstone.service.deps import OpenReview, OpenUploads, RunningJobs, safe_name, table
+from ironstone.service.deps import OpenReview, OpenShelf, OpenUploads, RunningJobs, safe_name, table
 from ironstone.service.jobs import Progress
 from ironstone.service.schemas import (
     ContentsOut,
@@ -49,11 +49,12 @@ router = APIRouter(tags=["results"], route_class=InTurn)
 
 
 @router.get("/review")
-def review_overview(review: OpenReview) -> ReviewOut:
+def review_overview(review: OpenReview, shelf: OpenShelf) -> ReviewOut:
     undo, redo = review.next_changes()
     return ReviewOut(
         name=review.name,
         file=review.path.name,
+        address=shelf.name_of(review),
         results=[ResultBrief(id=r.id, name=r.name, arriving=r.arriving) for r in (*review.results(), *review.arriving())],
         unreadable=[*review.notices, *review.damaged(), *unreadable(review)],
         can_undo=undo,

@@ -3,16 +3,16 @@
 from __future__ import annotations
 
 import tempfile
+from functools import partial
 from pathlib import Path
 
 from fastapi import APIRouter, Request
 from fastapi.responses import FileResponse, StreamingResponse
 from starlette.background import BackgroundTask
 
-from ironstone.core.errors import IronstoneError
 from ironstone.engine.base import Removed, bring_back, removed_things
 from ironstone.service.changes import Changes
-from ironstone.service.deps import OpenReview, OpenShelf, RunningJobs, safe_name
+from ironstone.service.deps import OpenReview, OpenShelf, safe_name
 from ironstone.service.routes_results import review_overview
 from ironstone.service.schemas import Bytes, CopySizes, NameIn, ReviewFileIn, ReviewNameIn, ReviewOut, ShelfOut, Undone, Waiting
 from ironstone.service.turns import PAGE, Turns
@@ -23,34 +23,27 @@ router = APIRouter(tags=["review"])
 
 
 @router.put("/review/name")
-def rename_review(stated: NameIn, review: OpenReview) -> ReviewOut:
+def rename_review(stated: NameIn, review: OpenReview, shelf: OpenShelf) -> ReviewOut:
     review.rename(stated.name)
-    return review_overview(review)
+    return review_overview(review, shelf)
 
 
 @router.get("/reviews")
-def reviews(shelf: OpenShelf) -> ShelfOut:
+def reviews(shelf: OpenShelf, review: OpenReview) -> ShelfOut:
     """The reviews of the bench's folders, the last changed first."""
-    return ShelfOut(folders=[f.name or str(f) for f in shelf.folders], reviews=shelf.reviews())
+    return ShelfOut(folders=[f.name or str(f) for f in shelf.folders], reviews=shelf.reviews(review))
 
 
 @router.post("/reviews")
-def make_review(stated: ReviewNameIn, shelf: OpenShelf, jobs: RunningJobs) -> ReviewOut:
-    """Make a review and open it in place of the one that is open."""
-    _refuse_while_busy(jobs)
-    return review_overview(shelf.make(stated.name, stated.folder))
+def make_review(stated: ReviewNameIn, shelf: OpenShelf) -> ReviewOut:
+    """Make a review and open it; windows that have another one keep it."""
+    return review_overview(shelf.make(stated.name, stated.folder), shelf)
 
 
 @router.post("/reviews/open")
-def open_review(stated: ReviewFileIn, shelf: OpenShelf, jobs: RunningJobs) -> ReviewOut:
-    """Open another review in place of the one that is open."""
-    _refuse_while_busy(jobs)
-    return review_overview(shelf.open(stated.file, stated.folder))
-
-
-def _refuse_while_busy(jobs: RunningJobs) -> None:
-    if jobs.running():
-        raise IronstoneError("This review is still at work: something is being taken in or worked out.", "Wait for it, or stop it.")
+def open_review(stated: ReviewFileIn, shelf: OpenShelf) -> ReviewOut:
+    """Open another review; windows that have another one keep it."""
+    return review_overview(shelf.open(stated.file, stated.folder), shelf)
 
 
 @router.post("/undo")
@@ -88,10 +81,14 @@ def restore(item: int, review: OpenReview) -> None:
 
 
 @router.get("/events", response_class=StreamingResponse)
-async def events(request: Request) -> StreamingResponse:
-    """A line whenever the review was changed, by whatever window or program, or another review was opened."""
+async def events(request: Request, review: OpenReview, shelf: OpenShelf) -> StreamingResponse:
+    """A line whenever the review was changed, by whatever window or program."""
     changes: Changes = request.app.state.changes
-    return StreamingResponse(changes.told(), media_type="text/event-stream", headers={"Cache-Control": "no-store"})
+    return StreamingResponse(
+        changes.told(review.path, partial(shelf.at, shelf.name_of(review))),
+        media_type="text/event-stream",
+        headers={"Cache-Control": "no-store"},
+    )
 
 
 @router.get("/turns")

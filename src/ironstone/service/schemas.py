@@ -262,11 +262,13 @@ class ShelfOut(BaseModel):
 
 
 class ReviewOut(BaseModel):
-    """``state``: another one after every change. ``unreadable``: what is kept and cannot be read, each with its reason."""
+    """``state``: another one after every change. ``unreadable``: what is kept and cannot be read, each with its reason.
+    ``address``: how addresses name it."""
 
     unreadable: list[str]
     name: str
     file: str
+    address: str
     results: list[ResultBrief]
     can_undo: Change | None
     can_redo: Change | None

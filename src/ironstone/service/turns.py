@@ -23,6 +23,7 @@ from fastapi.routing import APIRoute
 from ironstone.core.errors import IronstoneError
 from ironstone.core.wanted import NotWanted, wanted_while
 from ironstone.engine.weight import LIGHT, Reach, weight
+from ironstone.service.of_review import review_of
 
 # The share of the machine's memory heavy questions may take together; a larger one is worked out alone.
 SHARE = 0.25
@@ -214,6 +215,6 @@ async def _weight(request: Request, reach: Reach | ReachOf) -> int:
     if isinstance(result, str) and result.isdigit():
         result = int(result)
     try:
-        return await run_in_threadpool(weight, request.app.state.shelf.review, of, result, str(averaging))
+        return await run_in_threadpool(weight, review_of(request), of, result, str(averaging))
     except (IronstoneError, TypeError, OverflowError):
         return 0

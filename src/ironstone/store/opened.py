@@ -12,6 +12,7 @@ from sqlalchemy import Engine
 from sqlalchemy.orm import Session
 
 from ironstone.core.field.fields import Source
+from ironstone.core.units import UnitSystem
 
 
 class Other(Source, Protocol):
@@ -19,6 +20,7 @@ class Other(Source, Protocol):
 
     id: int
     name: str
+    system: UnitSystem
 
 
 class OpenReview(Protocol):

@@ -1,6 +1,7 @@
 import { keepPreviousData, useQuery } from "@tanstack/react-query";
 import { save } from "../bench/clipboard";
 import { api, ask, Problem } from "./client";
+import { here } from "./here";
 import type { paths } from "./schema";
 
 type Addresses = Extract<keyof paths, `/api/ask/${string}`>;
@@ -63,7 +64,7 @@ export const tableOf = <K extends Kind>(kind: K, words: Words<K>, form: "csv" | 
 /** A file that is made of a question's words. */
 async function fileOf(address: string, words?: object): Promise<Blob> {
   const headers = { "Content-Type": "application/json" };
-  const answer = await fetch(address, words && { method: "POST", headers, body: JSON.stringify(words) });
+  const answer = await fetch(here(address), words && { method: "POST", headers, body: JSON.stringify(words) });
   if (!answer.ok) {
     const said = (await answer.json().catch(() => ({}))) as { title?: string; hint?: string };
     throw new Problem(said.title ?? "The table could not be made.", said.hint ?? "");
@@ -94,7 +95,7 @@ export async function saveRecipe(result: number, parameters: string[]): Promise<
 
 /** A file the service makes of the review, under the name the service gives it. */
 export async function saveFrom(address: string): Promise<void> {
-  const answer = await fetch(address);
+  const answer = await fetch(here(address));
   if (!answer.ok) {
     const said = (await answer.json().catch(() => ({}))) as { title?: string; hint?: string };
     throw new Problem(said.title ?? "It could not be made.", said.hint ?? "");

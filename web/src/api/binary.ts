@@ -2,6 +2,7 @@ import { create } from "zustand";
 import { Unreachable } from "../bench/problem";
 import { setGone } from "../bench/reach";
 import { type Job, ofThisPage, toProblem } from "./client";
+import { here } from "./here";
 
 interface Described {
   name: string;
@@ -68,7 +69,7 @@ export async function fetchPacked<Head>(
 ): Promise<Packed<Head>> {
   let answer: Response;
   try {
-    answer = await fetch(address, {
+    answer = await fetch(here(address), {
       signal,
       headers: work ? { ...ofThisPage, Prefer: "respond-async" } : ofThisPage,
     });

@@ -1,6 +1,7 @@
 import createClient from "openapi-fetch";
 import { Problem, Unreachable } from "../bench/problem";
 import { setGone } from "../bench/reach";
+import { here } from "./here";
 import type { components, paths } from "./schema";
 
 export type Schemas = components["schemas"];
@@ -23,7 +24,13 @@ export { Problem };
 const PAGE = Math.random().toString(36).slice(2);
 export const ofThisPage = { "X-Page": PAGE };
 
-export const api = createClient<paths>({ baseUrl: "", headers: ofThisPage });
+class OfThisReview extends Request {
+  constructor(address: RequestInfo | URL, given?: RequestInit) {
+    super(typeof address === "string" ? here(address) : address, given);
+  }
+}
+
+export const api = createClient<paths>({ baseUrl: "", headers: ofThisPage, Request: OfThisReview });
 
 /** Unwrap an answer, or throw the service's problem. */
 export async function ask<T>(call: Promise<{ data?: T; error?: unknown; response: Response }>): Promise<T> {
@@ -41,8 +48,8 @@ export async function ask<T>(call: Promise<{ data?: T; error?: unknown; response
 }
 
 export function toProblem(error: unknown): Problem {
-  const found = error as { title?: string; hint?: string } | undefined;
-  return new Problem(found?.title ?? "The service failed.", found?.hint ?? "");
+  const found = error as { title?: string; hint?: string; status?: number } | undefined;
+  return new Problem(found?.title ?? "The service failed.", found?.hint ?? "", found?.status);
 }
 
 /** The measure of a field by name; the field's usual one when the name says nothing. */

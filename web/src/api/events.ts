@@ -1,5 +1,6 @@
 import type { QueryClient } from "@tanstack/react-query";
 import type { Schemas } from "./client";
+import { here, reviewHere } from "./here";
 import { beginWith, shownStates } from "./seen";
 
 interface Told {
@@ -10,10 +11,10 @@ interface Told {
 /** What is said once the page has come again with another review. */
 const REOPENED = "ironstone reopened";
 
-/** Starts anew with the review that is open now; what the address held belongs to another one. */
-export function reopen(words: string): void {
+/** Starts anew with another review; what the address held belongs to the one before. */
+export function reopen(words: string, review = ""): void {
   sessionStorage.setItem(REOPENED, words);
-  window.location.assign("/");
+  window.location.assign(review ? `/?review=${encodeURIComponent(review)}` : "/");
 }
 
 /** Why the page came again; said once. */
@@ -23,12 +24,16 @@ export function whyReopened(): string | null {
   return words;
 }
 
+let listening = false;
+
 /**
  * Asks anew for everything when the review was changed by another window or program. Of the windows of one browser a single one
  * listens to the service and tells the others: a browser keeps few connections to one host.
  */
 export function listen(client: QueryClient): void {
-  const name = `ironstone ${window.location.host}`;
+  if (listening) return;
+  listening = true;
+  const name = `ironstone ${window.location.host} ${reviewHere()}`;
   const others = new BroadcastChannel(name);
   const hear = (told: Told) => {
     // What this page is changing itself is known once its answer is here.
@@ -38,10 +43,7 @@ export function listen(client: QueryClient): void {
     }
     const known = client.getQueryData<Schemas["ReviewOut"]>(["review"]);
     if (!known) return;
-    if (known.file !== told.file) {
-      reopen("Another review was opened in another window.");
-      return;
-    }
+    if (known.file !== told.file) return;
     beginWith(client);
     if (!shownStates.has(told.state)) {
       shownStates.add(told.state);
@@ -51,7 +53,7 @@ export function listen(client: QueryClient): void {
   others.onmessage = (e: MessageEvent<Told>) => hear(e.data);
   const hold = () =>
     new Promise<void>(() => {
-      const events = new EventSource("/api/events");
+      const events = new EventSource(here("/api/events"));
       events.onmessage = (e) => {
         const told = JSON.parse(e.data) as Told;
         others.postMessage(told);

@@ -2050,7 +2050,7 @@ export interface paths {
         };
         /**
          * Events
-         * @description A line whenever the review was changed, by whatever window or program, or another review was opened.
+         * @description A line whenever the review was changed, by whatever window or program.
          */
         get: operations["events_api_events_get"];
         put?: never;
@@ -4091,7 +4091,7 @@ export interface paths {
         put?: never;
         /**
          * Make Review
-         * @description Make a review and open it in place of the one that is open.
+         * @description Make a review and open it; windows that have another one keep it.
          */
         post: operations["make_review_api_reviews_post"];
         delete?: never;
@@ -4111,7 +4111,7 @@ export interface paths {
         put?: never;
         /**
          * Open Review
-         * @description Open another review in place of the one that is open.
+         * @description Open another review; windows that have another one keep it.
          */
         post: operations["open_review_api_reviews_open_post"];
         delete?: never;
@@ -9750,9 +9750,11 @@ export interface components {
         };
         /**
          * MatchedStepsMore
-         * @description Of each step the one that goes with it, by position, and whether it is the same moment.
+         * @description Of each step the one that goes with it, by position, and whether it is the same moment; whether both hold one body.
          */
         MatchedStepsMore: {
+            /** One Body */
+            one_body: boolean;
             /** Same */
             same: boolean[];
             /** Steps */
@@ -12826,8 +12828,11 @@ export interface components {
         /**
          * ReviewOut
          * @description ``state``: another one after every change. ``unreadable``: what is kept and cannot be read, each with its reason.
+         *     ``address``: how addresses name it.
          */
         ReviewOut: {
+            /** Address */
+            address: string;
             can_redo: components["schemas"]["ironstone__store__items__Change"] | null;
             can_undo: components["schemas"]["ironstone__store__items__Change"] | null;
             /** File */

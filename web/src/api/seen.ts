@@ -1,6 +1,7 @@
 import type { QueryClient } from "@tanstack/react-query";
 import type { Middleware } from "openapi-fetch";
 import { api, type Schemas } from "./client";
+import { pathOf } from "./here";
 
 /** The states of the review whose changes this page shows: those it was told of, and those it led to itself from one of them. */
 export const shownStates = new Set<string>();
@@ -53,7 +54,7 @@ export function sayWhatWasSeen(client: QueryClient) {
   const middleware: Middleware = {
     onRequest({ request }) {
       if (request.method === "PUT" || request.method === "DELETE" || request.method === "POST") {
-        const state = seenState(client, new URL(request.url).pathname);
+        const state = seenState(client, pathOf(request.url));
         if (state !== undefined) request.headers.set("If-Match", `"${state}"`);
       }
       return request;

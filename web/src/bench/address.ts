@@ -1,9 +1,11 @@
 import { useEffect, useRef } from "react";
 import { useLocation, useNavigationType, useSearchParams } from "react-router";
+import { reviewHere } from "../api/here";
 import type { MapName } from "../theme/colours";
+import { arriveWith } from "./arrival";
 import { type Bay, isBay, plotOf } from "./bays";
 import { motionFrom, motionTo, number } from "./motionAddress";
-import { readingFrom, readingTo } from "./readingChoice";
+import { type ReadingChoice, readingFrom, readingTo } from "./readingChoice";
 import {
   activePane,
   allTied,
@@ -28,7 +30,7 @@ const short = (v: number) => Number(v.toPrecision(6)).toString();
 /** The address that reopens this bay, reading, step, key and camera. */
 export function toAddress(s: BenchState): URLSearchParams {
   const p = new URLSearchParams();
-  const review = reviewFile();
+  const review = reviewHere();
   if (review) p.set("review", review);
   p.set("bay", s.bay);
   if (s.result !== null) p.set("result", String(s.result));
@@ -288,32 +290,26 @@ export function fromAddress(p: URLSearchParams): Partial<BenchState> {
   return found;
 }
 
-/** What an address that came from elsewhere named: told where it is not there, forgotten once it was found. */
-export const arrived: { review?: string; result?: number; pairing?: number; test?: number } = {};
-
-function arrive(p: URLSearchParams): void {
-  const { result, pairing, test } = fromAddress(p);
-  Object.assign(arrived, {
-    review: p.get("review") ?? undefined,
-    result: result ?? undefined,
-    pairing: pairing ?? undefined,
-    test: test ?? undefined,
-  });
-}
-
-let file = "";
-
-/** The file of the review that is open: part of every address, so that a link is not taken for one of another review. */
-export const reviewFile = (now?: string) => {
-  file = now ?? file;
-  return file;
-};
-
 /** The address of what was kept: of this review whatever its file is called by now, and never the list it stands in. */
 export const inThisReview = (address: string) =>
   address.replace(/review=[^&]*&/, "").replace(/bay=exhibits/, "bay=field");
 
-/** Keeps the address bar and the bench in step; a bay change makes an entry one can go back to. */
+/** Whether a change of a pane is one to go back from: to another result, or to another reading of one. */
+export function goesOn(now: BenchState, before: BenchState): boolean {
+  if (before.result === null || now.result === null) return false;
+  if (now.result !== before.result) return true;
+  return (
+    now.reading !== before.reading && !!now.reading && !!before.reading && told(now.reading) !== told(before.reading)
+  );
+}
+
+const told = (reading: ReadingChoice) => {
+  const p = new URLSearchParams();
+  readingTo(reading, p);
+  return p.toString();
+};
+
+/** Keeps the address bar and the bench in step; another bay, result or reading makes an entry one can go back to. */
 export function useAddress(): void {
   const [params, setParams] = useSearchParams();
   const location = useLocation();
@@ -327,7 +323,7 @@ export function useAddress(): void {
   const pushes = useRef(false);
   const written = useRef("");
   const follow = useRef((p: URLSearchParams) => {
-    arrive(p);
+    arriveWith(p);
     // Going back is no new step forward: what follows from it makes no entry of its own.
     following.current = true;
     openAddress(p);
@@ -354,9 +350,9 @@ export function useAddress(): void {
   const write = useRef(setParams);
   write.current = setParams;
   useEffect(() => {
-    const stop = activePane.subscribe((state, before) => {
+    const stop = activePane.subscribe((state, before, switched) => {
       window.clearTimeout(timer.current);
-      pushes.current ||= state.bay !== before.bay && !following.current;
+      pushes.current ||= !following.current && (state.bay !== before.bay || (!switched && goesOn(state, before)));
       const push = pushes.current;
       const send = () => {
         sayAddress(false);

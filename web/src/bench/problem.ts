@@ -3,6 +3,7 @@ export class Problem extends Error {
   constructor(
     readonly title: string,
     readonly hint: string,
+    readonly status?: number,
   ) {
     super(hint ? `${title} ${hint}` : title);
   }

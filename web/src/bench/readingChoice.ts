@@ -60,3 +60,11 @@ export const carriedOver = (r: ReadingChoice): ReadingChoice =>
   Object.fromEntries(
     NAMES.map((name) => [name, WORDS[name].carried ? r[name] : usual[name]]),
   ) as unknown as ReadingChoice;
+
+/** The words of a reading an address holds that are none, each in a few words: an averaging there is not, a number out of range. */
+export const unknownWords = (p: URLSearchParams): string[] =>
+  NAMES.filter((name) => {
+    const text = p.get(name);
+    if (!text || WORDS[name].kind === "text" || WORDS[name].kind === "flag") return false;
+    return wordFrom(name, text) === usual[name] && text !== String(usual[name]);
+  }).map((name) => `the ${name} '${p.get(name)}'`);

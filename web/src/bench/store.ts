@@ -173,8 +173,11 @@ export function usePane(): PaneHold {
 export const activePane = {
   getState: () => stateOf(root.getState(), root.getState().active),
   setState: (change: Partial<Pane & Shared>) => take(root.getState().active, change),
-  subscribe: (listener: (state: BenchState, before: BenchState) => void) =>
-    root.subscribe((now, before) => listener(stateOf(now, now.active), stateOf(before, before.active))),
+  /** switched: another pane has become the active one. */
+  subscribe: (listener: (state: BenchState, before: BenchState, switched: boolean) => void) =>
+    root.subscribe((now, before) =>
+      listener(stateOf(now, now.active), stateOf(before, before.active), now.active !== before.active),
+    ),
 };
 
 /** The panes that are open, by their numbers. */

@@ -3,6 +3,7 @@ import { useState } from "react";
 import { Form } from "react-bootstrap";
 import { useNavigate } from "react-router";
 import { api, ask, type Exhibit, type Schemas } from "../api/client";
+import { here } from "../api/here";
 import { removeKept } from "../api/kept";
 import { useChange, useRemoved } from "../api/queries";
 import { inThisReview } from "../bench/address";
@@ -15,8 +16,8 @@ import { Note } from "./Note";
 export function Card({ exhibit: e }: { exhibit: Exhibit }) {
   const navigate = useNavigate();
   const leaf = e.has_picture
-    ? `/api/exhibits/${e.id}/picture.png`
-    : `/api/exhibits/${e.id}/leaf?revision=${e.revision}`;
+    ? here(`/api/exhibits/${e.id}/picture.png`)
+    : here(`/api/exhibits/${e.id}/leaf?revision=${e.revision}`);
   const [undrawn, setUndrawn] = useState(false);
   const [editing, setEditing] = useState(false);
   const [title, setTitle] = useState(e.title);
@@ -49,7 +50,7 @@ export function Card({ exhibit: e }: { exhibit: Exhibit }) {
       {e.has_photograph && (
         <figure>
           <img
-            src={`/api/exhibits/${e.id}/photograph?revision=${e.revision}`}
+            src={here(`/api/exhibits/${e.id}/photograph?revision=${e.revision}`)}
             alt={`Photograph: ${e.photographed || e.title}`}
           />
           <figcaption className="small-line">
@@ -128,12 +129,12 @@ export function Card({ exhibit: e }: { exhibit: Exhibit }) {
           </button>
         )}
         {e.has_picture && (
-          <a className="link" download={`${e.title}.png`} href={`/api/exhibits/${e.id}/picture.png`}>
+          <a className="link" download={`${e.title}.png`} href={here(`/api/exhibits/${e.id}/picture.png`)}>
             PNG
           </a>
         )}
         {e.has_table && (
-          <a className="link" download={`${e.title}.csv`} href={`/api/exhibits/${e.id}/table.csv`}>
+          <a className="link" download={`${e.title}.csv`} href={here(`/api/exhibits/${e.id}/table.csv`)}>
             CSV
           </a>
         )}

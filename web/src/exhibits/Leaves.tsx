@@ -2,6 +2,7 @@ import { Box, ChevronDown, ChevronUp, LayoutGrid } from "lucide-react";
 import { type DragEvent, type KeyboardEvent, useId, useRef, useState } from "react";
 import { Form } from "react-bootstrap";
 import type { Exhibit } from "../api/client";
+import { here } from "../api/here";
 import { useReview } from "../api/queries";
 import { useCovering } from "../bench/covered";
 import { say } from "../bench/notices";
@@ -195,7 +196,7 @@ function Leaf({
           </span>
         ) : (
           <img
-            src={`/api/exhibits/${e.id}/leaf?revision=${e.revision}`}
+            src={here(`/api/exhibits/${e.id}/leaf?revision=${e.revision}`)}
             alt=""
             loading="lazy"
             draggable={false}

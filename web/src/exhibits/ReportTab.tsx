@@ -3,6 +3,7 @@ import { useRef, useState } from "react";
 import { Form } from "react-bootstrap";
 import { saveRecipe, saveReport, type Working } from "../api/asking";
 import { api, ask } from "../api/client";
+import { here } from "../api/here";
 import { useBench } from "../bench/store";
 import { Refused } from "../controls/Refused";
 import { figure } from "../reading/format";
@@ -131,10 +132,10 @@ function Copies() {
         One file to send. Without results it holds exhibits, records and notes, and says what it lacks.
       </p>
       <div className="row-line actions">
-        <a className="ghost text-decoration-none" href="/api/review/copy" download>
+        <a className="ghost text-decoration-none" href={here("/api/review/copy")} download>
           Whole{size(sizes.data?.whole)}
         </a>
-        <a className="ghost text-decoration-none" href="/api/review/copy?lean=true" download>
+        <a className="ghost text-decoration-none" href={here("/api/review/copy?lean=true")} download>
           Without results{size(sizes.data?.lean)}
         </a>
       </div>

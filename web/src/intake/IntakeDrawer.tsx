@@ -5,6 +5,7 @@ import { Form, ProgressBar } from "react-bootstrap";
 import { query } from "../api/binary";
 import { api, ask, type Job, Problem, toProblem } from "../api/client";
 import { useFormats } from "../api/formats";
+import { here } from "../api/here";
 import { useChange, useContents } from "../api/queries";
 import { taken, useDropped } from "../bench/dropped";
 import { say, tell } from "../bench/notices";
@@ -56,7 +57,7 @@ export function IntakeDrawer() {
       for (const [i, file] of files.entries()) {
         if (stopped.current) throw new Problem("Stopped by you.", "Nothing was taken in.");
         setState({ phase: "sending", share: i / files.length, text: file.name });
-        const answer = await fetch(`/api/uploads/${upload.id}/${encodeURIComponent(file.name)}`, {
+        const answer = await fetch(here(`/api/uploads/${upload.id}/${encodeURIComponent(file.name)}`), {
           method: "PUT",
           body: file,
         });
@@ -298,7 +299,9 @@ export function IntakeDrawer() {
                           className="link"
                           download
                           title="The reading in view at every node of the set"
-                          href={`/api/results/${c.id}/set.${form}?${query({ ...readingQuery(reading, step), name: s.name })}`}
+                          href={here(
+                            `/api/results/${c.id}/set.${form}?${query({ ...readingQuery(reading, step), name: s.name })}`,
+                          )}
                         >
                           {form.toUpperCase()}
                         </a>
@@ -312,13 +315,13 @@ export function IntakeDrawer() {
           <Constants contents={c} onStated={stated} />
           <h3 className="sub">Written as a file</h3>
           <div className="row-line actions" data-testid="export">
-            <a className="link" download href={`/api/results/${c.id}/export/vtu?step=${step}`}>
+            <a className="link" download href={here(`/api/results/${c.id}/export/vtu?step=${step}`)}>
               VTU, this step
             </a>
-            <a className="link" download href={`/api/results/${c.id}/export/vtkhdf`}>
+            <a className="link" download href={here(`/api/results/${c.id}/export/vtkhdf`)}>
               VTKHDF, all steps
             </a>
-            <a className="link" download href={`/api/results/${c.id}/export/uff`}>
+            <a className="link" download href={here(`/api/results/${c.id}/export/uff`)}>
               UFF, all steps
             </a>
           </div>

@@ -8,10 +8,12 @@ import { RemoveButton } from "../controls/RemoveButton";
 import { RenameField } from "../controls/RenameField";
 import { Section } from "../controls/Section";
 import { figure } from "../reading/format";
+import { turnToResult } from "../shell/turning";
 
 /** The results of the review: shown, renamed, removed. */
 export function Results() {
   const { result, open } = useBench("result", "open");
+  const client = useQueryClient();
   const review = useReview();
   const [editing, setEditing] = useState<number | null>(null);
   const away = useChange((id: number) =>
@@ -48,7 +50,7 @@ export function Results() {
                   type="button"
                   className="name link-plain"
                   aria-current={r.id === result}
-                  onClick={() => r.id !== result && open(r.id)}
+                  onClick={() => void turnToResult(client, r.id)}
                 >
                   {r.name}
                 </button>

@@ -3,6 +3,7 @@ import { useEffect, useRef, useState } from "react";
 import { Form } from "react-bootstrap";
 import { api, ask } from "../api/client";
 import { useFormats } from "../api/formats";
+import { here } from "../api/here";
 import { useKeeping } from "../api/kept";
 import { useContents } from "../api/queries";
 import { sent } from "../api/sending";
@@ -150,7 +151,7 @@ export function GaugesTab() {
           <Said />
           <div className="row-line actions">
             <Tables />
-            <a className="link" href={`/api/gauges/${list.id}/points.uff`} download>
+            <a className="link" href={here(`/api/gauges/${list.id}/points.uff`)} download>
               Displacements UFF
             </a>
             <button

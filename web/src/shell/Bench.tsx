@@ -22,6 +22,7 @@ import { activeView } from "../view/handle";
 import { ModelView } from "../view/ModelView";
 import { plots, shown } from "./bays";
 import { EmptyBay } from "./EmptyBay";
+import { useMissing } from "./missing";
 import { useOpening } from "./opening";
 import { ReviewMenu } from "./ReviewMenu";
 import { StepRail } from "./StepRail";
@@ -91,6 +92,7 @@ const keyHelp: [string, string][] = [
 export function Bench() {
   useAddress();
   useOpening();
+  useMissing();
   useTies();
   const { bay, tab, set } = useBench("bay", "tab", "set");
   const panes = usePanes();

@@ -6,6 +6,7 @@ import { api, ask } from "../api/client";
 import { reopen } from "../api/events";
 import { useChange, useContents, useReview } from "../api/queries";
 import { useBench } from "../bench/store";
+import { turnToResult } from "./turning";
 
 /** The result in view and the review it is in: another one chosen, either of them named, a review made or opened. */
 export function ReviewMenu({
@@ -54,7 +55,7 @@ export function ReviewMenu({
 }
 
 function Inside({ onClose }: { onClose: () => void }) {
-  const { result, open } = useBench("result", "open");
+  const result = useBench((s) => s.result);
   const review = useReview();
   const contents = useContents(result);
   const client = useQueryClient();
@@ -74,7 +75,7 @@ function Inside({ onClose }: { onClose: () => void }) {
         : await ask(api.POST("/api/reviews/open", { body: to }));
     // Nothing of the review before may be taken for this one's.
     client.setQueryData(["review"], made);
-    reopen("make" in to ? `The review ${made.name} was made.` : `The review ${made.name} is open.`);
+    reopen("make" in to ? `The review ${made.name} was made.` : `The review ${made.name} is open.`, made.address);
   });
   const [folder, setFolder] = useState(0);
   const others = (shelf.data?.reviews ?? []).filter((r) => !r.open);
@@ -92,7 +93,7 @@ function Inside({ onClose }: { onClose: () => void }) {
             className={`menu-row ${r.id === result ? "on" : ""}`}
             aria-current={r.id === result}
             onClick={() => {
-              if (r.id !== result) open(r.id);
+              void turnToResult(client, r.id);
               onClose();
             }}
           >

@@ -1,70 +1,39 @@
+import { useQueryClient } from "@tanstack/react-query";
 import { useEffect, useRef } from "react";
 import type { Contents, FieldInfo } from "../api/client";
+import { listen, reopen } from "../api/events";
+import { reviewHere } from "../api/here";
 import { useContents, usePairings, useReview, useTests } from "../api/queries";
 import { belongs } from "../api/records";
-import { arrived, fromAddress, reviewFile } from "../bench/address";
-import { tell } from "../bench/notices";
+import { fromAddress } from "../bench/address";
 import { Problem } from "../bench/problem";
 import { activePane, carriedOver, freshReading, useBench } from "../bench/store";
 
 /** Whether the bench has once opened where there is something to do. */
 let welcomed = false;
 
-const forget = () => {
-  for (const name of Object.keys(arrived) as (keyof typeof arrived)[]) delete arrived[name];
-};
-
-/** Says that what a link names is gone, and what stands in its place. */
-const missing = (what: string, instead: string | undefined) =>
-  tell(
-    new Problem(
-      `The ${what} of this link is not here any more.`,
-      instead ? `${instead} is shown instead. What was removed can be brought back in Intake.` : "",
-    ),
-  );
-
 /** What the address held as the page opened: it may name a step and leave the reading to the bench. */
-let linked = fromAddress(new URLSearchParams(window.location.search));
+let linked = fromAddress(new URLSearchParams(globalThis.location?.search ?? ""));
 
 /** Opens at the picture that matters: the newest result, its stress, at the step of largest reaction. */
 export function useOpening(): void {
+  const client = useQueryClient();
   const review = useReview();
   const { result, reading, pairing, test } = useBench("result", "reading", "pairing", "test");
   const results = review.data?.results;
-  const file = review.data?.file;
+  const address = review.data?.address;
   useEffect(() => {
-    if (file) reviewFile(file);
-  }, [file]);
+    // From now on this page is of this review, whichever is opened in other windows.
+    if (!address) return;
+    reviewHere(address);
+    listen(client);
+  }, [address, client]);
+  const lost = review.error instanceof Problem && review.error.status === 404 && reviewHere();
+  useEffect(() => {
+    if (lost) reopen(`The review ${lost} of this link is not in the folders of this bench. Another one is shown.`);
+  }, [lost]);
   useEffect(() => {
     if (!results) return;
-    const ofOther = arrived.review !== undefined && arrived.review !== file ? arrived.review : "";
-    if (ofOther) {
-      // Its numbers mean other things here.
-      forget();
-      tell(
-        new Problem(
-          `This link is of the review ${ofOther}; ${file} is open.`,
-          "Open that one first (key R), then follow the link again.",
-        ),
-      );
-      activePane.setState({
-        result: results[results.length - 1]?.id ?? null,
-        reading: null,
-        pairing: null,
-        test: null,
-      });
-      return;
-    }
-    const there = results.some((r) => r.id === result);
-    if (result !== null && !there && arrived.result === result)
-      tell(
-        new Problem(
-          "The result of this link is not in this review any more.",
-          "The newest is shown instead. What was removed can be brought back in Intake.",
-        ),
-      );
-    delete arrived.result;
-    delete arrived.review;
     if (results.length && !results.some((r) => r.id === result)) {
       activePane.setState({ result: results[results.length - 1]!.id, reading: result === null ? reading : null });
     } else if (!results.length && (result !== null || !welcomed)) {
@@ -72,7 +41,7 @@ export function useOpening(): void {
       activePane.setState({ result: null, bay: "intake" });
     }
     welcomed = true;
-  }, [results, result, reading, file]);
+  }, [results, result, reading]);
   const contents = useContents(result);
   const before = useRef<Contents | null>(null);
   useEffect(() => {
@@ -106,22 +75,13 @@ export function useOpening(): void {
   useEffect(() => {
     const known = pairings.data;
     if (!known) return;
-    if (!known.some((p) => p.id === pairing)) {
-      if (pairing !== null && arrived.pairing === pairing) missing("curve", known[0]?.name);
-      activePane.setState({ pairing: known[0]?.id ?? null });
-    }
-    delete arrived.pairing;
+    if (!known.some((p) => p.id === pairing)) activePane.setState({ pairing: known[0]?.id ?? null });
   }, [pairings.data, pairing]);
   useEffect(() => {
     const known = tests.data;
     // A record belongs to the curve it was brought in for.
     const fitting = known?.filter((t) => belongs(t, pairing));
     if (!fitting) return;
-    if (!fitting.some((t) => t.id === test)) {
-      const shown = fitting[fitting.length - 1];
-      if (test !== null && arrived.test === test) missing("test record", shown?.name);
-      activePane.setState({ test: shown?.id ?? null });
-    }
-    if (pairing !== null) delete arrived.test;
+    if (!fitting.some((t) => t.id === test)) activePane.setState({ test: fitting[fitting.length - 1]?.id ?? null });
   }, [tests.data, test, pairing]);
 }

@@ -21,7 +21,8 @@ export function sameParts(of: number[], from: Contents | undefined, to: Contents
   return of.map((i) => to.parts.findIndex((p) => p.name === from.parts[i]?.name)).filter((i) => i >= 0);
 }
 
-const sameLook = (look: Look, from: Contents | undefined, to: Contents | undefined): Look => {
+/** How a model is drawn, for the parts another result has as well. */
+export const sameLook = (look: Look, from: Contents | undefined, to: Contents | undefined): Look => {
   const hidden = sameParts(look.hidden, from, to);
   return {
     ...look,

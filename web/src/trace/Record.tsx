@@ -3,6 +3,7 @@ import { type DragEvent, useEffect, useRef, useState } from "react";
 import { Form } from "react-bootstrap";
 import { api, ask, Problem, type TestRecord, type TestUse } from "../api/client";
 import { useFormats } from "../api/formats";
+import { here } from "../api/here";
 import { useChange, useTests } from "../api/queries";
 import { belongs, useTestUse } from "../api/records";
 import { sent } from "../api/sending";
@@ -136,7 +137,7 @@ export function Record({ record, open }: { record: TestRecord | undefined; open:
       </div>
       {printing && <PrintedCurve onClose={() => setPrinting(false)} />}
       {record?.picture && (
-        <a className="link" href={`/api/tests/${record.id}/picture`} target="_blank" rel="noreferrer">
+        <a className="link" href={here(`/api/tests/${record.id}/picture`)} target="_blank" rel="noreferrer">
           Its picture
         </a>
       )}

@@ -11,6 +11,7 @@ from ironstone.core.errors import Impossible
 from ironstone.core.field.fields import COMBINATION, Source
 from ironstone.core.reading.elsewhere import same_moment
 from ironstone.engine.base import Question
+from ironstone.engine.bodies import one_body
 from ironstone.engine.carrier import Answer, Column
 from ironstone.engine.compare.particulars import MatchedStepsMore
 from ironstone.engine.weight import Reach
@@ -43,7 +44,7 @@ class MatchedSteps(Question):
                 Column(name=f"of {theirs.name}", values=[theirs.steps[s].label for s in steps]),
                 Column(name="the same moment", values=["yes" if e else "no" for e in same]),
             ],
-            more={"steps": steps, "same": same},
+            more={"steps": steps, "same": same, "one_body": one_body(mine, theirs)},
         )
 
 

@@ -105,10 +105,11 @@ class SideBySideMore(Particulars):
 
 
 class MatchedStepsMore(Particulars):
-    """Of each step the one that goes with it, by position, and whether it is the same moment."""
+    """Of each step the one that goes with it, by position, and whether it is the same moment; whether both hold one body."""
 
     steps: list[int]
     same: list[bool]
+    one_body: bool
 
 
 class FrontLine(Particulars):

@@ -4,16 +4,12 @@ from __future__ import annotations
 
 from contextlib import suppress
 
-import numpy as np
 from pydantic import BaseModel
 
 from ironstone.core.errors import Impossible, IronstoneError
 from ironstone.engine.base import KEPT, Kept, keep, kept_of, readable
+from ironstone.engine.bodies import one_body
 from ironstone.store import Review
-from ironstone.store.source import ReviewSource
-
-# How far the boxes of two meshes of one body may be apart, as a share of its size.
-ALIKE = 0.02
 
 
 class OfOther(BaseModel):
@@ -58,14 +54,6 @@ def taken_over(review: Review, item_id: int, result: int) -> tuple[int, list[str
         raise Impossible(f"{there.name} is not the same body as {here.name}.", "Make it anew there.")
     found, notes = thing.elsewhere(here, there)
     return keep(review, found).id, notes
-
-
-def one_body(first: ReviewSource, second: ReviewSource) -> bool:
-    """Whether two results hold the same body, whatever their meshes: lengths in one unit, the same box within 2 % of its size."""
-    if first.system.length != second.system.length:
-        return False
-    boxes = [np.array([s.mesh.points.min(0), s.mesh.points.max(0)]) for s in (first, second)]
-    return bool(np.abs(boxes[0] - boxes[1]).max() <= ALIKE * first.mesh.size)
 
 
 def _told(thing: Kept) -> str:

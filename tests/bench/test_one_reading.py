@@ -1,0 +1,164 @@
+"""One reading through all results: what another result has of what is in view stays; back leads through results and readings."""
+
+from __future__ import annotations
+
+import re
+from pathlib import Path
+
+import httpx
+from playwright.sync_api import Browser, Page, expect
+
+from tests.bench.driving import COARSE_LUG, LUG, moved, opened, settle
+from tests.bench.serving import SIZE, bench_on
+from tests.bench.test_unaided import Acts
+
+
+def turned_to(page: Page, name: str) -> None:
+    page.keyboard.press("r")
+    page.get_by_role("button", name=name, exact=True).click()
+    expect(page.locator("button.review-name")).to_contain_text(name)
+    settle(page)
+
+
+def word(page: Page, name: str) -> str | None:
+    found = re.search(rf"[?&]{name}=([^&]*)", page.url)
+    return found[1] if found else None
+
+
+def test_another_mesh_keeps_reading_step_key_and_camera_and_back_leads_through_results_and_readings(
+    own_address: str, blank: Page
+) -> None:
+    page = blank
+    camera = "camera=200,-150,120,0,10,5,1.4"
+    opened(
+        page,
+        f"{own_address}/?bay=field&result={COARSE_LUG}&field=stress&measure=principal-1&averaging=part&step=2&bands=12&{camera}",
+    )
+    turned_to(page, "lug, fine")
+    line = page.get_by_test_id("reading-line")
+    expect(line).to_contain_text("largest principal of stress")
+    expect(line).to_contain_text("averaged within each part")
+    expect(page.get_by_test_id("rail-here")).to_have_attribute("data-step", "2")
+    assert (word(page, "bands"), word(page, "camera")) == ("12", "200%2C-150%2C120%2C0%2C10%2C5%2C1.4")
+    page.get_by_role("button", name="Measure:").click()
+    page.get_by_role("option", name=re.compile("^von Mises")).first.click()
+    settle(page)
+    turned_to(page, "flexure B2")
+    # Of another body: its own step and limits, the reading where it has it.
+    expect(line).to_contain_text("von Mises of stress")
+    page.go_back()
+    expect(page.locator("button.review-name")).to_contain_text("lug, fine")
+    expect(line).to_contain_text("von Mises of stress")
+    page.go_back()
+    expect(line).to_contain_text("largest principal of stress")
+    page.go_back()
+    expect(page.locator("button.review-name")).to_contain_text("lug, coarse")
+    settle(page)
+    page.go_forward()
+    expect(page.locator("button.review-name")).to_contain_text("lug, fine")
+    expect(line).to_contain_text("largest principal of stress")
+
+
+def test_the_same_line_of_two_meshes_is_in_one_plot_within_six_acts(page: Page) -> None:
+    acts = Acts(page)
+    acts.key("r")
+    acts.click(page.get_by_role("button", name="lug, coarse", exact=True))
+    acts.key("4")
+    acts.click(page.get_by_text("The same of other results"))
+    acts.click(page.get_by_role("checkbox", name="lug, fine"))
+    expect(page.get_by_test_id("profile-of")).to_contain_text("with this one")
+    assert acts.count <= 6
+    settle(page)
+    drawn = page.get_by_test_id("profile-plot").locator(".js-plotly-plot")
+    names = drawn.evaluate("e => e.data.map(d => d.name)")
+    assert any("lug, fine" in str(n) for n in names)
+    # Turned to the other mesh, the first is the one beside it.
+    turned_to(page, "lug, fine")
+    expect(page.get_by_role("checkbox", name="lug, coarse")).to_be_checked()
+
+
+def test_what_is_kept_of_one_mesh_is_used_on_the_other_and_undone(own_address: str, blank: Page) -> None:
+    page = blank
+    node = httpx.get(f"{own_address}/api/flags", params={"result": COARSE_LUG}).json()
+    for flag in node:
+        httpx.delete(f"{own_address}/api/kept/flag/{flag['id']}")
+    httpx.post(f"{own_address}/api/flags", json={"result": COARSE_LUG, "node": 247, "name": "bore"}).raise_for_status()
+    cut = {"result": COARSE_LUG, "name": "Half way", "through": "0,0,0:0,1,0"}
+    httpx.post(f"{own_address}/api/keep/cut", json=cut).raise_for_status()
+    opened(page, f"{own_address}/?bay=field&result={LUG}&drawer=cuts&field=stress&measure=von-mises&step=4")
+    page.get_by_role("button", name="Use Half way of lug, coarse here").click()
+    expect(page.get_by_test_id("kept-cut")).to_contain_text("Half way")
+    expect(page.get_by_test_id("of-others-cut")).to_have_count(0)
+    page.get_by_role("tab", name="Marks").click()
+    page.get_by_role("button", name="Use bore of lug, coarse here").click()
+    expect(page.get_by_text("bore of lug, coarse is used here.")).to_be_visible()
+    flags = httpx.get(f"{own_address}/api/flags", params={"result": LUG}).json()
+    assert "bore" in [f["name"] for f in flags]
+    page.get_by_role("button", name="in the table").click()
+    table = page.get_by_test_id("flag-table")
+    expect(table.get_by_role("textbox").first).to_have_value("bore")
+    expect(table.locator("td.word")).to_contain_text(["part 2"])
+    page.keyboard.press("Control+z")
+    expect(page.get_by_role("button", name="Use bore of lug, coarse here")).to_be_visible()
+
+
+def test_highest_and_lowest_by_part_stand_in_one_table(page: Page, address: str) -> None:
+    moved(page, f"{address}/?bay=field&result={COARSE_LUG}&field=stress&measure=von-mises&step=4")
+    page.get_by_text("Highest and lowest by part").click()
+    table = page.get_by_test_id("by-part")
+    expect(table.locator("tbody tr")).to_have_count(2)
+    asked = {"result": COARSE_LUG, "field": "stress", "measure": "von-mises", "step": 4}
+    parts = httpx.post(f"{address}/api/ask/by-part", json=asked).json()["more"]["parts"]
+    for row, part in zip(table.locator("tbody tr").all(), parts, strict=True):
+        expect(row).to_contain_text(part["part"])
+        told = [float(t.replace("\u202f", "")) for t in row.locator("button").all_inner_texts()]
+        assert abs(told[1] - part["high"]["value"]) <= 1e-3 * part["high"]["value"]
+
+
+def test_a_point_is_typed_as_people_type_it_and_what_is_none_is_told(page: Page, address: str) -> None:
+    moved(page, f"{address}/?bay=path&result={COARSE_LUG}&field=stress&measure=von-mises&step=4")
+    page.get_by_role("button", name="straight", exact=True).click()
+    start, end = page.get_by_role("textbox", name="From", exact=True), page.get_by_role("textbox", name="To", exact=True)
+    expect(start).to_have_attribute("placeholder", re.compile("20 0 0"))
+    start.fill("2 0, 20, 0")
+    start.press("Enter")
+    expect(page.locator(".field-fault")).to_contain_text("4 numbers, not three")
+    expect(start).to_have_value("2 0, 20, 0")
+    start.fill("0 20 0")
+    start.press("Enter")
+    expect(page.locator(".field-fault")).to_have_count(0)
+    expect(start).to_have_value("0, 20, 0")
+    end.fill("0;42,0;0")
+    end.press("Enter")
+    expect(end).to_have_value("0, 42, 0")
+    expect(page.get_by_test_id("profile-figures")).to_contain_text("Highest")
+    page.get_by_role("button", name="Drop", exact=True).click()
+
+
+def test_each_window_keeps_its_review_and_a_link_to_another_review_opens_it(browser: Browser, demo_copy: Path) -> None:
+    with bench_on(demo_copy) as address:
+        context = browser.new_context(viewport=SIZE, reduced_motion="reduce")
+        first, second = context.new_page(), context.new_page()
+        for page in (first, second):
+            opened(page, address)
+        first.keyboard.press("r")
+        first.get_by_label("New review").fill("Spare")
+        first.keyboard.press("Enter")
+        expect(first.locator(".review-name")).to_contain_text("Spare")
+        expect(first).to_have_url(re.compile("review=Spare.ironstone"))
+        # The other window is where it was, also after it is loaded anew, and what is done there is done in its own review.
+        second.keyboard.press("2")
+        expect(second.get_by_test_id("balance")).to_contain_text("residual")
+        second.reload()
+        expect(second.locator(".review-name")).to_contain_text("flexure B2")
+        second.keyboard.press("1")
+        second.get_by_role("button", name="Rename flexure B2").click()
+        second.get_by_label("New name of flexure B2").fill("flexure B3")
+        second.keyboard.press("Enter")
+        expect(second.locator("button.review-name")).to_contain_text("flexure B3")
+        link = f"{address}/?review={demo_copy.name}&bay=field&result={COARSE_LUG}"
+        first.goto(link)
+        expect(first.locator("button.review-name")).to_contain_text("lug, coarse")
+        first.goto(f"{address}/?review=gone.ironstone&bay=field&result=4")
+        expect(first.get_by_text("The review gone.ironstone of this link is not in the folders of this bench.")).to_be_visible()
+        context.close()
