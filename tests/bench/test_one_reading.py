@@ -162,3 +162,80 @@ def test_each_window_keeps_its_review_and_a_link_to_another_review_opens_it(brow
         first.goto(f"{address}/?review=gone.ironstone&bay=field&result=4")
         expect(first.get_by_text("The review gone.ironstone of this link is not in the folders of this bench.")).to_be_visible()
         context.close()
+
+
+def test_a_result_that_comes_is_fitted_as_a_fit_would_have_it(picture_page: Page) -> None:
+    """Solid, slender, plane and wide ones, from one to the other: what the key F gives changes nothing any more."""
+    page = picture_page
+    for name in ("weather mast", "lug, coarse", "roof truss", "flexure B2"):
+        turned_to(page, name)
+        camera = word(page, "camera")
+        page.keyboard.press("f")
+        settle(page)
+        assert camera is not None
+        assert word(page, "camera") == camera, name
+
+
+def test_the_key_of_a_measure_without_a_unit_is_headed_by_the_measure(page: Page, address: str) -> None:
+    moved(page, f"{address}/?bay=field&result=4")
+    expect(page.locator(".key-unit")).to_have_text("exposure")
+
+
+def test_what_changed_is_heard_once_and_f6_goes_through_the_regions(page: Page) -> None:
+    heard = page.get_by_test_id("heard")
+    expect(heard).to_have_text("")
+    page.keyboard.press("ArrowLeft")
+    expect(heard).to_have_text(re.compile(r"^t = [\d.]+ s: highest [\d.]+, lowest [\d.]+ MPa\.$"))
+    page.keyboard.press("j")
+    expect(heard).to_have_text(re.compile(r"^flexure B2: jump between elements of von Mises of stress, .*highest"))
+    page.keyboard.press("5")
+    expect(heard).to_have_text("Trace bay")
+    regions = []
+    for _ in range(7):
+        page.keyboard.press("F6")
+        regions.append(
+            page.evaluate("document.activeElement.closest('.rail, .top, .pane, .step-rail, .strata, .drawer').classList[0]")
+        )
+    assert regions[:6] == ["rail", "top", "pane", "step-rail", "strata", "drawer"] and regions[6] == "rail"
+    page.keyboard.press("Shift+F6")
+    assert page.evaluate("document.activeElement.closest('.drawer') !== null")
+
+
+def test_one_cycle_alone_is_held_against_the_record_within_three_acts(page: Page) -> None:
+    acts = Acts(page)
+    acts.key("5")
+    acts.click(page.get_by_role("button", name="Cycle 3 alone"))
+    expect(page.get_by_test_id("agreement")).to_contain_text("cycle 3")
+    expect(page.get_by_test_id("agreement")).not_to_contain_text("cycle 2")
+    expect(page.get_by_test_id("picked-cycles")).to_contain_text("Cycle 3 alone.")
+    assert acts.count <= 3
+    expect(page).to_have_url(re.compile("cycles=3"))
+    drawn = page.locator(".js-plotly-plot").first
+    ends = drawn.evaluate(
+        "e => e.data.filter(d => /cycle 3|specimen/.test(d.name)).map(d => Math.max(...d.x.filter(v => v !== null)))"
+    )
+    assert len(ends) == 2 and all(abs(e - 10) < 0.3 for e in ends)
+    with page.expect_download() as saved:
+        page.get_by_role("button", name="Agreement CSV").click()
+    rows = Path(saved.value.path()).read_text()
+    assert "Energy, cycle 3" in rows and "Energy, cycle 2" not in rows
+    # By the keyboard a second one, then all again.
+    page.get_by_role("button", name="Cycle 2 alone").focus()
+    page.keyboard.press("Enter")
+    expect(page.get_by_test_id("picked-cycles")).to_contain_text("Cycles 2, 3 alone.")
+    page.get_by_role("button", name="All cycles").click()
+    expect(page.get_by_test_id("picked-cycles")).to_have_count(0)
+
+
+def test_a_notice_goes_with_what_it_is_about_by_escape_and_lies_over_nothing_one_clicks(page: Page, address: str) -> None:
+    page.goto(f"{address}/?bay=field&result={COARSE_LUG}&field=gone&step=2")
+    notice = page.get_by_role("alert")
+    expect(notice).to_contain_text("the field 'gone'")
+    settle(page)
+    # What lies under it is what a click there meets.
+    box = notice.bounding_box()
+    assert box
+    under = page.evaluate("([x, y]) => !!document.elementFromPoint(x, y).closest('.notice')", [box["x"] + 20, box["y"] + 20])
+    assert under is False
+    page.keyboard.press("Escape")
+    expect(notice).to_have_count(0)

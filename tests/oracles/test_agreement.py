@@ -11,10 +11,10 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from ironstone.core.curves.agreement import Limits, Match
-from ironstone.core.curves.curves import Curve
-from ironstone.core.curves.match import match
+from ironstone.core.curves.curves import Curve, loops
+from ironstone.core.curves.match import cycles_of_test, match
 from ironstone.core.curves.transient import correlation, dominant_period
-from ironstone.core.errors import IronstoneError
+from ironstone.core.errors import Impossible, IronstoneError
 
 
 def plastic(driver: np.ndarray, strength: float = 1.0) -> np.ndarray:
@@ -218,3 +218,43 @@ def test_a_gross_deviation_is_no_exception_to_an_agreement() -> None:
     u = path(0, 3, -3, 3, -3, 3)
     found = match(Curve(u, 4 * plastic(u), "mm", "kN"), Curve(u, 1.5 * plastic(u), "mm", "kN"), Limits(9, 9, 9, 0.1))
     assert found.deviation.share > 1.0 and found.verdict.startswith("Does not agree")
+
+
+def test_a_cycle_alone_agrees_as_that_stretch_of_both_curves_does() -> None:
+    """By hand: the samples of the model's third cycle held against those of the test's; what the others do plays no part."""
+    turns = (0, 2, -2, 3, -3, 4, -4, 4)
+    model = law(*turns, points=100)
+    # The test is stronger from cycle to cycle, and begins with a cycle the model has not.
+    u = path(0, 1, -1, *turns[1:], points=73)
+    test = Curve(u, 10.0 * plastic(u) * np.linspace(1.0, 1.4, len(u)), "mm", "kN")
+    spans = cycles_of_test(model, test)
+    mine = {i: c for i, c in enumerate(loops(model).cycles, start=1)}
+    assert set(spans) <= set(mine) and len(spans) >= 2
+    for number, (first, last) in spans.items():
+        found = match(model, test, only=(number,))
+        c = mine[number]
+        m, t = slice(c.start, c.stop + 1), slice(first, last + 1)
+        closed = [np.append(v, v[0]) for v in (test.x[t], test.y[t])]
+        energy = abs(float(np.trapezoid(closed[1], closed[0])))
+        ratios = {x.name: x for x in found.metrics}
+        assert "energy_total" not in ratios and [n for n in ratios if n.startswith("energy")] == [f"energy_cycle_{number}"]
+        assert abs(ratios[f"energy_cycle_{number}"].test) == pytest.approx(energy, rel=1e-9)
+        assert ratios["peak_positive"].model == pytest.approx(model.y[m].max(), rel=1e-3)
+        assert ratios["peak_positive"].test == pytest.approx(test.y[t].max(), rel=0.02)
+        assert len(found.deviation.x) <= last - first + 3
+        assert any(f"cycle {number} of {len(mine)}" in n for n in found.notes)
+    both = match(model, test, only=tuple(spans))
+    assert {f"energy_cycle_{n}" for n in spans} < {x.name for x in both.metrics}
+
+
+def test_a_cycle_the_curve_or_the_test_has_not_is_told() -> None:
+    model = law(0, 2, -2, 3, -3, 3, points=60)
+    with pytest.raises(Impossible, match="no cycle 9"):
+        match(model, model, only=(9,))
+    short = law(0, 2, -2, 2.9, points=60)
+    last = len(loops(model).cycles)
+    with pytest.raises(Impossible, match=f"cycle {last} has no counterpart"):
+        match(model, short, only=(last,))
+    time = Curve(np.linspace(0, 1, 50), np.sin(np.linspace(0, 20, 50)), "s", "kN")
+    with pytest.raises(Impossible, match="by time"):
+        match(time, time, only=(1,))

@@ -4,7 +4,7 @@ import { createRoot } from "react-dom/client";
 import { BrowserRouter } from "react-router";
 import { Problem } from "./api/client";
 import { sayWhatWasSeen } from "./api/seen";
-import { tell } from "./bench/notices";
+import { dismissWithWhatTheyAreAbout, tell, tellOfView } from "./bench/notices";
 import { Unreachable } from "./bench/problem";
 import { sayWhatIsAsked } from "./bench/underway";
 import { Bench } from "./shell/Bench";
@@ -20,7 +20,7 @@ const client = new QueryClient({
       // What nobody looks at any more is not told of: a result that was removed is still in view when its answers fail, and is not
       // a moment later.
       window.setTimeout(() => {
-        if (query.getObserversCount() && query.state.error === error) tell(error);
+        if (query.getObserversCount() && query.state.error === error) tell(error, query.queryHash);
       }, 500);
     },
   }),
@@ -32,12 +32,13 @@ const client = new QueryClient({
       refetchOnWindowFocus: false,
       refetchInterval: (query) => (query.state.error instanceof Unreachable ? 2500 : false),
     },
-    mutations: { onError: tell },
+    mutations: { onError: tellOfView },
   },
 });
 
 sayWhatWasSeen(client);
 sayWhatIsAsked(client);
+dismissWithWhatTheyAreAbout(client);
 
 createRoot(document.getElementById("bench")!).render(
   <StrictMode>

@@ -154,15 +154,15 @@ def remove_test(test: int, review: OpenReview) -> None:
 
 
 @router.get("/matches")
-def match_with(review: OpenReview, pairing: int, test: int) -> MatchOut:
-    """A curve held against a test record."""
-    return match_of(review, pairing, test)
+def match_with(review: OpenReview, pairing: int, test: int, cycles: str = Query("", max_length=400)) -> MatchOut:
+    """A curve held against a test record; cycles: of these alone, 2,3."""
+    return match_of(review, pairing, test, cycles)
 
 
 @router.get("/overlays")
-def overlay_of(review: OpenReview, pairing: int, test: int) -> OverlayOut:
-    """A corrected record in the units of a curve, to be drawn on it."""
-    return overlay(review, pairing, test)
+def overlay_of(review: OpenReview, pairing: int, test: int, cycles: str = Query("", max_length=400)) -> OverlayOut:
+    """A corrected record in the units of a curve, to be drawn on it; cycles: what goes with these alone, 2,3."""
+    return overlay(review, pairing, test, cycles)
 
 
 # Exhibits

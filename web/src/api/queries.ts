@@ -1,4 +1,5 @@
 import { keepPreviousData, type QueryClient, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { Stopped } from "../bench/problem";
 import { useReach } from "../bench/reach";
 import { readingQuery } from "../bench/readingChoice";
 import { type BenchState, type Look, panes, type ReadingChoice, useBench, usePane } from "../bench/store";
@@ -63,7 +64,7 @@ async function finished(started: Job, pane: number, signal: AbortSignal): Promis
     signal.removeEventListener("abort", stop);
     panes.set(pane, { work: null });
   }
-  if (job.state === "stopped" || stopped) throw new Problem("Stopped by you.", "The view shows what it showed before.");
+  if (job.state === "stopped" || stopped) throw new Stopped();
   if (job.state !== "done") throw new Problem(job.error ?? "It failed.", job.hint ?? "");
 }
 
@@ -313,23 +314,31 @@ export function useCurve() {
 export const useTests = () =>
   useQuery({ queryKey: ["tests"], queryFn: ({ signal }) => ask(api.GET("/api/tests", { signal })) });
 
-export const useMatch = (pairing: number | null, test: number | null) =>
-  useQuery({
-    queryKey: ["match", pairing, test],
-    enabled: pairing !== null && test !== null,
-    queryFn: ({ signal }) =>
-      ask(api.GET("/api/matches", { params: { query: { pairing: pairing!, test: test! } }, signal })),
-  });
+/** The cycles that are looked at alone, as questions name them; '' all. */
+export const useCycles = () => useBench((s) => s.cycles.join(","));
 
-/** A record in the units of a curve, to be drawn on it. */
-export const useOverlay = (pairing: number | null, test: number | null) =>
-  useQuery({
-    queryKey: ["overlay", pairing, test],
+export function useMatch(pairing: number | null, test: number | null) {
+  const cycles = useCycles();
+  return useQuery({
+    queryKey: ["match", pairing, test, cycles],
     enabled: pairing !== null && test !== null,
     retry: false,
     queryFn: ({ signal }) =>
-      ask(api.GET("/api/overlays", { params: { query: { pairing: pairing!, test: test! } }, signal })),
+      ask(api.GET("/api/matches", { params: { query: { pairing: pairing!, test: test!, cycles } }, signal })),
   });
+}
+
+/** A record in the units of a curve, to be drawn on it. */
+export function useOverlay(pairing: number | null, test: number | null) {
+  const cycles = useCycles();
+  return useQuery({
+    queryKey: ["overlay", pairing, test, cycles],
+    enabled: pairing !== null && test !== null,
+    retry: false,
+    queryFn: ({ signal }) =>
+      ask(api.GET("/api/overlays", { params: { query: { pairing: pairing!, test: test!, cycles } }, signal })),
+  });
+}
 
 export const useExhibits = () =>
   useQuery({ queryKey: ["exhibits"], queryFn: ({ signal }) => ask(api.GET("/api/exhibits", { signal })) });

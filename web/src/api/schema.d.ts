@@ -2853,7 +2853,7 @@ export interface paths {
         };
         /**
          * Match With
-         * @description A curve held against a test record.
+         * @description A curve held against a test record; cycles: of these alone, 2,3.
          */
         get: operations["match_with_api_matches_get"];
         put?: never;
@@ -2938,7 +2938,7 @@ export interface paths {
         };
         /**
          * Overlay Of
-         * @description A corrected record in the units of a curve, to be drawn on it.
+         * @description A corrected record in the units of a curve, to be drawn on it; cycles: what goes with these alone, 2,3.
          */
         get: operations["overlay_of_api_overlays_get"];
         put?: never;
@@ -4365,6 +4365,12 @@ export interface components {
          * @description A kept curve held against a kept test record, both by number or name.
          */
         Agreement: {
+            /**
+             * Cycles
+             * @description Numbers of the curve's cycles that are compared alone: 3, or 2,3.
+             * @default
+             */
+            cycles: string;
             /** Pairing */
             pairing: number | string;
             /** Result */
@@ -6246,6 +6252,12 @@ export interface components {
          * @description One trace against another: its cycles with energy, secant stiffness and damping, or the figures of one that goes one way.
          */
         Cycles: {
+            /**
+             * Only
+             * @description Numbers of the cycles that are listed: 3, or 2,3; none: all.
+             * @default
+             */
+            only: string;
             /** Pairing */
             pairing?: number | string | null;
             /** Prominence */
@@ -20270,6 +20282,7 @@ export interface operations {
             query: {
                 pairing: number;
                 test: number;
+                cycles?: string;
             };
             header?: never;
             path?: never;
@@ -20459,6 +20472,7 @@ export interface operations {
             query: {
                 pairing: number;
                 test: number;
+                cycles?: string;
             };
             header?: never;
             path?: never;

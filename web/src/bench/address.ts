@@ -58,6 +58,7 @@ export function toAddress(s: BenchState): URLSearchParams {
   if (s.gauges !== null) p.set("gauges", String(s.gauges));
   if (s.along) p.set("along", "1");
   if (s.pairing !== null) p.set("curve", String(s.pairing));
+  if (s.cycles.length) p.set("cycles", s.cycles.join(","));
   if (s.also.length) p.set("also", s.also.join(","));
   if (s.test !== null) p.set("record", String(s.test));
   if (s.tab !== plotShown(s.bay, s.drawers[s.bay])) p.set("plot", s.tab);
@@ -101,7 +102,7 @@ export function toAddress(s: BenchState): URLSearchParams {
 /** Words of the address that are the bench's, whatever its panes show. */
 const plotShown = (bay: Bay, drawer: string | undefined) => plotOf(bay, drawer) ?? "loop";
 
-const ofTheBench = ["review", "bay", "plot", "beside", "strata", "drawer", "curve", "also", "record"];
+const ofTheBench = ["review", "bay", "plot", "beside", "strata", "drawer", "curve", "cycles", "also", "record"];
 
 /** The address of all that is in view: of the first pane, with the second and the ties that are cut beside it. */
 export function benchAddress(): URLSearchParams {
@@ -240,6 +241,7 @@ export function fromAddress(p: URLSearchParams): Partial<BenchState> {
   found.criterion = p.get("by") || "hashin";
   const curve = number(p.get("curve"));
   if (curve !== null) found.pairing = curve;
+  found.cycles = positions(p.get("cycles"));
   const record = number(p.get("record"));
   if (record !== null) found.test = record;
   // Two bays had words of their own for it once.

@@ -18,3 +18,10 @@ export class Unreachable extends Problem {
     );
   }
 }
+
+/** What the analyst stopped themselves: it is told in a word, not as something that went wrong. */
+export class Stopped extends Problem {
+  constructor() {
+    super("Stopped. The view shows what it showed before.", "");
+  }
+}

@@ -277,6 +277,8 @@ export interface Shared {
   /** The tab that is open in the drawer of a bay; none: its first. */
   drawers: Drawers;
   pairing: number | null;
+  /** The cycles of the curve in view that are looked at alone, from 1; none: all. */
+  cycles: number[];
   /** The results the curve in view is drawn of beside this one. */
   also: number[];
   test: number | null;
@@ -372,6 +374,7 @@ export const freshShared: Shared = {
   recent: [],
   drawers: {},
   pairing: null,
+  cycles: [],
   also: [],
   test: null,
   ties: allTied,

@@ -60,6 +60,9 @@ function take(pane: number, change: Partial<Pane & Shared>): void {
   const entries = Object.entries(withItsPlot(root.getState().shared, change)).filter(
     ([name]) => isOfPane(name) || name in freshShared,
   );
+  // Another curve has other cycles.
+  if (change.pairing !== undefined && change.pairing !== root.getState().shared.pairing && change.cycles === undefined)
+    entries.push(["cycles", []]);
   const own = Object.fromEntries(entries.filter(([name]) => isOfPane(name))) as Partial<Pane>;
   const rest = Object.fromEntries(entries.filter(([name]) => !isOfPane(name))) as Partial<Shared>;
   root.setState((r) => ({

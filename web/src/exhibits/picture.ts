@@ -3,6 +3,7 @@ import { Problem } from "../api/client";
 import { type BenchState, type KeyChoice, panes } from "../bench/store";
 import { figure } from "../reading/format";
 import { breakOf, chooseMap, keyPieces, nameColour, shareOf } from "../theme/colours";
+import { overKey } from "../view/CoreKey";
 import { type ViewHandle, viewOf } from "../view/handle";
 
 const words = "Instrument Sans Variable, sans-serif";
@@ -138,7 +139,7 @@ function drawKey(
   g.fillStyle = "#23282D";
   g.font = `600 12px ${words}`;
   g.textAlign = "left";
-  g.fillText(head.unit || "pure number", x, y - 6);
+  g.fillText(overKey(head), x, y - 6);
   for (const piece of keyPieces(map, [low, high], key.bands, limit, key.log)) {
     g.fillStyle = piece.colour;
     g.fillRect(x, y + height * (1 - piece.to), 20, height * (piece.to - piece.from) + 0.5);

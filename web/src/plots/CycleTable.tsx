@@ -1,6 +1,7 @@
 import type { Schemas } from "../api/client";
 import { useCurve } from "../api/queries";
 import { copyTable } from "../bench/clipboard";
+import { useBench } from "../bench/store";
 import { figure, percent } from "../reading/format";
 
 type Cycle = Schemas["CycleOut"];
@@ -8,6 +9,7 @@ type Cycle = Schemas["CycleOut"];
 /** The cycles of the curve in view; of one that has none its figures. */
 export function CycleTable() {
   const found = useCurve();
+  const { cycles: only, set } = useBench("cycles", "set");
   if (!found) return null;
   const { loops } = found;
   if (!loops.cycles.length)
@@ -31,6 +33,8 @@ export function CycleTable() {
         )}
       </div>
     );
+  const pick = (n: number) =>
+    set({ cycles: only.includes(n) ? only.filter((c) => c !== n) : [...only, n].sort((a, b) => a - b) });
   const repeated = loops.cycles.some((c) => Math.abs((c.retained ?? 1) - 1) > 0.005);
   const columns: {
     name: string;
@@ -68,6 +72,7 @@ export function CycleTable() {
       : []),
     { name: "damping", of: (c) => figure(c.damping_ratio, 3) },
   ];
+  const picked = loops.cycles.map((c, i) => ({ c, i })).filter(({ i }) => !only.length || only.includes(i + 1));
   return (
     <div className="cycle-table" data-testid="cycle-table">
       <table className="figures">
@@ -83,8 +88,23 @@ export function CycleTable() {
         </thead>
         <tbody>
           {loops.cycles.map((c, i) => (
-            <tr key={c.start}>
-              <td>{i + 1}</td>
+            <tr key={c.start} className={only.includes(i + 1) ? "on" : ""}>
+              <td>
+                <button
+                  type="button"
+                  className="cycle-pick fig"
+                  aria-pressed={only.includes(i + 1)}
+                  aria-label={`Cycle ${i + 1} alone`}
+                  title={
+                    only.includes(i + 1)
+                      ? "Picked: plot, agreement and tables are of what is picked. A click lets it go."
+                      : "Plot, agreement and tables of this cycle alone; several can be picked"
+                  }
+                  onClick={() => pick(i + 1)}
+                >
+                  {i + 1}
+                </button>
+              </td>
               {columns.map(({ name, of, title }) => (
                 <td key={name} title={title?.(c)}>
                   {of(c)}
@@ -93,7 +113,15 @@ export function CycleTable() {
             </tr>
           ))}
           <tr className="sum">
-            <td>all</td>
+            <td>
+              {only.length ? (
+                <button type="button" className="link" title="All cycles again" onClick={() => set({ cycles: [] })}>
+                  all
+                </button>
+              ) : (
+                "all"
+              )}
+            </td>
             {columns.map(({ name }) => (
               <td key={name}>{name === "energy" ? figure(loops.energy_total, 4) : ""}</td>
             ))}
@@ -107,7 +135,7 @@ export function CycleTable() {
           copyTable(
             ["cycle", "amplitude", "energy", "secant stiffness", "damping ratio"],
             ["", loops.x_unit ?? "", loops.energy_unit ?? "", loops.stiffness_unit ?? "", "1"],
-            loops.cycles.map((c, i) => [
+            picked.map(({ c, i }) => [
               i + 1,
               ((c.x_peak ?? 0) - (c.x_trough ?? 0)) / 2,
               c.energy,

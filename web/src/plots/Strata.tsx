@@ -1,7 +1,7 @@
 import { ChevronDown, ChevronUp } from "lucide-react";
 import { useRef } from "react";
 import { Form } from "react-bootstrap";
-import { useCurve, usePairings } from "../api/queries";
+import { useCurve, useCycles, usePairings } from "../api/queries";
 import { useBench } from "../bench/store";
 import { AnswerLeaves } from "../controls/AnswerLeaves";
 import { TabList } from "../controls/TabList";
@@ -29,6 +29,7 @@ export function Strata({ tabs }: { tabs: StrataTab[] }) {
     "set",
   );
   const found = useCurve();
+  const only = useCycles();
   const broken = usePairings(result).data?.find((p) => p.id === pairing)?.error;
   const resize = (height: number) => set({ strataHeight: Math.min(highest, Math.max(lowest, height)) });
   const drag = useRef<{ y: number; height: number } | null>(null);
@@ -111,7 +112,12 @@ export function Strata({ tabs }: { tabs: StrataTab[] }) {
           <>
             <AnswerLeaves what="Curve" kind="curve" words={{ pairing: found.id }} name={`${found.name} curve`} />
             {cycles && (
-              <AnswerLeaves what="Cycles" kind="cycles" words={{ pairing: found.id }} name={`${found.name} cycles`} />
+              <AnswerLeaves
+                what="Cycles"
+                kind="cycles"
+                words={{ pairing: found.id, ...(only && { only }) }}
+                name={`${found.name} cycles ${only}`.trim()}
+              />
             )}
           </>
         )}

@@ -7,14 +7,20 @@ export const testColour = "#2F7486";
 
 const unitOf = (label: string, unit: string | null) => `${label}, ${unit === null ? "unit not stated" : unit || "1"}`;
 
-/** The loop: the model's pairing, the same of other results, and the corrected record, brought to the model's units. */
+/** The loop: the model's pairing, the same of other results, and the corrected record, brought to the model's units. only: cycles that
+ * are drawn alone; other results are then left out, whose cycles may be others. */
 export function loopPlot(
   pairing: Pairing,
   record: Schemas["OverlayOut"] | undefined,
   others: Schemas["CurveOf"][] = [],
+  only: number[] = [],
 ) {
+  const cycles = pairing.loops.cycles
+    .map((c, i) => ({ ...c, number: i + 1 }))
+    .filter((c) => !only.length || only.includes(c.number));
+  const within = (i: number) => !only.length || cycles.some((c) => c.start <= i && i <= c.stop);
   const lines: Line[] = others
-    .filter((c) => !c.error)
+    .filter((c) => !c.error && !only.length)
     .map((c, i) => ({
       name: c.result,
       x: c.x,
@@ -30,7 +36,7 @@ export function loopPlot(
     if (record && values)
       lines.push({ name: `${end} of the specimens`, x: record.x, y: values, colour: "#9DBAC2", width: 1, dash: "dot" });
   if (record) lines.push({ name: record.name, x: record.x, y: record.y, colour: testColour, width: 1 });
-  if (pairing.loops.cycles.length)
+  if (cycles.length && !only.length)
     lines.push({
       name: "envelope",
       x: pairing.loops.envelope_x,
@@ -39,9 +45,9 @@ export function loopPlot(
       width: 1.2,
       dash: "dash",
     });
-  const ends = pairing.loops.cycles.flatMap((c, i) => [
-    { x: c.x_peak, y: c.y_peak, says: `cycle ${i + 1}, peak` },
-    { x: c.x_trough, y: c.y_trough, says: `cycle ${i + 1}, trough` },
+  const ends = cycles.flatMap((c) => [
+    { x: c.x_peak, y: c.y_peak, says: `cycle ${c.number}, peak` },
+    { x: c.x_trough, y: c.y_trough, says: `cycle ${c.number}, trough` },
   ]);
   if (ends.length)
     lines.push({
@@ -51,7 +57,15 @@ export function loopPlot(
       marks: ends.map((e) => e.says),
       colour: "#9E3B23",
     });
-  lines.push({ name: pairing.y.label, x: pairing.x.values, y: pairing.y.values, colour: modelColour, steps: true });
+  // A point keeps its place in the row, by which a click knows its step.
+  const alone = (values: (number | null)[]) => values.map((v, i) => (within(i) ? v : null));
+  lines.push({
+    name: only.length ? `${pairing.y.label}, cycle ${only.join(", ")}` : pairing.y.label,
+    x: alone(pairing.x.values),
+    y: alone(pairing.y.values),
+    colour: modelColour,
+    steps: true,
+  });
   return { lines, xTitle: unitOf(pairing.x.label, pairing.x.unit), yTitle: unitOf(pairing.y.label, pairing.y.unit) };
 }
 

@@ -38,7 +38,7 @@ export function Chooser({ label, title, choices, value, onChoose, className = ""
         type="button"
         ref={button}
         className={`word ${marked ? "word-marked" : ""} ${className}`}
-        aria-haspopup="listbox"
+        aria-haspopup="dialog"
         aria-expanded={open}
         aria-label={`${title}: ${label}`}
         title={keys ? `${title} (${keys})` : title}
@@ -47,7 +47,7 @@ export function Chooser({ label, title, choices, value, onChoose, className = ""
         {label}
       </button>
       <Overlay target={button} show={open} placement="bottom-start" rootClose onHide={() => setOpen(false)}>
-        <Popover className="chooser" id={id}>
+        <Popover className="chooser" id={id} role="dialog" aria-label={title}>
           <Choices
             title={title}
             choices={choices}

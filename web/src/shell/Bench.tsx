@@ -22,6 +22,8 @@ import { activeView } from "../view/handle";
 import { ModelView } from "../view/ModelView";
 import { plots, shown } from "./bays";
 import { EmptyBay } from "./EmptyBay";
+import { Heard } from "./Heard";
+import { jump } from "./jump";
 import { useMissing } from "./missing";
 import { useOpening } from "./opening";
 import { ReviewMenu } from "./ReviewMenu";
@@ -84,6 +86,7 @@ const keyHelp: [string, string][] = [
   ["T", "two views side by side, and one again"],
   ["S", "strata: plots and tables open, closed"],
   ["K", "keep as exhibit"],
+  ["F6", "from the bays to the reading line, the view, the rail, the strata, the drawer; with Shift back"],
   ["Ctrl Z, Ctrl Y", "undo, redo a change of the review"],
   ["Esc", "back out one level"],
   ["?", "these keys"],
@@ -127,6 +130,11 @@ export function Bench() {
       const target = e.target as HTMLElement;
       const switched = target.matches("input[type=radio], input[type=checkbox]");
       const typing = !switched && target.closest("input, textarea, select, .modal, .chooser");
+      if (e.key === "F6" && !target.closest(".modal")) {
+        e.preventDefault();
+        jump(e.shiftKey);
+        return;
+      }
       if ((e.ctrlKey || e.metaKey) && !typing) {
         if (e.key.toLowerCase() === "z") travel("/api/undo", "Undone");
         else if (e.key.toLowerCase() === "y") travel("/api/redo", "Done again");
@@ -286,6 +294,7 @@ export function Bench() {
               {pane === 1 && <Seam />}
               <section
                 className="pane"
+                tabIndex={-1}
                 inert={covered}
                 aria-label={panes.length > 1 ? `View ${pane + 1} of 2` : "View"}
                 onPointerDownCapture={() => activate(pane)}
@@ -303,6 +312,7 @@ export function Bench() {
               <Table />
             </Standing>
           )}
+          <Notices />
         </div>
         <Standing what="The step rail">
           <StepRail />
@@ -317,7 +327,7 @@ export function Bench() {
           {empty && does ? <EmptyBay label={label} does={does} /> : <Drawer />}
         </Standing>
       </aside>
-      <Notices />
+      <Heard />
       <Dropping />
       {keep && <Keeping key={bay} bay={bay} onClose={() => setKeep(false)} />}
       <Modal show={help} onHide={() => setHelp(false)} size="sm" centered aria-labelledby="keys-title">

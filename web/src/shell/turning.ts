@@ -110,7 +110,10 @@ export async function turnToResult(client: QueryClient, result: number): Promise
   const pane = panes.active();
   const from = panes.state(pane);
   if (from.result === result) return;
-  const late = window.setTimeout(() => say("The other result is being read …"), PATIENCE);
+  let told = () => {};
+  const late = window.setTimeout(() => {
+    told = say("The other result is being read …");
+  }, PATIENCE);
   try {
     const change = await turned(client, from, result);
     // Who has gone on meanwhile is not called back.
@@ -122,5 +125,6 @@ export async function turnToResult(client: QueryClient, result: number): Promise
     tell(error);
   } finally {
     window.clearTimeout(late);
+    told();
   }
 }

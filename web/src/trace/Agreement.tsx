@@ -1,4 +1,5 @@
 import type { Match, TestRecord } from "../api/client";
+import { useCycles } from "../api/queries";
 import { useTestUse } from "../api/records";
 import { AnswerLeaves } from "../controls/AnswerLeaves";
 import { NumberField } from "../controls/NumberField";
@@ -50,6 +51,7 @@ function QuickCorrections({ record, asked }: { record: TestRecord; asked: boolea
 
 /** How a curve and a record agree, in numbers, and what was done to the record first. */
 export function Agreement({ match, record }: { match: Match; record: TestRecord }) {
+  const cycles = useCycles();
   const change = useTestUse(record.id);
   const limits = record.use.limits!;
   const setLimit = (name: keyof typeof limits) => (share: number) =>
@@ -58,7 +60,7 @@ export function Agreement({ match, record }: { match: Match; record: TestRecord 
   const one = (unit: string | null) => (unit ? ` ${unit}` : "");
   return (
     <>
-      <div className={`verdict verdict-${match.state}`} data-testid="verdict" role="status">
+      <div className={`verdict verdict-${match.state}`} data-testid="verdict">
         <b>{match.verdict.slice(0, colon + 1)}</b>
         {match.verdict.slice(colon + 1)}
       </div>
@@ -114,8 +116,8 @@ export function Agreement({ match, record }: { match: Match; record: TestRecord 
         <AnswerLeaves
           what="Agreement"
           kind="agreement"
-          words={{ pairing: match.pairing, test: match.test }}
-          name="model against test"
+          words={{ pairing: match.pairing, test: match.test, ...(cycles && { cycles }) }}
+          name={`model against test${cycles && ` cycle ${cycles}`}`}
         />
         <span className="quiet small-line">
           R² <span className="fig">{figure(match.deviation.determination, 3)}</span>

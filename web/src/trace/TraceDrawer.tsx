@@ -54,6 +54,7 @@ export function TraceDrawer() {
       )}
       {curve && !curve.error && (
         <>
+          <PickedCycles />
           <div className="row-line legend" title={curve.y.sentence}>
             <span>
               <Stroke colour={modelColour} />
@@ -168,6 +169,20 @@ function NewCurve({
         onClick={() => remove.mutate(undefined, { onSuccess: () => set({ pairing: null }) })}
       >
         Remove
+      </button>
+    </div>
+  );
+}
+
+/** That not all of the curve is looked at, beside what says how well it agrees. */
+function PickedCycles() {
+  const { cycles, set } = useBench("cycles", "set");
+  if (!cycles.length) return null;
+  return (
+    <div className="caveat caveat-in" role="status" data-testid="picked-cycles">
+      {cycles.length === 1 ? `Cycle ${cycles[0]} alone.` : `Cycles ${cycles.join(", ")} alone.`}{" "}
+      <button type="button" className="link" onClick={() => set({ cycles: [] })}>
+        All cycles
       </button>
     </div>
   );

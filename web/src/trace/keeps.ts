@@ -1,5 +1,5 @@
 import type { TraceSpec } from "../api/client";
-import { useCurve, useMatch, useOverlay } from "../api/queries";
+import { useCurve, useCycles, useMatch, useOverlay } from "../api/queries";
 import { useBench, usePane } from "../bench/store";
 import type { Offer } from "../exhibits/offers";
 import { useFront, useFrontWords } from "../lines/front";
@@ -20,7 +20,8 @@ export function useCurveOffers(): Offer[] {
   const match = useMatch(pairing?.id ?? null, test);
   const overlay = useOverlay(pairing?.id ?? null, test);
   const sentence = pairing && `${pairing.y.sentence}; against ${pairing.x.sentence}`;
-  const agreement = { kind: "agreement", words: { pairing: pairing?.id, test } };
+  const cycles = useCycles();
+  const agreement = { kind: "agreement", words: { pairing: pairing?.id, test, ...(cycles && { cycles }) } };
   return [
     {
       name: "curve",
@@ -35,7 +36,10 @@ export function useCurveOffers(): Offer[] {
       picture: (caption) => {
         const { step } = pane.getState();
         const here = { x: pairing!.x.values[step] ?? null, y: pairing!.y.values[step] ?? null };
-        return plotPicture({ ...loopPlot(pairing!, overlay.data), here, caption }, "png");
+        return plotPicture(
+          { ...loopPlot(pairing!, overlay.data, undefined, pane.getState().cycles), here, caption },
+          "png",
+        );
       },
     },
     {

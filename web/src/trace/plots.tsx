@@ -75,7 +75,7 @@ export const tracePlots: StrataTab[] = [
 
 /** One view of the curve in view. */
 function PairingPlot({ view }: { view: OfPairing }) {
-  const { step, test, set } = useBench("step", "test", "set");
+  const { step, test, cycles, set } = useBench("step", "test", "cycles", "set");
   const found = useCurve();
   const match = useMatch(found ? found.id : null, test).data;
   const record = useOverlay(found ? found.id : null, test).data;
@@ -86,8 +86,8 @@ function PairingPlot({ view }: { view: OfPairing }) {
     if (view === "residual") return match ? residualPlot(found, match) : null;
     if (view === "driver") return historyPlot(found, "x");
     if (view === "force") return historyPlot(found, "y");
-    return loopPlot(found, record, others);
-  }, [found, record, match, others, view]);
+    return loopPlot(found, record, others, cycles);
+  }, [found, record, match, others, cycles, view]);
   if (!found || !plot) return null;
   const here =
     view === "energy" || view === "residual"
@@ -103,7 +103,7 @@ function PairingPlot({ view }: { view: OfPairing }) {
       label={
         view === "residual"
           ? `model minus test, ${found.y.sentence}`
-          : `${found.y.sentence}; against ${found.x.sentence}`
+          : `${found.y.sentence}; against ${found.x.sentence}${cycles.length ? `; cycle ${cycles.join(", ")} alone` : ""}`
       }
     />
   );

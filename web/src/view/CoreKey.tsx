@@ -93,6 +93,10 @@ function ArrowKey({ arrows }: { arrows: ArrowsHead | undefined }) {
   );
 }
 
+/** What stands over the scale: the unit, of what has none the measure itself. */
+export const overKey = (head: Pick<ValuesHead, "unit" | "words">) =>
+  head.unit || head.words.of?.replace(/ of$/, "") || head.words.measure || "no unit";
+
 function ScaleKey({ head, limits, arrows }: KeyProps) {
   const { key, setKey, result, reading, setReading, look } = useBench(
     "key",
@@ -125,7 +129,7 @@ function ScaleKey({ head, limits, arrows }: KeyProps) {
   return (
     <div className="core-key" data-testid="core-key" data-low={low} data-high={high}>
       <Chooser
-        label={head.unit || "pure number"}
+        label={overKey(head)}
         title="Unit"
         className="key-unit"
         choices={units.map((u) => ({ value: u, label: u || "pure number" }))}

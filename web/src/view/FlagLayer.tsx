@@ -69,8 +69,8 @@ function Flag({ id, name, number, moves }: { id: number; name: string; number: n
                     key={`${e.element}-${i}`}
                     title={e.element === null ? "node value" : `element ${e.element}, ${e.part}`}
                   >
+                    {e.element !== null && <small className="quiet">el. {e.element} </small>}
                     {e.name ?? figure(e.value)}
-                    {e.element !== null && <small className="quiet"> el. {e.element}</small>}
                   </span>
                 ))}
                 {d.entries.length > shown.length && <span>+{d.entries.length - shown.length}</span>}

@@ -178,7 +178,11 @@ export function ModelView() {
               values={drawn}
               displacement={displacement}
               limits={limits}
-              ready={drawn !== undefined && (!moves || moved !== undefined)}
+              ready={
+                surface.fits &&
+                drawn !== undefined &&
+                (!moves || (moved !== undefined && !deformation.isPlaceholderData))
+              }
               mirror={mirror}
               arrows={arrows ? drawnArrows.data : undefined}
               cuts={cuts}

@@ -76,11 +76,13 @@ export function fitCamera({ eye, geometry, radius, exaggeration, mirror, width, 
   const target = new THREE.Vector3(...centre);
   const look =
     from ??
-    (controls && eye.userData.placed
-      ? eye.position.clone().sub(controls.target).normalize()
-      : planar
-        ? new THREE.Vector3(0, 0, 1)
+    (planar
+      ? new THREE.Vector3(0, 0, 1)
+      : controls && eye.userData.placed && !eye.userData.planar
+        ? eye.position.clone().sub(controls.target).normalize()
         : new THREE.Vector3(-0.52, -1, 0.5).normalize());
+  // A plane model has its one direction; the next solid one is not looked at from there.
+  eye.userData.planar = planar;
   eye.userData.placed = true;
   eye.position.copy(target).addScaledVector(look, distance * radius);
   eye.lookAt(target);

@@ -97,9 +97,13 @@ export function useCamera(
     setLens(eye, look.perspective, radius);
     invalidate();
   }, [eye, look.perspective, radius, invalidate]);
+  const coming = useRef(!ready);
+  coming.current = !ready;
+  const later = useRef(false);
   const own = useRef<typeof saved>(null);
   useEffect(() => {
-    if (!ready || saved) return;
+    if (!ready || (saved && !later.current)) return;
+    later.current = false;
     fitView();
     untouched.current = true;
   }, [ready, saved, fitView]);
@@ -153,8 +157,11 @@ export function useCamera(
   }, [view, fitView, eye, invalidate]);
   // biome-ignore lint/correctness/useExhaustiveDependencies: a new step does not fit the view anew
   useEffect(() => {
-    if (untouched.current) fitView();
-    else {
+    // What is drawn may still be of another result: it is fitted when it has come.
+    if (untouched.current) {
+      if (coming.current) later.current = true;
+      else fitView();
+    } else {
       // What is seen grows and shrinks with the window.
       const { camera: kept } = pane.getState();
       if (kept) eye.zoom = kept.zoom * scaleOf(size);

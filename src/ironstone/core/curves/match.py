@@ -2,13 +2,15 @@
 
 from __future__ import annotations
 
+from collections.abc import Collection
+
 import numpy as np
 
 from ironstone.core.curves.agreement import Limits, Match, Metric, deviation_of, peaks, share_of
 from ironstone.core.curves.branch_pairs import Branches, Compared, at_driver, compared, paired
 from ironstone.core.curves.curves import Curve, Cycle, Loops, loops
 from ironstone.core.curves.transient import in_time, match_transient
-from ironstone.core.errors import IronstoneError
+from ironstone.core.errors import Impossible, IronstoneError
 from ironstone.core.mesh.mesh import Float
 from ironstone.core.units import product, ratio
 
@@ -19,21 +21,20 @@ def match(
     limits: Limits | None = None,
     corrections: tuple[str, ...] = (),
     prominence: float | None = None,
+    only: Collection[int] = (),
 ) -> Match:
     """Compare a model's curve with a test record already corrected. The record is brought to the model's units.
 
     Against time: by time, with the best shift between the two. Else branch by branch, each branch of one with the branch of the
     other that runs alike, on the range both cover; what cannot be paired is left out and named. prominence: how far the driver
-    comes back to have turned; None is found from its noise.
+    comes back to have turned; None is found from its noise. only: numbers of the model's cycles, from 1; these and the test's that
+    go with them are compared, nothing else. Raises Impossible where the test has none for one of them.
     """
     limits = limits or Limits()
-    test = test.in_units(model.x_unit, model.y_unit)
-    for what, curve in (("model", model), ("test record", test)):
-        if len(curve.x) < 2:
-            raise IronstoneError(f"The {what} has fewer than two points.", "Choose other columns or rows.")
-        if not (np.isfinite(curve.x).all() and np.isfinite(curve.y).all()):
-            raise IronstoneError(f"The {what} has points without a value.", "Cut or fill the gaps first.")
+    test = _checked(model, test)
     if in_time(model) and in_time(test):
+        if only:
+            raise Impossible("Curves over time are compared by time, not by cycles.", "Compare the whole of them.")
         return match_transient(model, test, limits, corrections)
     mine, theirs = Branches.of(model, prominence), Branches.of(test, prominence)
     pairs = [c for c in (compared(mine, theirs, p) for p in paired(mine, theirs)) if len(c.x) and len(c.x) + len(c.model_x) > 2]
@@ -47,6 +48,10 @@ def match(
     found = loops(model, prominence=prominence), loops(test, prominence=prominence)
     notes += [f"{what}: {n}" for what, answer in zip(("Model", "Test"), found, strict=True) for n in answer.notes]
     cycles = _paired_cycles(*found, mine, theirs, pairs)
+    if only:
+        cycles = _picked(cycles, only, len(found[0].cycles))
+        pairs = _within(mine, pairs, [ours for _, ours, _ in cycles])
+        notes = [*test.notes, f"Compared: {named(only)} of {len(found[0].cycles)}."]
     metrics = peaks(
         np.concatenate([v for c in pairs for v in (c.expected, c.model_y)]),
         np.concatenate([v for c in pairs for v in (c.y, c.model_test)]),
@@ -54,9 +59,59 @@ def match(
         limits,
     )
     metrics += _of_cycles(cycles, found[0], limits, notes) if cycles else _of_loading(mine, theirs, pairs, model, limits)
+    if len(only) == 1:
+        # Of one cycle the whole is that cycle: it is not counted twice.
+        metrics = [m for m in metrics if m.name != "energy_total"]
     x, y, expected = (np.concatenate([getattr(c, n) for c in pairs]) for n in ("x", "y", "expected"))
     kind = "loops" if cycles else "monotonic"
     return Match(kind, tuple(metrics), deviation_of(x, y, expected, model, limits), corrections, tuple(notes))
+
+
+def _checked(model: Curve, test: Curve) -> Curve:
+    """The test in the model's units. Raises IronstoneError where one of the two cannot be compared."""
+    test = test.in_units(model.x_unit, model.y_unit)
+    for what, curve in (("model", model), ("test record", test)):
+        if len(curve.x) < 2:
+            raise IronstoneError(f"The {what} has fewer than two points.", "Choose other columns or rows.")
+        if not (np.isfinite(curve.x).all() and np.isfinite(curve.y).all()):
+            raise IronstoneError(f"The {what} has points without a value.", "Cut or fill the gaps first.")
+    return test
+
+
+def cycles_of_test(model: Curve, test: Curve, prominence: float | None = None) -> dict[int, tuple[int, int]]:
+    """The cycles of the test that go with the model's, by the number of the model's: first and last position of each."""
+    test = _checked(model, test)
+    if in_time(model) and in_time(test):
+        return {}
+    mine, theirs = Branches.of(model, prominence), Branches.of(test, prominence)
+    pairs = [compared(mine, theirs, p) for p in paired(mine, theirs)]
+    found = loops(model, prominence=prominence), loops(test, prominence=prominence)
+    return {number: (other.start, other.stop) for number, _, other in _paired_cycles(*found, mine, theirs, pairs)}
+
+
+def named(only: Collection[int]) -> str:
+    """Some cycles by their numbers: 'cycle 3', 'cycles 2, 3 and 5'."""
+    numbers = [str(n) for n in sorted(only)]
+    return f"cycle {numbers[0]}" if len(numbers) == 1 else f"cycles {', '.join(numbers[:-1])} and {numbers[-1]}"
+
+
+def _picked(cycles: list[tuple[int, Cycle, Cycle]], only: Collection[int], count: int) -> list[tuple[int, Cycle, Cycle]]:
+    """The pairs of cycles that were picked, by the model's number."""
+    absent = [n for n in only if not 1 <= n <= count]
+    if absent:
+        there = f"It has {count}." if count else "It has none."
+        raise Impossible(f"The curve has no {named(absent)}.", there)
+    lost = sorted(set(only) - {number for number, _, _ in cycles})
+    if lost:
+        goes = "has no counterpart" if len(lost) == 1 else "have no counterpart"
+        raise Impossible(f"The model's {named(lost)} {goes} in the test.", "Pick others, or compare all.")
+    return [c for c in cycles if c[0] in only]
+
+
+def _within(mine: Branches, pairs: list[Compared], cycles: list[Cycle]) -> list[Compared]:
+    """The pairs of branches that lie within some of the model's cycles."""
+    spans = [(c.start, c.stop) for c in cycles]
+    return [p for p in pairs if any(a <= mine.bounds[p.pair[0]][0] and mine.bounds[p.pair[0]][1] <= b for a, b in spans)]
 
 
 # Noise at the turns takes some points beyond the other's range: a share of them that is not worth a word.

@@ -10,8 +10,9 @@ from typing import Any, ClassVar
 from pydantic import BaseModel, Field
 
 from ironstone.core.curves.agreement import Limits
-from ironstone.core.curves.match import match
+from ironstone.core.curves.match import cycles_of_test, match, named
 from ironstone.core.curves.transient import in_time
+from ironstone.core.errors import Impossible
 from ironstone.core.verdicts import State
 from ironstone.engine.base import Question, by_name
 from ironstone.engine.carrier import Answer, Column
@@ -75,12 +76,20 @@ class MatchOut(BaseModel):
     pairing: int
 
 
-def match_of(review: Review, pairing: int, test: int) -> MatchOut:
-    """A curve held against a test record."""
+def numbers_of(cycles: str) -> list[int]:
+    """Numbers of cycles as they are written, '3' or '2,3'; '' all. Raises Impossible."""
+    try:
+        return sorted({int(n) for n in cycles.split(",")}) if cycles.strip() else []
+    except ValueError as error:
+        raise Impossible(f"'{cycles}' is no list of cycles.", "Write their numbers, from 1, with commas: 2,3.") from error
+
+
+def match_of(review: Review, pairing: int, test: int, cycles: str = "") -> MatchOut:
+    """A curve held against a test record; cycles: of these alone."""
     model, made = pairing_of(review, pairing)
     record, out = record_of(review, test)
     limits = Limits(**out.use.limits.model_dump())
-    found = match(model, record, limits, tuple(out.corrections), made.prominence)
+    found = match(model, record, limits, tuple(out.corrections), made.prominence, numbers_of(cycles))
     answer = curve_answers.match_answer(found)
     d = found.deviation
     return MatchOut.model_validate(
@@ -109,9 +118,9 @@ def match_of(review: Review, pairing: int, test: int) -> MatchOut:
     )
 
 
-def overlay(review: Review, pairing: int, test: int) -> OverlayOut:
-    """A corrected record in the units of a curve, to be drawn on it."""
-    model, _ = pairing_of(review, pairing)
+def overlay(review: Review, pairing: int, test: int, cycles: str = "") -> OverlayOut:
+    """A corrected record in the units of a curve, to be drawn on it; cycles: what of it goes with these cycles of the curve."""
+    model, made = pairing_of(review, pairing)
     record, out = record_of(review, test)
     shown = record.in_units(model.x_unit, model.y_unit)
     if in_time(model) and in_time(shown):
@@ -122,7 +131,22 @@ def overlay(review: Review, pairing: int, test: int) -> OverlayOut:
         for end, values in (("low", found.low), ("high", found.high)):
             turned = replace(found.mean, y=values).in_units(model.x_unit, model.y_unit)
             setattr(reply, end, [answers.number(v) for v in turned.y])
-    return reply
+    picked = numbers_of(cycles)
+    if not picked:
+        return reply
+    spans = cycles_of_test(model, record, made.prominence)
+    held = [slice(first, last + 1) for first, last in (spans[n] for n in picked if n in spans)]
+    return reply.model_copy(update={n: _pieces(v, held) for n, v in reply if isinstance(v, list)})
+
+
+def _pieces(values: list[float | None], held: list[slice]) -> list[float | None]:
+    """Some stretches of values one after the other, parted by nothing."""
+    return [v for i, piece in enumerate(held) for v in ([None] if i else []) + values[piece]]
+
+
+def said_of_cycles(cycles: Sequence[int]) -> str:
+    """Which cycles alone a sentence is of; '' of all."""
+    return f", {named(cycles)} alone" if cycles else ""
 
 
 def match_columns(found: MatchOut) -> tuple[Sequence[str], Sequence[str | None], Sequence[Any]]:
@@ -156,6 +180,7 @@ class Agreement(Question):
     reach: ClassVar[Reach] = "kept"
     pairing: int | str
     test: int | str
+    cycles: str = Field("", pattern=r"^[\d, ]*$", description="Numbers of the curve's cycles that are compared alone: 3, or 2,3.")
 
     def source(self, review: Review) -> ReviewSource:
         return review.result(by_name(review, PairingIn, self.pairing)[1].result)
@@ -163,11 +188,11 @@ class Agreement(Question):
     def answer(self, review: Review) -> Answer:
         pairing, spec = by_name(review, PairingIn, self.pairing)
         item, record = by_name(review, Record, self.test)
-        found = match_of(review, pairing.id, item.id)
+        found = match_of(review, pairing.id, item.id, self.cycles)
         names, units, values = match_columns(found)
         return Answer(
             kind=self.kind,
-            sentence=f"{spec.name} against the test record {record.name}",
+            sentence=f"{spec.name} against the test record {record.name}{said_of_cycles(numbers_of(self.cycles))}",
             columns=[
                 Column(name=n, unit=u, values=[None if isinstance(v, float) and math.isnan(v) else v for v in column])
                 for n, u, column in zip(names, units, values, strict=True)

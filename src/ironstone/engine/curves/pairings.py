@@ -7,7 +7,7 @@ from typing import ClassVar
 from pydantic import BaseModel, Field
 
 from ironstone.core.curves.curves import Curve
-from ironstone.core.errors import IronstoneError
+from ironstone.core.errors import Impossible, IronstoneError
 from ironstone.core.field.loadings import axis_of, computed
 from ironstone.engine.base import Kept, Question, by_name, readable
 from ironstone.engine.carrier import Answer, Column, Figure
@@ -212,10 +212,17 @@ class Cycles(TwoTraces, Question):
     """One trace against another: its cycles with energy, secant stiffness and damping, or the figures of one that goes one way."""
 
     kind: ClassVar[str] = "cycles"
+    only: str = Field("", pattern=r"^[\d, ]*$", description="Numbers of the cycles that are listed: 3, or 2,3; none: all.")
 
     def answer(self, review: Review) -> Answer:
         curve, reply = paired(review, self.spec(review))
         loops = reply.loops
+        picked = [int(n) for n in self.only.split(",") if n.strip()] or list(range(1, len(loops.cycles) + 1))
+        if not all(1 <= n <= len(loops.cycles) for n in picked):
+            raise Impossible(
+                f"The curve has {len(loops.cycles)} cycles, not one of each number in '{self.only}'.", "They count from 1."
+            )
+        cycles = [loops.cycles[n - 1] for n in picked]
         x, y = loops.x_unit, loops.y_unit
         units = {"energy": loops.energy_unit, "secant_stiffness": loops.stiffness_unit, "x_peak": x, "y_peak": y, "x_trough": x}
         units |= {"y_trough": y, "damping_ratio": ""}
@@ -225,10 +232,10 @@ class Cycles(TwoTraces, Question):
             sentence=f"{reply.y.sentence}; against {reply.x.sentence}",
             unit=loops.energy_unit,
             columns=[
-                Column(name="cycle", values=list(range(1, len(loops.cycles) + 1))),
-                Column(name="amplitude", unit=x, values=[_amplitude(c) for c in loops.cycles]),
-                *(Column(name=n, unit=units.get(n), values=[getattr(c, n) for c in loops.cycles]) for n in names),
-                Column(name="closed", values=["yes" if c.closed else "no" for c in loops.cycles]),
+                Column(name="cycle", values=picked),
+                Column(name="amplitude", unit=x, values=[_amplitude(c) for c in cycles]),
+                *(Column(name=n, unit=units.get(n), values=[getattr(c, n) for c in cycles]) for n in names),
+                Column(name="closed", values=["yes" if c.closed else "no" for c in cycles]),
             ],
             figures=[
                 Figure(label="Energy of all cycles", value=loops.energy_total, unit=loops.energy_unit or ""),

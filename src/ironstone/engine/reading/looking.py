@@ -143,7 +143,10 @@ def averagings(source: ReviewSource, query: ReadingQuery) -> list[AveragingOut]:
     """The same reading under each averaging that means something for its field: what it does to the extremes."""
     resolved = resolve(query.reading(), source)
     choices: tuple[str, ...] = ("off", "element") if resolved.field.location == "node" else ("off", "element", "part", "all")
-    if resolved.materials_named and resolved.field.location != "node":
+    if resolved.field.layers:
+        # What is in a ply belongs to its element.
+        choices = ("off",)
+    elif resolved.materials_named and resolved.field.location != "node":
         choices = ("off", "element", "part", "material", "all")
     reply = []
     for name in ("off",) if resolved.field.names else choices:
