@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import csv
+import io
 import json
 import re
 from pathlib import Path
@@ -12,7 +14,8 @@ import pytest
 from playwright.sync_api import Page, expect
 
 from demo.mast import DATA
-from tests.bench.driving import BARE, LUG, MAST, number, opened_in, picture, settle, undo
+from tests.bench.driving import BARE, LUG, MAST, drop, number, opened_in, picture, settle, undo
+from tests.bench.test_unaided import Acts
 
 
 def opened_at(page: Page, address: str, more: str = "", result: int = MAST, step: int = 7) -> None:
@@ -209,3 +212,62 @@ def test_stack_envelope_and_tests_are_kept_as_exhibits_with_their_tables(own_add
     kept = httpx.get(f"{own_address}/api/exhibits").json()
     assert [e["title"] for e in kept][-3:] == ["Stack through the thickness", "Envelope with coupons", "Predicted against tested"]
     assert kept[-1]["verdict"].startswith("Agrees: predicted")
+
+
+def test_the_first_failure_of_every_zone_leaves_as_a_table_within_three_acts(blank: Page, address: str) -> None:
+    page = blank
+    opened_in(page, address, "field", MAST, "&step=7")
+    acts = Acts(page)
+    acts.key("6")
+    table = page.get_by_test_id("first-by-zone")
+    expect(table.locator("tbody tr")).to_have_count(4)
+    with page.expect_download() as saved:
+        acts.click(page.get_by_role("button", name="First failure by zone CSV"))
+    assert acts.count <= 3
+    assert saved.value.suggested_filename == "weather mast first failure by zone.csv"
+    rows = list(csv.DictReader(io.StringIO(Path(saved.value.path()).read_text(encoding="utf-8-sig"))))
+    told = {r["zone"]: r for r in rows if r["zone"]}
+    assert {"foot", "middle", "opening", "tip"} <= set(told)
+    assert told["opening"]["verdict"] == "fails" and float(told["opening"]["load factor"]) == pytest.approx(1.04, abs=0.005)
+    assert told["tip"]["verdict"] == "does not fail"
+    # A click shows the stack it happens in, and Stacks opens at the zone of that.
+    table.get_by_role("button", name="holds to").last.click()
+    strength_tab(page, "Stacks")
+    expect(page.get_by_test_id("stacks").get_by_label("Zone")).to_have_value("tip")
+    angle = page.get_by_label("Angle of ply 1", exact=True)
+    before = angle.input_value()
+    angle.fill("33")
+    angle.press("Enter")
+    strength_tab(page, "Tests")
+    page.keyboard.press("3")
+    page.keyboard.press("6")
+    strength_tab(page, "Stacks")
+    expect(angle).to_have_value("33")
+    page.get_by_role("button", name="As it was").click()
+    expect(angle).to_have_value(before)
+
+
+def test_strength_opens_on_what_the_result_has_and_takes_laminates_by_drop_in_any_bay(own_address: str, blank: Page) -> None:
+    page = blank
+    opened_at(page, own_address, "", LUG, 2)
+    tabs = page.get_by_test_id("strength").get_by_role("tab", selected=True)
+    expect(tabs).to_have_text("Metals")
+    opened_at(page, own_address)
+    expect(tabs).to_have_text("Failure")
+    httpx.put(f"{own_address}/api/results/{MAST}/laminates", json={"content": None})
+    page.keyboard.press("2")
+    drop(page, DATA / "mast_laminates.json")
+    expect(page.get_by_test_id("stacks")).to_contain_text("mast_laminates")
+    strength_tab(page, "Failure")
+    expect(page.get_by_test_id("first-failure")).to_contain_text("sheet H1")
+
+
+def test_the_limits_of_a_metal_stand_beside_its_von_mises_stress(blank: Page, address: str) -> None:
+    page = blank
+    opened_in(page, address, "field", LUG, "&field=stress&measure=von-mises&step=2")
+    beside = page.get_by_test_id("limit-beside")
+    expect(beside.first).to_contain_text("yield strength")
+    expect(beside.first).to_contain_text("reached")
+    for material in httpx.get(f"{address}/api/results/{LUG}").json()["materials"]:
+        if "yield" in material["constants"]:
+            expect(page.get_by_test_id("core-key")).to_contain_text(f"{material['constants']['yield']:#.4g}")

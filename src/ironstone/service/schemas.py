@@ -210,6 +210,7 @@ class ContentsOut(BaseModel):
     steps_stated: str
     step_kinds: list[str]
     opens: str | None = Field(None, description="The field a result is first looked at by.")
+    strength: Literal["plies", "metals"] = Field(description="What of it is held against strengths.")
     fields: list[FieldOut]
     system: str
     length_unit: str

@@ -100,6 +100,7 @@ def contents(source: ReviewSource) -> dict[str, Any]:
         "steps_stated": (source.correction.get("steps") or {}).get("how", ""),
         "step_kinds": list(KINDS),
         "opens": opens.name if (opens := opening_field(source.fields)) else None,
+        "strength": _strength(source),
         "materials": _materials(source),
         "constants": [
             {"name": c.name, "label": c.label, "symbol": c.symbol, "unit": getattr(source.system, c.unit) if c.unit else ""}
@@ -194,3 +195,11 @@ def rail(source: ReviewSource) -> dict[str, Any]:
         "marks": [{"step": m.step, "kind": m.kind, "label": m.label} for m in found],
         "opening_step": peak,
     }
+
+
+def _strength(source: ReviewSource) -> str:
+    """What of a result is held against strengths: its plies, where laminates or layers are known, else a metal's stress."""
+    fields = source.fields.values()
+    if source.setup.laminates is not None or any(f.of_plies or f.layers for f in fields):
+        return "plies"
+    return "metals" if any(f.kind == "stress" and f.rank == "tensor" for f in fields) else "plies"

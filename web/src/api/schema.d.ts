@@ -526,6 +526,48 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/ask/first-by-zone": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Ask First By Zone
+         * @description The first failure of each zone: when, at which load factor, which ply, where, how; of a zone that does not fail how far it
+         *         is.
+         */
+        post: operations["ask_first_by_zone_api_ask_first_by_zone_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/ask/first-by-zone.{form}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Ask First By Zone As A Table
+         * @description The first failure of each zone: when, at which load factor, which ply, where, how; of a zone that does not fail how far it
+         *         is.
+         */
+        post: operations["ask_first_by_zone_as_a_table_api_ask_first_by_zone__form__post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/ask/flag-beside": {
         parameters: {
             query?: never;
@@ -5441,6 +5483,12 @@ export interface components {
             steps: components["schemas"]["StepOut"][];
             /** Steps Stated */
             steps_stated: string;
+            /**
+             * Strength
+             * @description What of it is held against strengths.
+             * @enum {string}
+             */
+            strength: "plies" | "metals";
             /** System */
             system: string;
             /** System Guessed */
@@ -7460,6 +7508,68 @@ export interface components {
             /** Xxh3 */
             xxh3?: string | null;
         };
+        /**
+         * FirstByZone
+         * @description The first failure of each zone: when, at which load factor, which ply, where, how; of a zone that does not fail how far it
+         *     is.
+         */
+        FirstByZone: {
+            /**
+             * Criterion
+             * @description One of max-stress, max-strain, tsai-hill, tsai-wu, hoffman, hashin, puck; with +bond behind it also the bond lines between the plies.
+             */
+            criterion: string;
+            /**
+             * Laminate
+             * @description The laminates, the text of their JSON file; none: those stated of the result.
+             * @default
+             */
+            laminate: string;
+            /** Result */
+            result?: number | string | null;
+        };
+        /** FirstByZoneAnswer */
+        FirstByZoneAnswer: {
+            /**
+             * Caveats
+             * @default []
+             */
+            caveats: string[];
+            /**
+             * Columns
+             * @default []
+             */
+            columns: components["schemas"]["Column"][];
+            /**
+             * Figures
+             * @default []
+             */
+            figures: components["schemas"]["Figure"][];
+            /** Kind */
+            kind: string;
+            more: components["schemas"]["FirstByZoneMore"];
+            provenance?: components["schemas"]["Provenance"] | null;
+            /** Sentence */
+            sentence: string;
+            /**
+             * State
+             * @default
+             * @enum {string}
+             */
+            state: "good" | "doubt" | "bad" | "";
+            /** Unit */
+            unit?: string | null;
+            /**
+             * Verdict
+             * @default
+             */
+            verdict: string;
+        };
+        /** FirstByZoneMore */
+        FirstByZoneMore: {
+            /** Zones */
+            zones: components["schemas"]["FirstOfZone"][];
+        };
         /** FirstMet */
         FirstMet: {
             /** At */
@@ -7490,6 +7600,17 @@ export interface components {
             step: number;
             /** Unit */
             unit: string;
+            /** Zone */
+            zone: string;
+        };
+        /**
+         * FirstOfZone
+         * @description Of a zone: how many elements it has, and its first failure, none where no ply has a value.
+         */
+        FirstOfZone: {
+            /** Elements */
+            elements: number;
+            first: components["schemas"]["FirstPly"] | null;
             /** Zone */
             zone: string;
         };
@@ -9383,6 +9504,21 @@ export interface components {
              * @default
              */
             verdict: string;
+        };
+        /**
+         * LimitBeside
+         * @description A limit of one or several materials, in the unit of the reading.
+         */
+        LimitBeside: {
+            /**
+             * Materials
+             * @description Those it is stated of.
+             */
+            materials: string[];
+            /** Value */
+            value: number;
+            /** Words */
+            words: string;
         };
         /**
          * LimitsIn
@@ -15134,6 +15270,12 @@ export interface components {
              */
             base: number;
             /**
+             * Beside
+             * @description Stated limits of the materials its values are to be seen against.
+             * @default []
+             */
+            beside: components["schemas"]["LimitBeside"][];
+            /**
              * Categories
              * @description Of names: values are places in this list.
              */
@@ -16272,6 +16414,72 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["Failed"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    ask_first_by_zone_api_ask_first_by_zone_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["FirstByZone"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FirstByZoneAnswer"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    ask_first_by_zone_as_a_table_api_ask_first_by_zone__form__post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                form: "csv" | "xlsx" | "parquet";
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["FirstByZone"];
             };
         };
         responses: {

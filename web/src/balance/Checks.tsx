@@ -1,5 +1,4 @@
 import { useQuery, useQueryClient } from "@tanstack/react-query";
-import { useState } from "react";
 import { useChecks, useDoubts } from "../api/balance";
 import { api, ask, type Schemas } from "../api/client";
 import { removeKept } from "../api/kept";
@@ -9,6 +8,7 @@ import { useBench } from "../bench/store";
 import { NumberField } from "../controls/NumberField";
 import { RemoveButton } from "../controls/RemoveButton";
 import { Section } from "../controls/Section";
+import { useTyped } from "../controls/typed";
 import { figure, parse, percent } from "../reading/format";
 import { useView } from "../view/handle";
 import { verdictClass } from "./tables";
@@ -19,7 +19,7 @@ export function Checks() {
   const doubts = useDoubts();
   const checks = useChecks();
   const client = useQueryClient();
-  const [draft, setDraft] = useState({ name: "", at: "max", expected: "", tolerance: 5, source: "" });
+  const [draft, setDraft] = useTyped("hand check", { name: "", at: "max", expected: "", tolerance: 5, source: "" });
   const keep = useChange(async (body: Schemas["CheckIn"]) => {
     await ask(api.POST("/api/checks", { body }));
     await client.invalidateQueries({ queryKey: ["checks"] });

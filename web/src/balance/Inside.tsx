@@ -9,6 +9,7 @@ import { FoldField } from "../controls/FoldField";
 import { NumberField } from "../controls/NumberField";
 import { PointField } from "../controls/PointField";
 import { Refused } from "../controls/Refused";
+import { useTyped } from "../controls/typed";
 import { figure, parse, percent } from "../reading/format";
 import { Heads, scaleOf, small, Vector, Verdict } from "./tables";
 
@@ -105,7 +106,7 @@ function ThroughPlane() {
 
 function OverFaces() {
   const { measuring, picking, set } = useBench("measuring", "picking", "set");
-  const [pressure, setPressure] = useState(0);
+  const [pressure, setPressure] = useTyped("pressure", 0);
   const answer = useFaces(measuring.face, measuring.fold, pressure || null);
   const f = answer.error ? undefined : answer.data;
   const sides = f ? [f.through, f.acting, f.pushed].filter((r) => r != null) : [];
@@ -283,7 +284,7 @@ const Row = ({ word, value, unit }: { word: string; value: number | null; unit: 
 );
 
 function JointBars() {
-  const [node, setNode] = useState("");
+  const [node, setNode] = useTyped("joint", "");
   const [at, setAt] = useState<number | null>(null);
   const bars = useJoint(at);
   const j = bars.error ? undefined : bars.data;

@@ -13,6 +13,7 @@ import { PointField } from "../controls/PointField";
 import { RemoveButton } from "../controls/RemoveButton";
 import { RenameField } from "../controls/RenameField";
 import { TextField } from "../controls/TextField";
+import { useTyped } from "../controls/typed";
 import { heldWord } from "./tables";
 
 type How = "part" | "box" | "face" | "nodes" | "value";
@@ -29,12 +30,12 @@ export function Sets() {
   );
   const contents = useContents(result);
   const client = useQueryClient();
-  const [name, setName] = useState("");
+  const [name, setName] = useTyped("name of a new set", "");
   const [how, setHow] = useState<How>("box");
-  const [part, setPart] = useState("");
-  const [low, setLow] = useState("0,0,0");
-  const [high, setHigh] = useState("0,0,0");
-  const [least, setLeast] = useState(0);
+  const [part, setPart] = useTyped("part of a new set", "");
+  const [low, setLow] = useTyped("low of a new set", "0,0,0");
+  const [high, setHigh] = useTyped("high of a new set", "0,0,0");
+  const [least, setLeast] = useTyped("least of a new set", 0);
   const make = useChange(async (body: Schemas["SetIn"]) => {
     await ask(api.POST("/api/results/{result}/sets", { params: { path: { result: result! } }, body }));
     await client.invalidateQueries();

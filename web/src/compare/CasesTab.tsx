@@ -11,6 +11,7 @@ import { Choices } from "../controls/Choices";
 import { Refused } from "../controls/Refused";
 import { RemoveButton } from "../controls/RemoveButton";
 import { Section } from "../controls/Section";
+import { useTyped } from "../controls/typed";
 import { useGoverning, useGoverningWords } from "../lines/compare";
 import { figure } from "../reading/format";
 
@@ -80,7 +81,7 @@ const FIELDS = 8;
 function Making({ contents: c }: { contents: Contents }) {
   const { tables } = useFormats();
   const set = useBench((s) => s.set);
-  const [name, setName] = useState("");
+  const [name, setName] = useTyped("name of a combination", "");
   const [factors, setFactors] = useState<Record<number, string>>({});
   const [more, setMore] = useState("");
   const state = useStating((text: string) =>

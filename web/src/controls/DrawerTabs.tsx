@@ -13,15 +13,17 @@ interface Props {
   bay: Bay;
   name: string;
   tabs: DrawerTab[];
+  /** The tab that is open where none has been chosen; none: the first. */
+  usual?: string;
   /** What else happens where one is chosen. */
   onChoose?: (tab: string) => void;
 }
 
 /** The tabs of a bay's drawer, and what the chosen one holds: the first where none has been chosen. */
-export function DrawerTabs({ bay, name, tabs, onChoose }: Props) {
+export function DrawerTabs({ bay, name, tabs, usual = tabs[0]!.tab, onChoose }: Props) {
   const panel = useId();
   const { drawers, set } = useBench("drawers", "set");
-  const chosen = tabs.find((t) => t.tab === drawers[bay]) ?? tabs[0]!;
+  const chosen = tabs.find((t) => t.tab === (drawers[bay] ?? usual)) ?? tabs[0]!;
   return (
     <>
       <TabList
@@ -30,7 +32,7 @@ export function DrawerTabs({ bay, name, tabs, onChoose }: Props) {
         tabs={tabs.map(({ tab, label }) => ({ tab, label }))}
         chosen={chosen.tab}
         onChoose={(tab) => {
-          set({ drawers: drawerTab(drawers, bay, tab === tabs[0]!.tab ? undefined : tab) });
+          set({ drawers: drawerTab(drawers, bay, tab === usual ? undefined : tab) });
           onChoose?.(tab);
         }}
         panel={panel}

@@ -5,6 +5,7 @@ import { api, ask, type Contents } from "../api/client";
 import { useChange } from "../api/queries";
 import { useBench } from "../bench/store";
 import { Section } from "../controls/Section";
+import { useTyped } from "../controls/typed";
 import { figure } from "../reading/format";
 import { type Point, parsePoint, pointHint } from "../reading/typed";
 import { useAxes } from "../view/makeAxes";
@@ -20,9 +21,9 @@ const third: Record<Kind, string> = {
 /** Axes kept with the result: chosen, made by three points, removed. */
 export function AxesForm({ contents }: { contents: Contents }) {
   const { reading, setReading } = useBench("reading", "setReading");
-  const [name, setName] = useState("");
+  const [name, setName] = useTyped("name of new axes", "");
   const [kind, setKind] = useState<Kind>("cylindrical");
-  const [points, setPoints] = useState(["0, 0, 0", "0, 0, 1", "1, 0, 0"]);
+  const [points, setPoints] = useTyped("points of new axes", ["0, 0, 0", "0, 0, 1", "1, 0, 0"]);
   const read = points.map(parsePoint);
   const ready = name.trim() !== "" && read.every((p) => p !== null);
   const result = contents.id;

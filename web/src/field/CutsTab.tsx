@@ -13,6 +13,7 @@ import { Refused } from "../controls/Refused";
 import { RemoveButton } from "../controls/RemoveButton";
 import { Switch } from "../controls/Switch";
 import { TextField } from "../controls/TextField";
+import { useTyped } from "../controls/typed";
 import { figure, parse, percent } from "../reading/format";
 
 type CutItem = Kept<KeptWords["cut"]>;
@@ -84,9 +85,9 @@ function NewCut({ list, onMade }: { list: CutItem[]; onMade: (id: number) => voi
   const values = useValues();
   const { keep } = useKeeping("cut");
   const [how, setHow] = useState<"section" | "surface" | "band">("section");
-  const [iso, setIso] = useState("");
-  const [low, setLow] = useState("");
-  const [high, setHigh] = useState("");
+  const [iso, setIso] = useTyped("iso of a new cut", "");
+  const [low, setLow] = useTyped("low of a new cut", "");
+  const [high, setHigh] = useTyped("high of a new cut", "");
   const middle = contents.data?.centre?.join(",") ?? "0,0,0";
   const name = (word: string) => {
     let n = 1;

@@ -10,6 +10,7 @@ const places: Record<Kind, { bay: Bay; tab?: string }> = {
   result: { bay: "intake" },
   record: { bay: "trace" },
   gauges: { bay: "path", tab: "gauges" },
+  laminates: { bay: "strength", tab: "stack" },
 };
 
 /** A file dropped anywhere goes where it belongs; of a table one is asked what it is. */
@@ -59,6 +60,9 @@ export function Dropping() {
             <button type="button" className="ghost" onClick={() => send(files, "gauges", pane)}>
               A gauge list: measuring points
             </button>
+            <button type="button" className="ghost" onClick={() => send(files, "laminates", pane)}>
+              Laminates: zones, plies, materials
+            </button>
             <button type="button" className="ghost" onClick={taken}>
               Nothing: leave it
             </button>
@@ -83,8 +87,9 @@ export function receive(files: File[], formats: Formats, pane: PaneHold): void {
   );
   const { bay, drawers, result } = pane.getState();
   if (kind === "result") send(files, "result", pane);
-  else if (kind === "table" && result === null)
-    tell(new Problem("A table belongs to a result, and none is here yet.", "Take a result in first."));
+  else if (kind === "laminates" && result !== null) send(files, "laminates", pane);
+  else if (kind !== null && result === null)
+    tell(new Problem("A table or laminates belong to a result, and none is here yet.", "Take a result in first."));
   else if (kind === "table" && bay === "trace") send(files, "record", pane);
   else if (kind === "table" && bay === "path" && drawers.path === "gauges") send(files, "gauges", pane);
   else if (kind === "table") hand(files, "ask");
@@ -92,7 +97,7 @@ export function receive(files: File[], formats: Formats, pane: PaneHold): void {
     tell(
       new Problem(
         `${files.map((f) => f.name).join(", ")}: nothing here takes a file of this kind.`,
-        `Results: ${formats.titles.join(", ")}. Tables: CSV, XLSX, one at a time. Laminates and strengths: in Strength.`,
+        `Results: ${formats.titles.join(", ")}. Tables: CSV, XLSX, one at a time. Laminates: JSON, or a table.`,
       ),
     );
 }

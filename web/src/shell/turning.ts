@@ -7,6 +7,7 @@ import { say, tell } from "../bench/notices";
 import {
   type BenchState,
   carriedOver,
+  drawerTab,
   freshKey,
   freshLook,
   freshPlaying,
@@ -99,6 +100,8 @@ async function turned(client: QueryClient, from: BenchState, result: number): Pr
     picks: [],
     making: null,
     flagSteps: { only: null, take: "all" },
+    // What plies have is not where one looks for a metal.
+    drawers: mine.strength === theirs.strength ? from.drawers : drawerTab(from.drawers, "strength", undefined),
     picking: "flag",
     play: freshPlaying,
     playing: false,

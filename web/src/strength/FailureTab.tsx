@@ -1,3 +1,4 @@
+import { useQuestion } from "../api/asking";
 import { useContents } from "../api/queries";
 import { freshReading, useBench } from "../bench/store";
 import { AnswerLeaves } from "../controls/AnswerLeaves";
@@ -51,6 +52,7 @@ export function FailureTab() {
   return (
     <>
       <Answer />
+      <ByZone />
       <FromFile />
       <Criterion known={known} />
       <Shown known={known} />
@@ -128,6 +130,54 @@ function Answer() {
         </button>
       )}
     </div>
+  );
+}
+
+/** The first failure of each zone; a click shows the stack it happens in. */
+function ByZone() {
+  const { result, criterion, set } = useBench("result", "criterion", "set");
+  const words = { result, criterion };
+  const asked = useQuestion("first-by-zone", words);
+  const zones = asked.data?.more.zones;
+  if (asked.error || !zones || zones.length < 2) return null;
+  return (
+    <>
+      <h3 className="sub">First failure by zone</h3>
+      <table className="figures" data-testid="first-by-zone">
+        <thead>
+          <tr>
+            <th className="word">zone</th>
+            <th>load factor</th>
+            <th className="word">ply, how</th>
+          </tr>
+        </thead>
+        <tbody>
+          {zones.map(({ zone, first }) => (
+            <tr key={zone} className={first?.fails ? "row-fails" : ""}>
+              <td className="word">{zone}</td>
+              <td>
+                {first ? (
+                  <button
+                    type="button"
+                    className="link fig"
+                    title={`${first.fails ? `Fails ${first.moment}` : "Does not fail: what the loads can be multiplied by"}; element ${first.element}. A click shows its stack.`}
+                    onClick={() =>
+                      set({ element: first.element, step: first.step, playing: false, strata: true, tab: "stack" })
+                    }
+                  >
+                    {first.state ?? `${first.fails ? "" : "holds to "}${figure(first.load_factor, 4)}`}
+                  </button>
+                ) : (
+                  <span className="quiet">no value</span>
+                )}
+              </td>
+              <td className="word">{first ? `${first.sheet ?? `ply ${first.position}`}, ${first.mode}` : ""}</td>
+            </tr>
+          ))}
+        </tbody>
+      </table>
+      <AnswerLeaves what="First failure by zone" kind="first-by-zone" words={words} name="first failure by zone" />
+    </>
   );
 }
 

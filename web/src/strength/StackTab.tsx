@@ -11,7 +11,8 @@ import { AnswerLeaves } from "../controls/AnswerLeaves";
 import { BringFile } from "../controls/BringFile";
 import { Refused } from "../controls/Refused";
 import { SelectField } from "../controls/SelectField";
-import { type Laminates, type PlyWords, useLaminates, type Zone } from "../lines/strength";
+import { useTyped } from "../controls/typed";
+import { type Laminates, type PlyWords, useLaminates, useStack, type Zone } from "../lines/strength";
 import { figure, parse } from "../reading/format";
 
 /** Brings in a laminate file of the result in view. */
@@ -22,6 +23,7 @@ export function BringLaminates({ primary }: { primary?: boolean }) {
     <BringFile
       label="Bring laminates"
       testid="laminate-file"
+      takes="laminates"
       accept={[".json", ...tables].join(",")}
       primary={primary}
       send={(file) =>
@@ -43,7 +45,15 @@ export function StackTab() {
   const asked = useLaminates();
   const { result, set } = useBench("result", "set");
   const contents = useContents(result);
-  const [chosen, setChosen] = useState("");
+  // Opened at the zone of the element whose stack is in view, until another one is chosen here.
+  const element = useStack().data?.more;
+  const [picked, setPicked] = useTyped<{ zone: string; at: number | null }>("zone of the stacks", {
+    zone: "",
+    at: null,
+  });
+  const at = element?.element ?? null;
+  const chosen = picked.zone && picked.at === at ? picked.zone : (element?.zone ?? picked.zone);
+  const setChosen = (zone: string) => setPicked({ zone, at });
   const state = useStating((content: Laminates["content"] | null) =>
     ask(
       api.PUT("/api/results/{result}/laminates", {
@@ -139,7 +149,7 @@ function Plies({
   busy: boolean;
   onApply: (plies: PlyWords[]) => void;
 }) {
-  const [plies, setPlies] = useState(zone.plies);
+  const [plies, setPlies] = useTyped(`plies of ${zone.name} ${JSON.stringify(zone.plies)}`, zone.plies);
   const changed = JSON.stringify(plies) !== JSON.stringify(zone.plies);
   const write = (i: number, change: Partial<PlyWords>) =>
     setPlies(plies.map((p, k) => (k === i ? { ...p, ...change } : p)));

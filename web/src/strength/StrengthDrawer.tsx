@@ -1,3 +1,5 @@
+import { useContents } from "../api/queries";
+import { useBench } from "../bench/store";
 import { type DrawerTab, DrawerTabs } from "../controls/DrawerTabs";
 import { FailureTab } from "./FailureTab";
 import { MetalsTab } from "./MetalsTab";
@@ -13,9 +15,15 @@ const tabs: DrawerTab[] = [
 
 /** What fails, which ply, how, and whether tests say the same; metals against their limits. */
 export function StrengthDrawer() {
+  const contents = useContents(useBench((s) => s.result));
   return (
     <div data-testid="strength">
-      <DrawerTabs bay="strength" name="Strength" tabs={tabs} />
+      <DrawerTabs
+        bay="strength"
+        name="Strength"
+        tabs={tabs}
+        usual={contents.data?.strength === "metals" ? "metals" : "failure"}
+      />
     </div>
   );
 }

@@ -1,4 +1,3 @@
-import { useState } from "react";
 import { useQuestion } from "../api/asking";
 import { api, ask } from "../api/client";
 import { useFormats } from "../api/formats";
@@ -10,6 +9,7 @@ import { BringFile } from "../controls/BringFile";
 import { Refused } from "../controls/Refused";
 import { SelectField } from "../controls/SelectField";
 import { TextField } from "../controls/TextField";
+import { useTyped } from "../controls/typed";
 import { useLaminates, usePartTests, useTested, useTestedWords } from "../lines/strength";
 import { figure, parse } from "../reading/format";
 
@@ -28,7 +28,7 @@ function PartTests() {
   const { result, criterion, set } = useBench("result", "criterion", "set");
   const { kept, tests } = usePartTests();
   const { change, remove } = useKeeping("part-tests");
-  const [load, setLoad] = useState("1");
+  const [load, setLoad] = useTyped("load at a factor of 1", "1");
   const asked = useTested();
   const words = useTestedWords();
   return (
@@ -155,8 +155,8 @@ function CouponTests() {
   const materials = Object.keys(laminates?.more.content?.materials ?? {});
   const kept = useKept("coupons", result);
   const { remove } = useKeeping("coupons");
-  const [chosen, setChosen] = useState("");
-  const [number, setNumber] = useState("mean");
+  const [chosen, setChosen] = useTyped("coupons", "");
+  const [number, setNumber] = useTyped("number of the coupons", "mean");
   const coupons = kept.data?.find((c) => String(c.id) === chosen) ?? kept.data?.[kept.data.length - 1];
   const basis = useQuestion("coupon-basis", coupons ? { result, named: coupons.id } : null);
   const material = coupons?.words.material || materials[0] || "";

@@ -11,6 +11,7 @@ import { PlaceField } from "../controls/PlaceField";
 import { Refused } from "../controls/Refused";
 import { RemoveButton } from "../controls/RemoveButton";
 import { Section } from "../controls/Section";
+import { useTyped } from "../controls/typed";
 import { figure } from "../reading/format";
 
 /** Curves over the steps under a name: traces of the reading in view, and what is worked out of them. */
@@ -19,11 +20,11 @@ export function NamedCurves() {
   const contents = useContents(result);
   const named = useNamed(result);
   const functions = useQuery({ queryKey: ["functions"], queryFn: () => ask(api.GET("/api/functions")) });
-  const [name, setName] = useState("");
+  const [name, setName] = useTyped("name of a new curve", "");
   const [how, setHow] = useState<"trace" | "expression">("trace");
-  const [at, setAt] = useState("");
+  const [at, setAt] = useTyped("place of a new curve", "");
   const [reduce, setReduce] = useState<"mean" | "sum" | "max" | "min">("mean");
-  const [expression, setExpression] = useState("");
+  const [expression, setExpression] = useTyped("expression of a new curve", "");
   const keep = useChange((body: Schemas["NamedIn"]) => ask(api.POST("/api/named", { body })));
   const remove = useChange((curve: number) => removeKept("named", curve));
   if (!contents.data) return null;

@@ -174,6 +174,17 @@ function ScaleKey({ head, limits, arrows }: KeyProps) {
               </text>
             </g>
           )}
+          {head.beside
+            ?.filter((b) => b.value > low && b.value < high)
+            .map((b) => (
+              <path
+                key={`${b.words} ${b.value}`}
+                className="key-beside"
+                d={`M${left - 6} ${height * (1 - shareOf(b.value, limits, key.log))} h${width + 12}`}
+              >
+                <title>{`${b.words} of ${b.materials.join(", ")}: ${figure(b.value, digits)} ${head.unit}`}</title>
+              </path>
+            ))}
           {Array.from({ length: ticks + 1 }, (_, i) => {
             const y = height * (1 - i / ticks);
             const end = i === 0 || i === ticks;
@@ -241,6 +252,21 @@ function ScaleKey({ head, limits, arrows }: KeyProps) {
           hidden={contents.data?.parts.flatMap((p, i) => (look.hidden.includes(i) ? [p.name] : [])) ?? []}
           go={(xyz) => view.goTo?.(xyz)}
         />
+      ))}
+      {head.beside?.map((b) => (
+        <div key={`${b.words} ${b.value}`} className="key-note key-limit" data-testid="limit-beside">
+          <i className="key-dash" aria-hidden="true" /> {b.words}{" "}
+          <b className="fig">
+            {figure(b.value, 4)} {head.unit}
+          </b>
+          {(contents.data?.parts.length ?? 0) > 1 && ` of ${b.materials.join(", ")}`}
+          {head.max?.value != null && (
+            <>
+              {", reached "}
+              <span className="fig">{figure(head.max.value / b.value, 3)}</span>
+            </>
+          )}
+        </div>
       ))}
       <ArrowKey arrows={arrows} />
     </div>

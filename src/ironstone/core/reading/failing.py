@@ -27,11 +27,12 @@ def laminates_in(source: Source) -> Laminates:
 
 @dataclass(eq=False)
 class Scan:
-    """All plies of a step: the largest exposure and where (state, element in it, ply, place), plies there are and plies failed,
-    and of each element that fails its worst (element, exposure, ply, place, mode, zone)."""
+    """All plies of a step: the largest exposure and where (state, element in it, ply, place), of all and of each zone; plies there
+    are and plies failed, and of each element that fails its worst (element, exposure, ply, place, mode, zone)."""
 
     most: float = -np.inf
     at: Where | None = None
+    of_zone: dict[str, tuple[float, Where]] = field(default_factory=dict)
     present: int = 0
     failed: int = 0
     elements: list[tuple[int, float, int, int, str, str]] = field(default_factory=list)
@@ -49,9 +50,12 @@ def scan(source: Source, check: Check, step: int) -> Scan:
         found.failed += int((known & (exposure >= 1.0)).any(1).sum())
         worst = worst_of(exposure, mode)
         best = np.nan_to_num(worst.exposure, nan=-np.inf)
-        if best.max(initial=-np.inf) > found.most:
+        zone = state.zone.name
+        if best.max(initial=-np.inf) > found.of_zone.get(zone, (-np.inf,))[0]:
             e = int(np.argmax(best))
-            found.most, found.at = float(best[e]), (state, e, int(worst.ply[e]), int(worst.place[e]))
+            found.of_zone[zone] = float(best[e]), (state, e, int(worst.ply[e]), int(worst.place[e]))
+            if found.of_zone[zone][0] > found.most:
+                found.most, found.at = found.of_zone[zone]
         found.elements += [
             (int(state.elements[e]), float(best[e]), int(worst.ply[e]), int(worst.place[e]), words[worst.mode[e]], state.zone.name)
             for e in np.flatnonzero(best >= 1.0)
@@ -64,20 +68,24 @@ def basis_places(source: Source) -> tuple[str, ...]:
     return next(f.places for f in source.fields.values() if f.of_plies)
 
 
-def exposure_through_steps(source: Source, check: Check) -> Float:
-    """The largest exposure of any ply at each step, (steps,); 0 where nothing has a value."""
+def exposure_through_steps(source: Source, check: Check, zone: str = "") -> Float:
+    """The largest exposure of any ply, or of any in a zone, at each step, (steps,); 0 where nothing has a value."""
 
-    def work() -> Float:
-        return np.array([max(scan(source.at(s), check, s).most, 0.0) for s in computed(source.steps)])
+    def work() -> list[dict[str, float]]:
+        found = (scan(source.at(s), check, s) for s in computed(source.steps))
+        return [{"": one.most, **{name: most for name, (most, _) in one.of_zone.items()}} for one in found]
 
-    return remembered(source, "exposure through the steps", check.name, work, most=16)
+    steps = remembered(source, "exposure through the steps", check.name, work, most=16)
+    return np.array([max(most.get(zone, 0.0), 0.0) for most in steps])
 
 
-def first_failed(source: Source, check: Check, step: int) -> tuple[float, Where | None]:
-    """Of a step and the one before: at which share of the way a ply first fails, and which (its state in the later step, the
-    element in it, ply, place)."""
+def first_failed(source: Source, check: Check, step: int, zone: str = "") -> tuple[float, Where | None]:
+    """Of a step and the one before: at which share of the way a ply first fails, of all or of a zone, and which (its state in the
+    later step, the element in it, ply, place)."""
     best, at = np.inf, None
     for before, after in zip(runs(source, step - 1), runs(source, step), strict=True):
+        if zone and after.zone.name != zone:
+            continue
         for ply in range(len(after.zone.laminate.plies)):
             for place in range(len(basis_places(source))):
                 share = first_between(before, after, ply, place, check)

@@ -27,6 +27,7 @@ from ironstone.core.statics.arrows import arrows
 from ironstone.core.statics.set_arrows import set_arrows
 from ironstone.engine.reading import answers
 from ironstone.engine.reading.drawing import base_of, surface
+from ironstone.engine.reading.limits_beside import LimitBeside, limits_beside
 from ironstone.engine.words import LookQuery, ReadingQuery
 from ironstone.store.source import ReviewSource
 
@@ -86,6 +87,7 @@ class ValuesHead(BaseModel):
     shares: list[float]
     missing: float
     limit: float | None = Field(None, description="Where the colours break: 1 of what fails there.")
+    beside: list[LimitBeside] = Field([], description="Stated limits of the materials its values are to be seen against.")
     error_total: float | None = None
     categories: list[CategoryOut] | None = Field(None, description="Of names: values are places in this list.")
     names_of: str = Field("", description="What the names are of.")
@@ -182,6 +184,7 @@ def _worked_out(source: ReviewSource, query: SurfaceQuery, tell: Tell | None) ->
             "names_of": _names_of(resolved) if categories is not None else "",
             "base": base_of(values) if categories is None else 0.0,
             "limit": breaks_at(resolved),
+            "beside": limits_beside(resolved, source) if categories is None else [],
             "error_total": answers.number(error_estimate(reading, source).total) if reading.of == "error" else None,
         }
     )

@@ -24,7 +24,7 @@ from ironstone.engine.carrier import Answer, Column, Figure
 from ironstone.engine.reading.answers import number
 from ironstone.engine.said import CRITERION
 from ironstone.engine.steps import find_step, steps_column
-from ironstone.engine.strength.particulars import StrengthMore
+from ironstone.engine.strength.particulars import FirstByZoneMore, StrengthMore
 from ironstone.formats.laminates import parse_laminates
 from ironstone.store import Review
 from ironstone.store.source import ReviewSource
@@ -140,14 +140,16 @@ def _told(source: Source, check: Check, at: Where) -> dict[str, Any]:
     }
 
 
-def first_failure(source: Source, check: Check, through: Float) -> dict[str, Any] | None:
-    """The step in which a ply first fails and where between it and the step before: of every ply at every place by itself, its
-    stress going straight from step to step, the first. Of what never fails, how far the largest is."""
+def first_failure(source: Source, check: Check, through: Float, zone: str = "") -> dict[str, Any] | None:
+    """The step in which a ply, of all or of a zone, first fails and where between it and the step before: of every ply at every
+    place by itself, its stress going straight from step to step, the first. Of what never fails, how far the largest is."""
     over = np.flatnonzero(through >= 1.0)
+    share: float | None = None
     if len(over) and over[0] > 0:
-        share, at = first_failed(source, check, int(over[0]))
+        share, at = first_failed(source, check, int(over[0]), zone)
     else:
-        share, at = None, scan(source, check, int(over[0]) if len(over) else int(np.argmax(through))).at
+        found_at = scan(source, check, int(over[0]) if len(over) else int(np.argmax(through)))
+        at = found_at.of_zone.get(zone, (0.0, None))[1] if zone else found_at.at
     met = when_met(source, through, share)
     if met is None or at is None:
         return None
@@ -181,6 +183,46 @@ class Strength(Question):
             caveats=reply["assumed"],
             state="" if not reply["first_failure"] else "bad" if reply["first_failure"]["fails"] else "good",
             more=reply,
+        )
+
+
+class FirstByZone(Question):
+    """The first failure of each zone: when, at which load factor, which ply, where, how; of a zone that does not fail how far it
+    is."""
+
+    kind: ClassVar[str] = "first-by-zone"
+    more: ClassVar[type[BaseModel]] = FirstByZoneMore
+    laminate: str = Word("", description=LAMINATE, max_length=8_000_000)
+    criterion: str = Word(description=CRITERION)
+
+    def answer(self, review: Review) -> Answer:
+        source = self.source(review)
+        shown = laminated(source, self.laminate.encode() or None)
+        check = checked_by(shown, self.criterion)
+        rows: list[dict[str, Any]] = []
+        for zone, elements in zones_with_elements(shown):
+            first = first_failure(shown, check, exposure_through_steps(shown, check, zone.name), zone.name)
+            rows.append({"zone": zone.name, "elements": len(elements), "first": first})
+        met = [r["first"] or {} for r in rows]
+
+        def of(name: str) -> list[Any]:
+            return [f.get(name) for f in met]
+
+        fails = [("fails" if f["fails"] else "does not fail") if f else "no value" for f in met]
+        return Answer(
+            kind=self.kind,
+            sentence=f"first failure of each zone, {check.label}",
+            columns=[
+                Column(name="zone", values=[r["zone"] for r in rows]),
+                Column(name="elements", values=[r["elements"] for r in rows]),
+                Column(name="verdict", values=fails),
+                Column(name="when", values=[f["moment"] if f and f["fails"] else None for f in met]),
+                Column(name="load factor", unit="", values=of("load_factor")),
+                *(Column(name=n, values=of(n)) for n in ("sheet", "position", "place", "mode", "element", "state")),
+            ],
+            caveats=assumed(shown),
+            state="" if not any(met) else "bad" if any(f.get("fails") for f in met) else "good",
+            more={"zones": rows},
         )
 
 

@@ -47,6 +47,18 @@ class FirstPly(Moment, FailedPly):
     reserve: float | None
 
 
+class FirstOfZone(Particulars):
+    """Of a zone: how many elements it has, and its first failure, none where no ply has a value."""
+
+    zone: str
+    elements: int
+    first: FirstPly | None
+
+
+class FirstByZoneMore(Particulars):
+    zones: list[FirstOfZone]
+
+
 class MetalPlace(Particulars):
     """A part of metal at a corner of an element against a limit, in the words plies have: the part for the zone."""
 
