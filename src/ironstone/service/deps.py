@@ -69,10 +69,16 @@ def tagged(request: Request, depends_on: object, make: Callable[[], bytes], job:
 WORKBOOK = "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet"
 
 
+# Longer names of files are cut short at a word.
+LONGEST_NAME = 60
+
+
 def safe_name(name: str) -> str:
-    """A file name that says what it is and holds nothing a file system minds."""
-    kept = "".join(c if c.isalnum() or c in "-_. " else "_" for c in name).strip() or "table"
-    return kept.encode("ascii", "replace").decode().replace("?", "_")
+    """A file name, without its kind, that says what it is in few words and holds nothing a file system minds."""
+    kept = "".join(c if c.isalnum() or c in "-_. " else "_" for c in name).strip()
+    if len(kept) > LONGEST_NAME:
+        kept = kept[: LONGEST_NAME + 1].rpartition(" ")[0] or kept[:LONGEST_NAME]
+    return kept.rstrip("._ ").encode("ascii", "replace").decode().replace("?", "_") or "table"
 
 
 def table(

@@ -203,7 +203,7 @@ def begin_report(form: Literal["html", "turns", "pdf"], review: OpenReview, jobs
     def work(tell: Progress) -> int:
         data = report_pdf(review, tell) if form == "pdf" else report_html(review, tell, form == "turns").encode()
         suffix, kind = ("pdf", "application/pdf") if form == "pdf" else ("html", "text/html; charset=utf-8")
-        return tell.has_made(Made(f"{safe_name(f'{review.name} report')}.{suffix}", kind, data))
+        return tell.has_made(Made(f"{safe_name(review.name)} report.{suffix}", kind, data))
 
     return jobs.start(work)
 
@@ -236,7 +236,7 @@ def recipe_of_review(
     what of it is to be one, by the names it offers."""
     made = recipe_of(review, result, parameter or [])
     text = json.dumps(made, indent=1, ensure_ascii=False)
-    name = f"{safe_name(f'{review.name} recipe')}.json"
+    name = f"{safe_name(review.name)} recipe.json"
     return Response(text, media_type="application/json", headers={"Content-Disposition": f'attachment; filename="{name}"'})
 
 

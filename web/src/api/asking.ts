@@ -1,5 +1,7 @@
 import { keepPreviousData, useQuery } from "@tanstack/react-query";
 import { save } from "../bench/clipboard";
+import { useFilming } from "../bench/filming";
+import { Stopped } from "../bench/problem";
 import { api, ask, Problem } from "./client";
 import { here } from "./here";
 import type { paths } from "./schema";
@@ -42,8 +44,10 @@ export const questionQuery = <K extends Kind>(kind: K, words: Words<K> | null, o
  * the former one stays, where it is of the same result.
  */
 export function useQuestion<K extends Kind>(kind: K, words: Words<K> | null, of?: number) {
+  const filming = useFilming((s) => s.on);
   return useQuery<AnswerTo<K>>({
     ...questionQuery(kind, words, of),
+    enabled: words !== null && !filming,
     placeholderData: (former, query) =>
       words !== null && resultOf(query?.queryKey[2]) === resultOf(words) ? keepPreviousData(former) : undefined,
   });
@@ -79,18 +83,18 @@ export async function saveTable<K extends Kind>(
   form: "csv" | "xlsx",
   name: string,
 ): Promise<void> {
-  saveFile(await tableOf(kind, words, form), `${name}.${form}`);
+  saveFile(await tableOf(kind, words, form), name, form);
 }
 
 /** Saves a frequency response as a function of a universal file. */
 export async function saveResponse(words: Words<"response">, name: string): Promise<void> {
-  saveFile(await fileOf("/api/responses/uff", words), `${name}.uff`);
+  saveFile(await fileOf("/api/responses/uff", words), name, "uff");
 }
 
 /** Saves a recipe of what is kept of a result. */
 export async function saveRecipe(result: number, parameters: string[]): Promise<void> {
   const words = new URLSearchParams([["result", String(result)], ...parameters.map((p) => ["parameter", p])]);
-  saveFile(await fileOf(`/api/recipe.json?${words}`), "recipe.json");
+  saveFile(await fileOf(`/api/recipe.json?${words}`), "recipe", "json");
 }
 
 /** A file the service makes of the review, under the name the service gives it. */
@@ -101,7 +105,8 @@ export async function saveFrom(address: string): Promise<void> {
     throw new Problem(said.title ?? "It could not be made.", said.hint ?? "");
   }
   const named = /filename="([^"]*)"/.exec(answer.headers.get("Content-Disposition") ?? "");
-  saveFile(await answer.blob(), named?.[1] ?? "report");
+  const [, stem, kind] = /^(.*)\.(\w+)$/.exec(named?.[1] ?? "") ?? ["", "report", "html"];
+  saveFile(await answer.blob(), stem!, kind!);
 }
 
 export interface Working {
@@ -127,13 +132,13 @@ export async function saveReport(
     job = await ask(api.GET("/api/jobs/{job}", one));
   }
   signal.removeEventListener("abort", stop);
-  if (job.state === "stopped") throw new Problem("Stopped by you.", "Nothing was made.");
+  if (job.state === "stopped") throw new Stopped("Nothing was made.");
   if (job.state !== "done") throw new Problem(job.error ?? "The report could not be made.", job.hint ?? "");
   await saveFrom(`/api/jobs/${job.id}/file`);
 }
 
-function saveFile(data: Blob, name: string): void {
+function saveFile(data: Blob, name: string, kind: string): void {
   const address = URL.createObjectURL(data);
-  save(address, name);
+  save(address, name, kind);
   window.setTimeout(() => URL.revokeObjectURL(address), 10_000);
 }

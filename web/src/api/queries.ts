@@ -1,4 +1,5 @@
 import { keepPreviousData, type QueryClient, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { useFilming } from "../bench/filming";
 import { Stopped } from "../bench/problem";
 import { useReach } from "../bench/reach";
 import { readingQuery } from "../bench/readingChoice";
@@ -201,9 +202,10 @@ export function useValues() {
 /** The reading line: the words of the reading, what each can be, and why not. */
 export function useLine() {
   const { result, reading, step } = useBench("result", "reading", "step");
+  const filming = useFilming((s) => s.on);
   return useQuery({
     queryKey: ["line", result, reading, step],
-    enabled: result !== null && reading !== null,
+    enabled: !filming && result !== null && reading !== null,
     queryFn: ({ signal }) =>
       ask(
         api.GET("/api/results/{result}/line", {
@@ -251,9 +253,10 @@ export function useRange(enabled: boolean) {
 
 export function useAveragings(enabled: boolean) {
   const { result, reading, step } = useBench("result", "reading", "step");
+  const filming = useFilming((s) => s.on);
   return useQuery({
     queryKey: ["averagings", result, reading, step],
-    enabled: enabled && result !== null && reading !== null,
+    enabled: enabled && !filming && result !== null && reading !== null,
     placeholderData: keepPreviousData,
     queryFn: ({ signal }) =>
       ask(

@@ -21,7 +21,7 @@ export class Unreachable extends Problem {
 
 /** What the analyst stopped themselves: it is told in a word, not as something that went wrong. */
 export class Stopped extends Problem {
-  constructor() {
-    super("Stopped. The view shows what it showed before.", "");
+  constructor(now = "The view shows what it showed before.") {
+    super(`Stopped. ${now}`.trim(), "");
   }
 }

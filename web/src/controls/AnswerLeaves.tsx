@@ -1,6 +1,8 @@
 import { useState } from "react";
 import { type Kind, saveTable, type Words } from "../api/asking";
+import { useContents } from "../api/queries";
 import { tell } from "../bench/notices";
+import { useBench } from "../bench/store";
 
 interface Props<K extends Kind> {
   what: string;
@@ -13,9 +15,11 @@ interface Props<K extends Kind> {
 /** The table of an answer, as CSV or as a workbook; it may take a while to be worked out. */
 export function AnswerLeaves<K extends Kind>({ what, kind, words, name }: Props<K>) {
   const [busy, setBusy] = useState(false);
+  const result = useContents(useBench((s) => s.result)).data?.name ?? "";
+  const called = name.startsWith(result) ? name : `${result} ${name}`;
   const leave = (form: "csv" | "xlsx") => {
     setBusy(true);
-    saveTable(kind, words, form, name)
+    saveTable(kind, words, form, called)
       .catch(tell)
       .finally(() => setBusy(false));
   };

@@ -7,6 +7,7 @@ import { here } from "../api/here";
 import { removeKept } from "../api/kept";
 import { useChange, useRemoved } from "../api/queries";
 import { inThisReview } from "../bench/address";
+import { fileName } from "../bench/clipboard";
 import { tell } from "../bench/notices";
 import { Refused } from "../controls/Refused";
 import { figure } from "../reading/format";
@@ -129,12 +130,12 @@ export function Card({ exhibit: e }: { exhibit: Exhibit }) {
           </button>
         )}
         {e.has_picture && (
-          <a className="link" download={`${e.title}.png`} href={here(`/api/exhibits/${e.id}/picture.png`)}>
+          <a className="link" download={fileName(e.title, "png")} href={here(`/api/exhibits/${e.id}/picture.png`)}>
             PNG
           </a>
         )}
         {e.has_table && (
-          <a className="link" download={`${e.title}.csv`} href={here(`/api/exhibits/${e.id}/table.csv`)}>
+          <a className="link" download={fileName(e.title, "csv")} href={here(`/api/exhibits/${e.id}/table.csv`)}>
             CSV
           </a>
         )}

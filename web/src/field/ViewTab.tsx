@@ -30,7 +30,7 @@ const directions: { label: string; from: Direction }[] = [
 
 /** Where one looks from, and how it is kept. */
 export function ViewTab() {
-  const { result, look, setLook, boxing, set } = useBench("result", "look", "setLook", "boxing", "set");
+  const { result, step, look, setLook, boxing, set } = useBench("result", "step", "look", "setLook", "boxing", "set");
   const view = useView();
   const contents = useContents(result);
   const values = useValues();
@@ -75,7 +75,9 @@ export function ViewTab() {
           onClick={async () => {
             try {
               const words = await shownWords({ of: "view", questions: [], address: `/?${benchAddress()}` });
-              save(pictureOfViews(words), `${contents.data!.name} ${values.data!.head.sentence}.png`);
+              const { of = "", measure = "", field = "" } = values.data!.head.words;
+              const what = [of, measure, field && `of ${field}`, `step ${step + 1}`].filter(Boolean).join(" ");
+              save(pictureOfViews(words), `${contents.data!.name} ${what}`, "png");
             } catch (error) {
               tell(error);
             }

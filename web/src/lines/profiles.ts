@@ -2,6 +2,7 @@ import { keepPreviousData, useQueries } from "@tanstack/react-query";
 import { type Answer, type AnswerTo, questionQuery, type Words } from "../api/asking";
 import type { Schemas } from "../api/client";
 import { type Kept, type KeptWords, useKept } from "../api/kept";
+import { useFilming } from "../bench/filming";
 import { told } from "../bench/readingChoice";
 import { useBench } from "../bench/store";
 import { lineWords } from "./kinds";
@@ -86,9 +87,11 @@ export function useProfiles(wanted: boolean): DrawnProfile[] {
       });
     });
   }
+  const filming = useFilming((s) => s.on);
   const answers = useQueries({
     queries: asked.map((a) => ({
       ...questionQuery("profile", a.words),
+      enabled: !filming,
       staleTime: 30_000,
       placeholderData: keepPreviousData,
     })),

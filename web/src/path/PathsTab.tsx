@@ -227,9 +227,7 @@ function Reading({ profiles }: { profiles: DrawnProfile[] }) {
             Let go of {held.length}
           </button>
         )}
-        {answer && (
-          <AnswerLeaves what="Profile" kind="profile" words={first.words} name={`${first.label} ${answer.sentence}`} />
-        )}
+        {answer && <AnswerLeaves what="Profile" kind="profile" words={first.words} name={`${first.label} profile`} />}
       </div>
       {answer && <ProfileOfOthers />}
       {draft === null && picking === "path" && <div className="quiet small-line">Escape ends picking.</div>}

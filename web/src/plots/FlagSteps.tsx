@@ -94,7 +94,7 @@ export function FlagStepsLegend() {
   const download = async (form: "csv" | "xlsx") => {
     try {
       const file = URL.createObjectURL(await tableOf("flag-steps", words!, form));
-      save(file, `${contents.data?.name ?? "result"} flags over the steps.${form}`);
+      save(file, `${contents.data?.name ?? "result"} flags over the steps`, form);
       window.setTimeout(() => URL.revokeObjectURL(file), 10_000);
     } catch (error) {
       tell(error);

@@ -80,10 +80,7 @@ export function Plot(props: Props) {
     };
   }, []);
   const picture = (format: "png" | "svg") =>
-    plotPicture(props, format, { ...plain, ...look }).then(
-      (address) => save(address, `${props.label}.${format}`),
-      tell,
-    );
+    plotPicture(props, format, { ...plain, ...look }).then((address) => save(address, props.label, format), tell);
   const bars = lines.some((l) => l.bars);
   return (
     <div className="plot-box">

@@ -3,7 +3,7 @@ import { Film } from "lucide-react";
 import { useEffect, useRef, useState } from "react";
 import { Overlay, Popover, ProgressBar } from "react-bootstrap";
 import { question } from "../api/asking";
-import { useContents, useValues } from "../api/queries";
+import { useContents, usePrefetch, useValues } from "../api/queries";
 import { say, tell } from "../bench/notices";
 import { playedSteps } from "../bench/playing";
 import { told } from "../bench/readingChoice";
@@ -29,6 +29,7 @@ export function PlayingMenu({ count }: { count: number }) {
   const button = useRef<HTMLButtonElement>(null);
   const stop = useRef<AbortController | null>(null);
   const client = useQueryClient();
+  const prefetch = usePrefetch();
   useEffect(() => () => stop.current?.abort(), []);
   const change = (to: Partial<Playing>) => set({ play: { ...play, ...to } });
   const cycle = cycleOf(contents.data, useBench("reading", "step"));
@@ -39,7 +40,9 @@ export function PlayingMenu({ count }: { count: number }) {
     setDone(0);
     try {
       const { recordFilm } = await import("./film");
-      await recordFilm(kind, contents.data?.name ?? "result", client, stop.current.signal, setDone);
+      await recordFilm(kind, contents.data?.name ?? "result", client, stop.current.signal, setDone, (step) =>
+        prefetch(step, contents.data?.moves ?? false),
+      );
       say(`The ${kind === "gif" ? "GIF" : "video"} is saved.`);
     } catch (error) {
       if (stop.current.signal.aborted) say("Stopped: no film is saved.");

@@ -35,7 +35,7 @@ interface ModelProps extends PointerCalls {
 export function Model(props: ModelProps) {
   const { geometry, values, displacement, limits, ready, mirror, arrows, cuts, alongside, onPoint, onBox, onLost } =
     props;
-  const { gl, camera, size, invalidate, scene } = useThree();
+  const { gl, camera, size, invalidate, scene, get } = useThree();
   const {
     look,
     key,
@@ -152,8 +152,10 @@ export function Model(props: ModelProps) {
   });
   useEffect(() => {
     view.redraw = invalidate;
+    // A picture that stands already is not drawn again for being taken.
+    view.rested = () => get().internal.frames === 0;
     view.capture = () => {
-      gl.render(scene, eye);
+      if (!view.rested?.()) gl.render(scene, eye);
       return gl.domElement;
     };
     view.visibleRange = () => {
@@ -172,10 +174,11 @@ export function Model(props: ModelProps) {
     };
     return () => {
       view.capture = null;
+      view.rested = null;
       view.redraw = null;
       view.visibleRange = null;
     };
-  }, [gl, scene, eye, geometry, pane, view, invalidate]);
+  }, [gl, scene, eye, geometry, pane, view, invalidate, get]);
 
   const hold = useCamera(geometry, radius, ready, mirror);
   usePointer(skin, hold, { onPoint, onBox });

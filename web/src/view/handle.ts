@@ -22,6 +22,8 @@ export class ViewHandle {
   /** The element the pane is drawn in, with its key and what stands over the model. */
   root: HTMLElement | null = null;
   capture: (() => HTMLCanvasElement | null) | null = null;
+  /** Whether what has been asked to be drawn stands in the window. */
+  rested: (() => boolean) | null = null;
   redraw: (() => void) | null = null;
   /** What a picture has to say beside its reading: the cuts that are drawn. */
   notes: string[] = [];
