@@ -6,7 +6,7 @@ import re
 from pathlib import Path
 
 import httpx
-from playwright.sync_api import Browser, Page, expect
+from playwright.sync_api import Browser, Page, Route, expect
 
 from tests.bench.driving import COARSE_LUG, LUG, moved, opened, settle
 from tests.bench.serving import SIZE, bench_on
@@ -239,3 +239,46 @@ def test_a_notice_goes_with_what_it_is_about_by_escape_and_lies_over_nothing_one
     assert under is False
     page.keyboard.press("Escape")
     expect(notice).to_have_count(0)
+
+
+def test_a_reading_that_takes_long_is_told_and_stopped_and_what_was_there_before_is_shown(page: Page) -> None:
+    line = page.get_by_test_id("reading-line")
+    expect(line).to_contain_text("von Mises of stress")
+
+    def late(route: Route) -> None:
+        if "averaging=element" in route.request.url:
+            return  # never answered: what is shown does not hang on it
+        route.continue_()
+
+    page.route(re.compile(r"/values\?"), late)
+    page.get_by_role("radio", name="element mean").click()
+    told = page.get_by_test_id("in-turn")
+    expect(told).to_contain_text("Worked out:")
+    told.get_by_role("button", name="Stop").click()
+    expect(page.get_by_text("Stopped. What was there before is shown.")).to_be_visible(timeout=1000)
+    expect(line).to_contain_text("each corner as computed")
+    settle(page)
+    expect(told).to_have_count(0)
+    expect(page.get_by_role("alert")).to_have_count(0)
+    page.unroute_all(behavior="ignoreErrors")
+
+
+def test_of_steps_asked_for_in_a_row_the_last_is_drawn_and_the_others_are_not_waited_for(page: Page) -> None:
+    asked: list[str] = []
+    held: list[Route] = []
+
+    def hold(route: Route) -> None:
+        asked.append(re.search(r"step=(\d+)", route.request.url)[1])  # type: ignore[index]
+        if len(asked) == 1:
+            held.append(route)
+        else:
+            route.continue_()
+
+    page.route(re.compile(r"/values\?"), hold)
+    for _ in range(4):
+        page.keyboard.press("ArrowLeft")
+    # The first answer never comes: the last step is in view all the same.
+    expect(page.get_by_test_id("rail-here")).to_have_attribute("data-step", "226")
+    settle(page)
+    assert asked[-1] == "226"
+    page.unroute_all(behavior="ignoreErrors")

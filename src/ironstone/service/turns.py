@@ -109,10 +109,11 @@ class Turns:
             await asyncio.wait({ready, gone}, return_when=asyncio.FIRST_COMPLETED)
             if gone.done():
                 raise NotWanted("Nobody waits for this answer any more.")
-            with wanted_while(lambda: not gone.done()):
+            with wanted_while(lambda: not gone.done(), lambda text: self._said.update({ticket.page: text})):
                 yield
         finally:
             gone.cancel()
+            self._said.pop(ticket.page, None)
             self.leave(ticket)
 
     async def work(self, request: Request, work: Callable[..., T], *given: object) -> T:

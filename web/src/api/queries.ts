@@ -56,9 +56,11 @@ async function finished(started: Job, pane: number, signal: AbortSignal): Promis
   };
   signal.addEventListener("abort", stop);
   try {
-    while (job.state === "running") {
+    // Who has stopped it does not wait for the service to notice.
+    while (job.state === "running" && !stopped) {
       panes.set(pane, { work: { share: job.share, text: job.text, stop } });
       await pause(120);
+      if (stopped) break;
       job = await ask(api.GET("/api/jobs/{job}", { params: { path: { job: job.id } } }));
     }
   } finally {

@@ -1,12 +1,14 @@
 import { Box, ChevronDown, ChevronUp, LayoutGrid } from "lucide-react";
 import { type DragEvent, type KeyboardEvent, useId, useRef, useState } from "react";
 import { Form } from "react-bootstrap";
-import type { Exhibit } from "../api/client";
+import { api, ask, type Exhibit } from "../api/client";
 import { here } from "../api/here";
-import { useReview } from "../api/queries";
+import { removeKept } from "../api/kept";
+import { useChange, useReview } from "../api/queries";
 import { useCovering } from "../bench/covered";
 import { say } from "../bench/notices";
 import { Missing } from "../controls/Missing";
+import { RenameField } from "../controls/RenameField";
 import { useChosen } from "./chosen";
 import { type Chapter, movedBy, useLooked, useOutline, useRearrange } from "./outline";
 
@@ -96,7 +98,7 @@ export function Leaves() {
         </button>
       </div>
       <p className="visually-hidden" id={help}>
-        Arrows go from leaf to leaf, Alt and an arrow move the leaf.
+        Arrows go from leaf to leaf, Alt and an arrow move the leaf, F2 names it anew, Delete removes it.
       </p>
       <div className="leaves-table" ref={table} role="presentation" onKeyDown={onKeyDown}>
         {!all.length && (
@@ -171,6 +173,34 @@ function Leaf({
   onDrop: (event: DragEvent) => void;
 }) {
   const [plain, setPlain] = useState(false);
+  const [naming, setNaming] = useState(false);
+  const button = useRef<HTMLButtonElement>(null);
+  const rename = useChange((title: string) =>
+    ask(
+      api.PUT("/api/exhibits/{exhibit}", {
+        params: { path: { exhibit: e.id } },
+        body: { title, note: e.note, verdict: e.verdict },
+      }),
+    ),
+  );
+  const remove = useChange(() => removeKept("exhibit", e.id));
+  const onKeyDown = (event: KeyboardEvent) => {
+    if (event.key === "F2") setNaming(true);
+    else if (event.key === "Delete") {
+      // The keyboard goes to the leaf beside it, and what is said does not hang on the leaf that goes.
+      const leaves = [
+        ...(button.current?.closest(".leaves-table")?.querySelectorAll<HTMLElement>("[data-leaf]") ?? []),
+      ];
+      const at = leaves.findIndex((leaf) => leaf === button.current);
+      const beside = leaves[at + 1] ?? leaves[at - 1];
+      if (beside) useChosen.setState({ leaf: Number(beside.dataset.leaf) });
+      beside?.focus();
+      const said = () => void say(`${e.title} is removed. Ctrl Z brings it back.`);
+      remove.mutateAsync(undefined).then(said, () => undefined);
+    } else return;
+    event.preventDefault();
+    event.stopPropagation();
+  };
   const state = e.state && { good: "agrees", doubt: "doubtful", bad: "does not agree" }[e.state];
   return (
     <li
@@ -186,8 +216,12 @@ function Leaf({
         data-testid="leaf"
         data-title={e.title}
         aria-pressed={chosen}
+        aria-keyshortcuts="F2 Delete"
+        ref={button}
+        onKeyDown={onKeyDown}
+        onDoubleClick={() => setNaming(true)}
         tabIndex={chosen ? 0 : -1}
-        title={e.sentence}
+        title={`${e.sentence}. F2 or a double click names it anew, Delete removes it.`}
         onClick={() => useChosen.setState({ leaf: e.id })}
       >
         {plain ? (
@@ -203,13 +237,23 @@ function Leaf({
             onError={() => setPlain(true)}
           />
         )}
-        <span className="leaf-title">{e.title}</span>
+        {!naming && <span className="leaf-title">{e.title}</span>}
         {(state || e.changed) && (
           <span className={`leaf-state ${e.state && `verdict-${e.state}`}`}>
             {[state, e.changed && "may have changed"].filter(Boolean).join(", ")}
           </span>
         )}
       </button>
+      {naming && (
+        <RenameField
+          what={e.title}
+          onDone={(title) => {
+            setNaming(false);
+            button.current?.focus();
+            if (title) rename.mutate(title);
+          }}
+        />
+      )}
     </li>
   );
 }

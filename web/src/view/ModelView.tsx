@@ -101,6 +101,11 @@ export function ModelView() {
     view.head = drawn?.head ?? null;
     view.title = contents.data?.name ?? "";
   }, [drawn, displacement, view, contents.data]);
+  const own = values.data !== undefined && !values.isPlaceholderData;
+  useEffect(() => {
+    if (own && inView.result !== null && inView.reading)
+      view.shown = { result: inView.result, reading: inView.reading, step: inView.step, weigh: inView.weigh };
+  }, [own, inView, view]);
   useEffect(() => {
     view.notes = [
       ...(swung ? [`The mode is drawn at phase ${swung}°.`] : []),

@@ -1,10 +1,12 @@
 import { ProgressBar } from "react-bootstrap";
 import { useLoading } from "../api/binary";
+import { useValues } from "../api/queries";
 import { useSending } from "../api/sending";
 import { useTurn } from "../api/turn";
 import { say } from "../bench/notices";
 import { useBench } from "../bench/store";
 import { figure } from "../reading/format";
+import { useView } from "./handle";
 
 /** How far long work is, and the way to stop it: the reading goes back to one step, the limits to this step's. */
 export function LongWork() {
@@ -28,18 +30,42 @@ export function LongWork() {
   );
 }
 
-/** A file that takes long to read, with the way to stop it; or what stands before this page's questions at the service. */
+/** A file that takes long to read, or a reading that does, with the way to stop it; or what stands before this page's questions at
+ * the service. */
 export function InTurn() {
   const turn = useTurn();
   const sending = useSending((s) => s.sending);
-  const { work } = useBench("work");
-  if (!turn || work || !(sending || turn.before)) return null;
+  const view = useView();
+  const { work, result, key, set } = useBench("work", "result", "key", "set");
+  const reading = useValues().isFetching;
+  if (!turn || work || !(sending || turn.before || reading)) return null;
+  const { shown } = view;
+  const back = reading && !sending && shown?.result === result ? shown : null;
   const before = turn.before === 1 ? "one large question" : `${turn.before} large questions`;
   return (
     <div className="view-work" role="status" data-testid="in-turn">
-      <span>{sending ? turn.far || `Reading ${sending.name}` : `Waits its turn: ${before} before it.`}</span>
+      <span>
+        {sending
+          ? turn.far || `Reading ${sending.name}`
+          : turn.before
+            ? `Waits its turn: ${before} before it.`
+            : `Worked out: ${turn.far || "the values of this reading"} …`}
+      </span>
       {sending && (
         <button type="button" className="link" onClick={sending.stop}>
+          Stop
+        </button>
+      )}
+      {back && (
+        <button
+          type="button"
+          className="link"
+          onClick={() => {
+            // What nobody asks for any more is not worked out any more.
+            set({ reading: back.reading, step: back.step, key: { ...key, weigh: back.weigh } });
+            say("Stopped. What was there before is shown.");
+          }}
+        >
           Stop
         </button>
       )}

@@ -1,6 +1,6 @@
 import type * as THREE from "three";
 import type { ValuesHead } from "../api/client";
-import { type Camera, panes, usePane } from "../bench/store";
+import { type Camera, panes, type ReadingChoice, usePane } from "../bench/store";
 import { canDraw } from "./canDraw";
 import type { Box } from "./labels";
 
@@ -33,6 +33,8 @@ export class ViewHandle {
   /** The words of what has been handed over, and all that stands beside its values. */
   caption = "";
   head: ValuesHead | null = null;
+  /** What was drawn last: one goes back to it where the next takes too long. */
+  shown: { result: number; reading: ReadingChoice; step: number; weigh: "area" | "volume" } | null = null;
   /** The result it is a view of. */
   title = "";
   /** What each flag takes of the window, its dot and its card, so that labels keep clear of them. */

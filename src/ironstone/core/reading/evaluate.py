@@ -280,10 +280,12 @@ def _mean_components(resolved: Resolved, source: Source, elements: Int) -> Float
     from_gauss = resolved.field.location == "gauss" and reading.of == "value" and reading.averaging not in GROUPED
     # Jumps, and measures averaged at the nodes, come as the measure itself.
     taken = reading.of != "value" or (measure_first(resolved) and reading.averaging in GROUPED)
+    done = 0
     for block in mesh.blocks:
         here = wanted[block.elements] >= 0
         for chosen in block.some(here).pieces():
-            still_wanted()
+            still_wanted(f"means of elements, {done} of {len(elements)}")
+            done += len(chosen.elements)
             if from_gauss:
                 inner, weights, places = _inside_gauss(resolved, source, chosen, turned)
             else:
