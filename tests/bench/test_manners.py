@@ -10,7 +10,7 @@ import numpy as np
 from playwright.sync_api import Browser, Page, expect
 
 from ironstone.store import Review, intake
-from tests.bench.driving import AXE, BAYS, COARSE_LUG, drop, each_tab, opened, opened_in, picture, settle, tab
+from tests.bench.driving import AXE, BAYS, COARSE_LUG, drop, each_tab, opened, opened_in, picture, settle, tab, until
 from tests.bench.serving import bench_on, opened_page
 from tests.conftest import DATA
 from tests.writing import bar_of_hexahedra, write_vtu
@@ -38,6 +38,62 @@ def test_every_bay_meets_the_outside_checkers_rules(picture_blank: Page, address
                 rules = "" if theme == "light" else "runOnly: ['color-contrast'],"
                 found = page.evaluate(f"axe.run({where}, {{{rules} resultTypes: ['violations']}})")["violations"]
                 wrong += [(theme, bay, name, v["id"], v["nodes"][0]["html"][:150]) for v in found]
+    assert wrong == []
+
+
+def test_choosers_menus_and_dialogs_meet_the_outside_checkers_rules(picture_blank: Page, address: str) -> None:
+    """axe-core over the whole page while one of them is open: all its rules in the light theme, contrast in the dark one."""
+    page = picture_blank
+    opened(page, f"{address}/?result=6&bay=field")
+    page.evaluate(AXE)
+    wrong = []
+
+    def looked_at(what: str) -> None:
+        # What fades in has its colours when it is there.
+        until(page, "[...document.querySelectorAll('.modal, .popover')].every(e => getComputedStyle(e).opacity === '1')")
+        rules = "" if theme == "light" else "runOnly: ['color-contrast'],"
+        found = page.evaluate(f"axe.run(document, {{{rules} resultTypes: ['violations']}})")["violations"]
+        wrong.extend((theme, what, v["id"], v["nodes"][0]["html"][:150]) for v in found)
+
+    for theme in ("light", "dark"):
+        page.emulate_media(color_scheme=theme)  # type: ignore[arg-type]
+        expect(page.locator("html")).to_have_attribute("data-bs-theme", theme)
+        words = page.locator(".reading-line .word")
+        for k in range(words.count()):
+            name = words.nth(k).get_attribute("aria-label") or ""
+            words.nth(k).click()
+            expect(page.get_by_role("listbox")).to_be_visible()
+            looked_at(name)
+            page.keyboard.press("Escape")
+        for key, role in (("r", "dialog"), ("?", "dialog"), ("k", "dialog")):
+            page.keyboard.press(key)
+            expect(page.get_by_role(role).first).to_be_visible()
+            looked_at(f"key {key}")
+            page.keyboard.press("Escape")
+            expect(page.get_by_role(role)).to_have_count(0)
+        page.get_by_role("button", name=re.compile("^Film,")).click()
+        expect(page.get_by_role("dialog", name="Playing")).to_be_visible()
+        looked_at("film")
+        page.keyboard.press("Escape")
+        page.get_by_label("Axes, picture, points").first.click()
+        looked_at("plot menu")
+        page.keyboard.press("Escape")
+        page.keyboard.press("t")
+        expect(page.get_by_test_id("pane-head")).to_have_count(2)
+        settle(page)
+        looked_at("two views")
+        page.keyboard.press("t")
+        expect(page.get_by_test_id("pane-head")).to_have_count(0)
+        drop(page, RECORD)
+        expect(page.get_by_role("dialog")).to_contain_text("What is specimen_F1.csv?")
+        looked_at("what a dropped file is")
+        page.get_by_role("button", name="Nothing: leave it").click()
+        expect(page.get_by_role("dialog")).to_have_count(0)
+        page.keyboard.press("9")
+        expect(page.get_by_test_id("leaves")).to_be_visible()
+        looked_at("exhibits")
+        page.keyboard.press("3")
+        settle(page)
     assert wrong == []
 
 

@@ -330,8 +330,8 @@ export function Bench() {
       <Heard />
       <Dropping />
       {keep && <Keeping key={bay} bay={bay} onClose={() => setKeep(false)} />}
-      <Modal show={help} onHide={() => setHelp(false)} size="sm" centered aria-labelledby="keys-title">
-        <Modal.Body>
+      <Modal show={help} onHide={() => setHelp(false)} centered scrollable aria-labelledby="keys-title">
+        <Modal.Body tabIndex={0}>
           <h3 id="keys-title">Keys</h3>
           <table className="keys">
             <tbody>
