@@ -282,3 +282,39 @@ def test_of_steps_asked_for_in_a_row_the_last_is_drawn_and_the_others_are_not_wa
     settle(page)
     assert asked[-1] == "226"
     page.unroute_all(behavior="ignoreErrors")
+
+
+def test_nothing_is_refused_on_the_way_through_all_results_and_bays(page: Page) -> None:
+    """What one only looks at asks nothing that has no answer: no notice, no refusal by the service."""
+    refused: list[str] = []
+    page.on("response", lambda answer: refused.append(answer.url) if answer.status >= 400 else None)
+    for name in ("weather mast", "roof truss", "lug, fine", "roof truss, load cases", "flexure B2"):
+        turned_to(page, name)
+        for key in "123456789":
+            page.keyboard.press(key)
+            settle(page)
+    assert refused == []
+    expect(page.get_by_role("alert")).to_have_count(0)
+
+
+def test_many_flags_are_small_until_they_are_looked_at_and_none_lies_on_another(own_address: str, picture_blank: Page) -> None:
+    page = picture_blank
+    for k, node in enumerate((247, 3, 500, 800, 1200, 1500, 60, 900)):
+        flag = {"result": LUG, "node": node, "name": "a flag with a rather long name, at the bore" if k % 3 == 0 else ""}
+        httpx.post(f"{own_address}/api/flags", json=flag).raise_for_status()
+    opened(page, f"{own_address}/?bay=field&result={LUG}&field=stress&measure=von-mises&step=4")
+    boxes = [c.bounding_box() for c in page.locator(".flag-card").all()]
+    assert len(boxes) == 8
+    for k, a in enumerate(boxes):
+        for b in boxes[:k]:
+            assert a and b
+            apart = a["x"] >= b["x"] + b["width"] or b["x"] >= a["x"] + a["width"] or a["y"] >= b["y"] + b["height"]
+            assert apart or b["y"] >= a["y"] + a["height"]
+    card = page.get_by_test_id("flag-3")
+    expect(card).to_contain_text("MPa")
+    expect(card).not_to_contain_text("jump")
+    card.hover()
+    expect(card).to_contain_text("jump")
+    # By the keyboard as well.
+    page.get_by_role("button", name="Remove flag 5").focus()
+    expect(page.get_by_test_id("flag-5")).to_contain_text("Compare averaged")

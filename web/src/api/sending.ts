@@ -1,5 +1,5 @@
 import { create } from "zustand";
-import { Problem } from "../bench/problem";
+import { Stopped } from "../bench/problem";
 
 /** A file that is being sent and read as a table, and the way to stop it. */
 export const useSending = create<{ sending: { name: string; stop: () => void } | null }>(() => ({ sending: null }));
@@ -11,7 +11,7 @@ export async function sent<T>(file: File, send: (how: ReturnType<typeof body>) =
   try {
     return await send(body(file, stopping.signal));
   } catch (error) {
-    if (stopping.signal.aborted) throw new Problem("Stopped by you.", "Nothing was taken in.");
+    if (stopping.signal.aborted) throw new Stopped("Nothing was taken in.");
     throw error;
   } finally {
     useSending.setState({ sending: null });

@@ -83,7 +83,7 @@ export const dismissNewest = (): boolean => {
   return true;
 };
 
-/** Over the model's lower edge, where a click goes through them: nothing one works with lies under them unreachable. */
+/** Over the model's upper left, where a click goes through them: nothing one works with lies under them unreachable. */
 export function Notices() {
   const list = useNotices((s) => s.list);
   const of = (kind: Notice["kind"]) => list.filter((n) => n.kind === kind);

@@ -191,7 +191,7 @@ function Leaf({
       const leaves = [
         ...(button.current?.closest(".leaves-table")?.querySelectorAll<HTMLElement>("[data-leaf]") ?? []),
       ];
-      const at = leaves.findIndex((leaf) => leaf === button.current);
+      const at = button.current ? leaves.indexOf(button.current) : -1;
       const beside = leaves[at + 1] ?? leaves[at - 1];
       if (beside) useChosen.setState({ leaf: Number(beside.dataset.leaf) });
       beside?.focus();

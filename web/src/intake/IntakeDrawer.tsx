@@ -9,6 +9,7 @@ import { here } from "../api/here";
 import { useChange, useContents } from "../api/queries";
 import { taken, useDropped } from "../bench/dropped";
 import { say, tell } from "../bench/notices";
+import { Stopped } from "../bench/problem";
 import { readingQuery } from "../bench/readingChoice";
 import { useBench, usePane } from "../bench/store";
 import { Section } from "../controls/Section";
@@ -93,11 +94,12 @@ export function IntakeDrawer() {
         job = await ask(api.GET("/api/jobs/{job}", { params: { path: { job: job.id } } }));
       }
       await client.invalidateQueries();
+      if (job.state === "stopped") throw new Stopped("Nothing was taken in.");
       if (job.state !== "done") throw new Problem(job.error ?? "It failed.", job.hint ?? "");
       if (!shown) pane.getState().open(job.result!);
       say("Taken in.");
     } catch (error) {
-      if (error instanceof Problem) setProblem(error);
+      if (error instanceof Problem && !(error instanceof Stopped)) setProblem(error);
       else tell(error);
     } finally {
       setState({ phase: "idle" });

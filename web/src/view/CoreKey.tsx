@@ -110,8 +110,8 @@ function ScaleKey({ head, limits, arrows }: KeyProps) {
   const contents = useContents(result);
   const field = contents.data?.fields.find((f) => f.name === reading?.field);
   const units = measureOf(field, reading?.measure ?? "")?.units ?? [];
-  // Room for the key of the arrows below.
-  const height = arrows ? 180 : 268;
+  // Room for the key of the arrows below, or for the limits of the materials.
+  const height = arrows ? 180 : head.beside?.length ? 224 : 268;
   const [low, high] = limits;
   const map = chooseMap(key.map, head.signed);
   const log = key.log && low > 0;
@@ -253,22 +253,23 @@ function ScaleKey({ head, limits, arrows }: KeyProps) {
           go={(xyz) => view.goTo?.(xyz)}
         />
       ))}
-      {head.beside?.map((b) => (
-        <div key={`${b.words} ${b.value}`} className="key-note key-limit" data-testid="limit-beside">
-          <i className="key-dash" aria-hidden="true" /> {b.words}{" "}
-          <b className="fig">
-            {figure(b.value, 4)} {head.unit}
-          </b>
-          {(contents.data?.parts.length ?? 0) > 1 && ` of ${b.materials.join(", ")}`}
-          {head.max?.value != null && (
-            <>
-              {", reached "}
-              <span className="fig">{figure(head.max.value / b.value, 3)}</span>
-            </>
-          )}
-        </div>
-      ))}
+      {head.beside?.[0] && (
+        <Beside beside={head.beside} unit={head.unit} several={(contents.data?.parts.length ?? 0) > 1} />
+      )}
       <ArrowKey arrows={arrows} />
+    </div>
+  );
+}
+
+/** The limits stated of the materials: the lowest in words, the others on the pointer. */
+function Beside({ beside, unit, several }: { beside: Schemas["LimitBeside"][]; unit: string; several: boolean }) {
+  const told = (b: Schemas["LimitBeside"]) =>
+    `${b.words} ${figure(b.value, 4)} ${unit}${several ? ` of ${b.materials.join(", ")}` : ""}`;
+  const more = beside.length - 1;
+  return (
+    <div className="key-limit" data-testid="limit-beside" title={beside.map(told).join("; ")}>
+      <i className="key-dash" aria-hidden="true" /> {told(beside[0]!)}
+      {more > 0 && `, and ${more} more`}
     </div>
   );
 }

@@ -11,6 +11,19 @@ import { partsOf, useFlagCard } from "./flagCard";
 import { useView } from "./handle";
 import { usePinned } from "./pinned";
 
+/** So many flags stand in whole cards; more of them are small until they are looked at. */
+const MOST_WHOLE = 3;
+
+/** The values at a flag in few words: one, or from the lowest to the highest. */
+function briefly(entries: FlagAnswer["entries"], unit: string): string {
+  const named = entries.find((e) => e.name)?.name;
+  if (named) return named;
+  const values = entries.map((e) => e.value).filter((v) => v !== null);
+  if (!values.length) return "no value";
+  const [low, high] = [figure(Math.min(...values)), figure(Math.max(...values))];
+  return `${low === high ? low : `${low} to ${high}`} ${unit}`.trim();
+}
+
 /** Flags over the view: each stays at its node on the shape as drawn. */
 export function FlagLayer({ moves }: { moves: boolean }) {
   const result = useBench((s) => s.result);
@@ -18,25 +31,43 @@ export function FlagLayer({ moves }: { moves: boolean }) {
   return (
     <div className="flag-layer">
       {(flags.data ?? []).map((flag, i) => (
-        <Flag key={flag.id} id={flag.id} name={flag.name} number={i + 1} moves={moves} />
+        <Flag
+          key={flag.id}
+          id={flag.id}
+          name={flag.name}
+          number={i + 1}
+          moves={moves}
+          small={flags.data!.length > MOST_WHOLE}
+        />
       ))}
     </div>
   );
 }
 
-function Flag({ id, name, number, moves }: { id: number; name: string; number: number; moves: boolean }) {
+interface FlagProps {
+  id: number;
+  name: string;
+  number: number;
+  moves: boolean;
+  /** A number and its value, until it is pointed at or the keyboard is in it. */
+  small: boolean;
+}
+
+function Flag({ id, name, number, moves, small }: FlagProps) {
+  const [looked, setLooked] = useState(false);
   const view = useView();
   const answer = useFlagAnswer(id);
   const { result, set } = useBench("result", "set");
   const many = (useContents(result).data?.steps.length ?? 0) > 1;
   const [open, setOpen] = useState(false);
-  const { card, line, dot, place } = useFlagCard(id, number);
+  const whole = !small || looked || open;
+  const { card, line, dot, place } = useFlagCard(id, number, small && whole);
   const remove = useChange(() => removeKept("flag", id));
   usePinned(answer.data, moves, place);
   const d = answer.data;
   // The card has another size now: it finds its place with the next frame.
   // biome-ignore lint/correctness/useExhaustiveDependencies: whatever changes what the card holds
-  useEffect(() => view.redraw?.(), [open, d, view]);
+  useEffect(() => view.redraw?.(), [open, d, whole, view]);
   const several = (d?.entries.length ?? 0) > 1;
   const shown = d?.entries.slice(0, 8) ?? [];
   return (
@@ -45,7 +76,16 @@ function Flag({ id, name, number, moves }: { id: number; name: string; number: n
         <line ref={line} />
         <circle ref={dot} r="4.5" />
       </svg>
-      <div className="flag-card" ref={card} data-testid={`flag-${number}`} style={{ visibility: "hidden" }}>
+      <div
+        className={`flag-card ${whole ? "" : "flag-small"} ${small && whole ? "flag-above" : ""}`}
+        ref={card}
+        data-testid={`flag-${number}`}
+        style={{ visibility: "hidden" }}
+        onPointerEnter={() => setLooked(true)}
+        onPointerLeave={() => setLooked(false)}
+        onFocus={() => setLooked(true)}
+        onBlur={(e) => !e.currentTarget.contains(e.relatedTarget) && setLooked(false)}
+      >
         <button
           type="button"
           className="flag-close"
@@ -54,11 +94,16 @@ function Flag({ id, name, number, moves }: { id: number; name: string; number: n
         >
           <X size={13} />
         </button>
-        <div>
+        {!whole && (
+          <div className="flag-brief">
+            <b>{name || number}</b> <span className="fig">{d ? briefly(d.entries, d.unit) : "…"}</span>
+          </div>
+        )}
+        <div hidden={!whole}>
           <b>{name || `Flag ${number}`}</b> · {d?.place ?? "…"}
           {d && <span className="quiet"> · {partsOf(d.entries)}</span>}
         </div>
-        {d && (
+        {whole && d && (
           <>
             {open && d.other_averaging ? (
               <FlagTable answer={d} />
@@ -94,7 +139,7 @@ function Flag({ id, name, number, moves }: { id: number; name: string; number: n
             )}
           </>
         )}
-        {d && many && (
+        {whole && d && many && (
           <>
             {d.other_averaging && " · "}
             <button
