@@ -2,14 +2,38 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from pathlib import Path
-from typing import Annotated, Any
+from typing import TYPE_CHECKING, Annotated, Any
 
 import typer
 
 from ironstone.cli.base import ResultName, ReviewFile, StepChoice, app, guarded, open_review
 from ironstone.cli.words import Words, with_words
 from ironstone.core.errors import IronstoneError
+
+if TYPE_CHECKING:
+    from ironstone.engine.picture.asked import PictureWords
+
+# What a picture and a model are both drawn by.
+Exaggeration = Annotated[float, typer.Option(help="Of the deformed shape; 0: undeformed.")]
+Low = Annotated[float | None, typer.Option(help="Lower end of the key; none: that of the values.")]
+High = Annotated[float | None, typer.Option(help="Upper end of the key.")]
+Bands = Annotated[int, typer.Option(help="Bands of the key; 0: continuous.")]
+Hide = Annotated[list[str] | None, typer.Option(help="A part that is left out, by name.")]
+
+
+def _asked(words: Mapping[str, Any], own: Mapping[str, Any], cannot: str) -> PictureWords:
+    """What is asked for, checked. Raises IronstoneError that says which word is wrong."""
+    from pydantic import ValidationError
+
+    from ironstone.engine.base import said_of
+    from ironstone.engine.picture.asked import PictureWords
+
+    try:
+        return PictureWords.model_validate({**words, **own})
+    except ValidationError as error:
+        raise IronstoneError(f"{cannot}: {said_of(error)}.") from error
 
 
 @app.command("picture")
@@ -19,13 +43,13 @@ def picture_command(
     review: ReviewFile,
     words: Words,
     output: Annotated[Path, typer.Option("-o", "--output", help="The file that is written, NAME.png.")],
-    exaggeration: Annotated[float, typer.Option(help="Of the deformed shape; 0: undeformed.")] = 1.0,
-    low: Annotated[float | None, typer.Option(help="Lower end of the key; none: that of the values.")] = None,
-    high: Annotated[float | None, typer.Option(help="Upper end of the key.")] = None,
-    bands: Annotated[int, typer.Option(help="Bands of the key; 0: continuous.")] = 9,
+    exaggeration: Exaggeration = 1.0,
+    low: Low = None,
+    high: High = None,
+    bands: Bands = 9,
     map: Annotated[str, typer.Option(help="auto, batlow, vik, lapaz or broc.")] = "auto",
     log: Annotated[bool, typer.Option("--log", help="A logarithmic key.")] = False,
-    hide: Annotated[list[str] | None, typer.Option(help="A part that is left out, by name.")] = None,
+    hide: Hide = None,
     only: Annotated[list[str] | None, typer.Option(help="A part that is shown alone, by name.")] = None,
     side: Annotated[str, typer.Option(help="front, back, left, right, top, bottom, or a direction X,Y,Z.")] = "",
     width: Annotated[int, typer.Option(help="Of the model's part of the picture, in pixels.")] = 900,
@@ -34,10 +58,7 @@ def picture_command(
     result: ResultName = None,
 ) -> None:
     """Draw a result in the colours of a reading as PNG, with its key and its caption; neither browser nor screen is needed."""
-    from pydantic import ValidationError
-
-    from ironstone.engine.base import said_of
-    from ironstone.engine.picture.asked import PictureWords, picture
+    from ironstone.engine.picture.asked import picture
 
     own: dict[str, Any] = {
         "step": step, "exaggeration": exaggeration, "low": low, "high": high, "bands": bands, "map": map, "log": log,
@@ -47,10 +68,7 @@ def picture_command(
         raise IronstoneError(
             f"A picture is written as PNG, and not as {output.suffix or 'a file without an ending'}.", "Name it NAME.png."
         )
-    try:
-        asked = PictureWords.model_validate({**words.named, **own})
-    except ValidationError as error:
-        raise IronstoneError(f"The picture cannot be drawn: {said_of(error)}.") from error
+    asked = _asked(words.named, own, "The picture cannot be drawn")
     with open_review(review) as opened:
         drawn = picture(opened, asked, result)
     output.write_bytes(drawn)
@@ -64,28 +82,21 @@ def model_command(
     review: ReviewFile,
     words: Words,
     output: Annotated[Path, typer.Option("-o", "--output", help="The file that is written, NAME.glb, NAME.ply or NAME.stl.")],
-    exaggeration: Annotated[float, typer.Option(help="Of the deformed shape; 0: undeformed.")] = 1.0,
-    low: Annotated[float | None, typer.Option(help="Lower end of the key; none: that of the values.")] = None,
-    high: Annotated[float | None, typer.Option(help="Upper end of the key.")] = None,
-    bands: Annotated[int, typer.Option(help="Bands of the key; 0: continuous.")] = 9,
-    hide: Annotated[list[str] | None, typer.Option(help="A part that is left out, by name.")] = None,
+    exaggeration: Exaggeration = 1.0,
+    low: Low = None,
+    high: High = None,
+    bands: Bands = 9,
+    hide: Hide = None,
     step: StepChoice = "last",
     result: ResultName = None,
 ) -> None:
     """Write the skin of a result, deformed and in the colours of a reading, for any viewer: glTF (GLB), PLY or STL."""
-    from pydantic import ValidationError
-
-    from ironstone.engine.base import said_of
-    from ironstone.engine.picture.asked import PictureWords
     from ironstone.engine.picture.model import model_file
 
     own: dict[str, Any] = {
         "step": step, "exaggeration": exaggeration, "low": low, "high": high, "bands": bands, "hidden": hide or [],
     }  # fmt: skip
-    try:
-        asked = PictureWords.model_validate({**words.named, **own})
-    except ValidationError as error:
-        raise IronstoneError(f"The model cannot be written: {said_of(error)}.") from error
+    asked = _asked(words.named, own, "The model cannot be written")
     with open_review(review) as opened:
         source = opened.result(result)
         data, said = model_file(opened, asked.in_view(source, source.id), output.suffix)
