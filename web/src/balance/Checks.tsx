@@ -2,10 +2,11 @@ import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useChecks, useDoubts } from "../api/balance";
 import { api, ask, type Schemas } from "../api/client";
 import { removeKept } from "../api/kept";
-import { useChange, useReview } from "../api/queries";
+import { useChange, useContents, useReview } from "../api/queries";
 import { readingQuery } from "../bench/readingChoice";
 import { useBench } from "../bench/store";
 import { NumberField } from "../controls/NumberField";
+import { PlaceField } from "../controls/PlaceField";
 import { RemoveButton } from "../controls/RemoveButton";
 import { Section } from "../controls/Section";
 import { useTyped } from "../controls/typed";
@@ -16,6 +17,7 @@ import { verdictClass } from "./tables";
 export function Checks() {
   const { result, reading, step } = useBench("result", "reading", "step");
   const view = useView();
+  const contents = useContents(result);
   const doubts = useDoubts();
   const checks = useChecks();
   const client = useQueryClient();
@@ -83,16 +85,16 @@ export function Checks() {
           value={draft.name}
           onChange={(e) => setDraft({ ...draft, name: e.target.value })}
         />
-        <label className="row-line">
-          At
-          <input
-            className="form-control form-control-sm fig point-field"
-            aria-label="At"
-            title="max, min, node:12, element:5 or set:NAME"
+        {contents.data && (
+          <PlaceField
+            label="At"
+            name="At"
+            contents={contents.data}
             value={draft.at}
-            onChange={(e) => setDraft({ ...draft, at: e.target.value })}
+            onSet={(at) => setDraft({ ...draft, at })}
           />
-        </label>
+        )}
+        <div className="quiet small-line">max and min are places too: where the reading is highest and lowest.</div>
         <label className="row-line">
           Expected
           <input

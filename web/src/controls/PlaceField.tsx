@@ -26,7 +26,7 @@ export function PlaceField({ label, name, contents, value, onSet, className = "w
         name={name}
         className={className}
         list={list}
-        placeholder="node:12, 20 0 0, or a set"
+        placeholder="node:12 or 20 0 0"
         value={value}
         onSet={(typed) => onSet(placeFrom(typed, sets))}
       />

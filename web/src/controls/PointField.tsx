@@ -13,10 +13,21 @@ interface Props {
   /** What a reader hears it called, where the label alone does not say it. */
   name?: string;
   className?: string;
+  /** What an empty one means, where that is not how a point is typed. */
+  placeholder?: string;
 }
 
 /** Three numbers, taken when Enter is pressed or the field is left; what is no point stays as typed, with what is wrong under it. */
-export function PointField({ label, value, onSet, direction = false, optional = false, name, className = "" }: Props) {
+export function PointField({
+  label,
+  value,
+  onSet,
+  direction = false,
+  optional = false,
+  name,
+  className = "",
+  placeholder = pointHint,
+}: Props) {
   const [text, setText] = useState<string | null>(null);
   const [wrong, setWrong] = useState("");
   const why = useId();
@@ -46,7 +57,7 @@ export function PointField({ label, value, onSet, direction = false, optional = 
           aria-label={name ?? label}
           aria-invalid={wrong ? true : undefined}
           aria-describedby={wrong ? why : undefined}
-          placeholder={pointHint}
+          placeholder={placeholder}
           value={text ?? value.split(",").join(", ")}
           onChange={(e) => setText(e.target.value)}
           onBlur={finish}

@@ -1,8 +1,10 @@
 import { api, ask, type TestRecord, type TestUse } from "../api/client";
-import { useChange } from "../api/queries";
+import { useChange, useContents } from "../api/queries";
 import { useTestUse } from "../api/records";
+import { useBench } from "../bench/store";
 import { Choices, type Option } from "../controls/Choices";
 import { NumberField } from "../controls/NumberField";
+import { PlaceField } from "../controls/PlaceField";
 import { SelectField } from "../controls/SelectField";
 import { TextField } from "../controls/TextField";
 
@@ -26,6 +28,7 @@ const sides: Record<string, Record<Side, string>> = {
 /** How a measured response is understood: which column is what, its unit, sign and scale, and where it was measured. */
 export function MeasuredForm({ record }: { record: TestRecord }) {
   const change = useTestUse(record.id);
+  const contents = useContents(useBench((s) => s.result));
   const { use } = record;
   const form = use.form || "magnitude";
   const remove = useChange(() => ask(api.DELETE("/api/tests/{test}", { params: { path: { test: record.id } } })));
@@ -88,13 +91,15 @@ export function MeasuredForm({ record }: { record: TestRecord }) {
           </fieldset>
         );
       })}
-      <TextField
-        label="Measured at"
-        name="Where it was measured"
-        className="wide-field"
-        value={use.at ?? ""}
-        onSet={(at) => change.mutate((u) => ({ ...u, at }))}
-      />
+      {contents.data && (
+        <PlaceField
+          label="Measured at"
+          name="Where it was measured"
+          contents={contents.data}
+          value={use.at ?? ""}
+          onSet={(at) => change.mutate((u) => ({ ...u, at }))}
+        />
+      )}
       <button type="button" className="link" onClick={() => remove.mutate(undefined)}>
         Remove {record.name} from the review
       </button>

@@ -3,6 +3,7 @@ import { useContents, useValues } from "../api/queries";
 import { type FrontChoice, freshFront, useBench } from "../bench/store";
 import { AnswerLeaves } from "../controls/AnswerLeaves";
 import { FiguresTable } from "../controls/AnswerTable";
+import { PointField } from "../controls/PointField";
 import { Refused } from "../controls/Refused";
 import { Section } from "../controls/Section";
 import { SelectField } from "../controls/SelectField";
@@ -68,17 +69,15 @@ export function Front() {
             {head?.unit}
           </span>
         </label>
-        <label className="row-line">
-          Along
-          <input
-            className="form-control form-control-sm fig"
-            aria-label="Direction of the front's way"
-            placeholder="the way of its middle"
-            title="X,Y,Z; empty: from where its middle begins to where it ends"
-            value={along ?? front.along}
-            onChange={(e) => setAlong(e.target.value)}
-          />
-        </label>
+        <PointField
+          label="Along"
+          name="Direction of the front's way"
+          placeholder="the way of its middle"
+          direction
+          optional
+          value={along ?? front.along}
+          onSet={setAlong}
+        />
         <div className="row-line actions">
           <button type="submit" className="btn btn-primary btn-sm" disabled={!ready}>
             Follow
