@@ -70,12 +70,10 @@ def test_a_line_a_list_a_flag_and_a_cut_are_at_the_same_place_of_another_mesh(re
     _, line = readable(review, PathIn, fine.id)[0]
     first, last = (int(n) for n in line.path.split(":")[1:])
     assert np.allclose(fine.mesh.points[[fine.mesh.node_position(n) for n in (first, last)]], [[0, 0, 0], [2, 0, 0]])
-    told = [
-        ask(review, question_of("profile", {"result": r, "named": "edge", "field": "stress", "measure": "xx"}))
-        for r in (coarse.id,)
-    ]
-    there = ask(review, question_of("profile", {"result": fine.id, "path": line.path, "field": "stress", "measure": "xx"}))
-    assert told[0].more["length"] == pytest.approx(there.more["length"]) == pytest.approx(2.0)
+    said = {"field": "stress", "measure": "xx"}
+    told = ask(review, question_of("profile", {"result": coarse.id, "named": "edge", **said}))
+    there = ask(review, question_of("profile", {"result": fine.id, "path": line.path, **said}))
+    assert told.more["length"] == pytest.approx(there.more["length"]) == pytest.approx(2.0)
     (_, tip), (_, inside) = readable(review, FlagIn, fine.id)
     assert np.allclose(place_of_flag(fine, tip)[2], [2, 0, 0])
     assert tip.name == "tip"

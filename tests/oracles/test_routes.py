@@ -177,3 +177,16 @@ def test_a_body_without_a_sharp_edge_says_so() -> None:
     ring = tube()
     with pytest.raises(Impossible, match="sharper than 170"):
         nearest_on_edge(ring, np.zeros(3), sharper=170.0)
+
+
+def test_round_a_rim_the_shorter_way_to_the_end_is_taken() -> None:
+    mesh = tube()
+    rim = np.flatnonzero((np.abs(np.linalg.norm(mesh.points[:, :2], axis=1) - 1.0) < 1e-9) & (mesh.points[:, 2] == 0.0))
+    angle = np.degrees(np.arctan2(*mesh.points[rim][:, 1::-1].T)) % 360
+    start = int(rim[np.argmin(angle)])
+    for k, end in enumerate(rim[np.argsort(angle)]):
+        if k in (0, 12):
+            continue
+        nodes = sharp_edge(mesh, start, end=int(end)).nodes
+        assert nodes[0] == start and nodes[-1] == end
+        assert len(nodes) - 1 == min(k, 24 - k)

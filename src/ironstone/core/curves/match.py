@@ -37,7 +37,7 @@ def match(
             raise Impossible("Curves over time are compared by time, not by cycles.", "Compare the whole of them.")
         return match_transient(model, test, limits, corrections)
     mine, theirs = Branches.of(model, prominence), Branches.of(test, prominence)
-    pairs = [c for c in (compared(mine, theirs, p) for p in paired(mine, theirs)) if len(c.x) and len(c.x) + len(c.model_x) > 2]
+    pairs = _compared(mine, theirs)
     if not pairs:
         raise IronstoneError(
             "The model and the test have no common range: no branch of one runs as a branch of the other.",
@@ -78,13 +78,19 @@ def _checked(model: Curve, test: Curve) -> Curve:
     return test
 
 
+def _compared(mine: Branches, theirs: Branches) -> list[Compared]:
+    """The branches that are paired and have something in common."""
+    found = (compared(mine, theirs, p) for p in paired(mine, theirs))
+    return [c for c in found if len(c.x) and len(c.x) + len(c.model_x) > 2]
+
+
 def cycles_of_test(model: Curve, test: Curve, prominence: float | None = None) -> dict[int, tuple[int, int]]:
     """The cycles of the test that go with the model's, by the number of the model's: first and last position of each."""
     test = _checked(model, test)
     if in_time(model) and in_time(test):
         return {}
     mine, theirs = Branches.of(model, prominence), Branches.of(test, prominence)
-    pairs = [compared(mine, theirs, p) for p in paired(mine, theirs)]
+    pairs = _compared(mine, theirs)
     found = loops(model, prominence=prominence), loops(test, prominence=prominence)
     return {number: (other.start, other.stop) for number, _, other in _paired_cycles(*found, mine, theirs, pairs)}
 

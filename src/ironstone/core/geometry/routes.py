@@ -210,11 +210,11 @@ def sharp_edge(
             f"No edge sharper than {sharper:g}° goes through node {mesh.node_ids[start]}.", "Name a node on an edge of the outside."
         )
     if end is not None:
-        # At a corner, where several edges meet, the one that leads to the end is meant.
-        for way in at[start]:
-            there, _, _ = _followed(mesh, start, way, at, turn)
-            if end in there[1:]:
-                return Edge(np.array(there[: there.index(end, 1) + 1], dtype=np.int64), False, "the node picked")
+        # At a corner, where several edges meet, the one that leads to the end is meant; round a rim the shorter way.
+        followed = (_followed(mesh, start, way, at, turn)[0] for way in at[start])
+        leading = [np.array(w[: w.index(end, 1) + 1], dtype=np.int64) for w in followed if end in w[1:]]
+        if leading:
+            return Edge(min(leading, key=lambda nodes: _length(mesh.points[nodes])), False, "the node picked")
         raise Impossible(f"Node {mesh.node_ids[end]} is not on this edge.", "Pick the end on it, or leave it out.")
     # Both ways from the node; where the edge branches right there, the first two that go on straightest.
     ways = _straightest(mesh, start, at[start])
@@ -234,6 +234,10 @@ def _straightest(mesh: Mesh, node: int, leaving: list[tuple[int, int]]) -> list[
     along = [_unit(mesh.points[m if m >= 0 else b] - mesh.points[node]) for b, m in leaving]
     best = min(((float(along[i] @ along[j]), i, j) for i in range(len(leaving)) for j in range(i)), key=lambda t: t[0])
     return [leaving[best[2]], leaving[best[1]]]
+
+
+def _length(points: Float) -> float:
+    return float(np.linalg.norm(np.diff(points, axis=0), axis=1).sum())
 
 
 def _unit(vector: Float) -> NDArray[np.float64]:

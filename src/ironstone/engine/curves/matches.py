@@ -12,12 +12,11 @@ from pydantic import BaseModel, Field
 from ironstone.core.curves.agreement import Limits
 from ironstone.core.curves.match import cycles_of_test, match, named
 from ironstone.core.curves.transient import in_time
-from ironstone.core.errors import Impossible
 from ironstone.core.verdicts import State
 from ironstone.engine.base import Question, by_name
 from ironstone.engine.carrier import Answer, Column
 from ironstone.engine.curves import curve_answers
-from ironstone.engine.curves.pairings import PairingIn, pairing_of
+from ironstone.engine.curves.pairings import PairingIn, numbers_of, pairing_of
 from ironstone.engine.curves.particulars import AgreementMore
 from ironstone.engine.curves.records import Record, record_of, scatter_of
 from ironstone.engine.reading import answers
@@ -74,14 +73,6 @@ class MatchOut(BaseModel):
     state: State
     test: int
     pairing: int
-
-
-def numbers_of(cycles: str) -> list[int]:
-    """Numbers of cycles as they are written, '3' or '2,3'; '' all. Raises Impossible."""
-    try:
-        return sorted({int(n) for n in cycles.split(",")}) if cycles.strip() else []
-    except ValueError as error:
-        raise Impossible(f"'{cycles}' is no list of cycles.", "Write their numbers, from 1, with commas: 2,3.") from error
 
 
 def match_of(review: Review, pairing: int, test: int, cycles: str = "") -> MatchOut:

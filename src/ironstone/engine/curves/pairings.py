@@ -208,6 +208,14 @@ class TwoTraces(Question):
         return review.result(self.spec(review).result)
 
 
+def numbers_of(cycles: str) -> list[int]:
+    """Numbers of cycles as they are written, '3' or '2,3'; '' all. Raises Impossible."""
+    try:
+        return sorted({int(n) for n in cycles.split(",")}) if cycles.strip() else []
+    except ValueError as error:
+        raise Impossible(f"'{cycles}' is no list of cycles.", "Write their numbers, from 1, with commas: 2,3.") from error
+
+
 class Cycles(TwoTraces, Question):
     """One trace against another: its cycles with energy, secant stiffness and damping, or the figures of one that goes one way."""
 
@@ -217,7 +225,7 @@ class Cycles(TwoTraces, Question):
     def answer(self, review: Review) -> Answer:
         curve, reply = paired(review, self.spec(review))
         loops = reply.loops
-        picked = [int(n) for n in self.only.split(",") if n.strip()] or list(range(1, len(loops.cycles) + 1))
+        picked = numbers_of(self.only) or list(range(1, len(loops.cycles) + 1))
         if not all(1 <= n <= len(loops.cycles) for n in picked):
             raise Impossible(
                 f"The curve has {len(loops.cycles)} cycles, not one of each number in '{self.only}'.", "They count from 1."

@@ -139,6 +139,8 @@ class CutIn(Kept):
                 resolve(words.reading(), review.result(self.result))
 
     def elsewhere(self, here: ReviewSource, there: ReviewSource) -> tuple[Self, list[str]]:
+        if not self.through and here.system != there.system:
+            raise Impossible("The values of this cut are in other units there.", "Make it anew there.")
         return self.model_copy(update={"result": there.id}), []
 
     def made(self) -> str:
