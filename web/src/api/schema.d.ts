@@ -11058,6 +11058,12 @@ export interface components {
          * @description A kept curve, or two traces, point by point: the step, x and y.
          */
         Points: {
+            /**
+             * Only
+             * @description Numbers of the cycles whose points are listed: 3, or 2,3; none: all.
+             * @default
+             */
+            only: string;
             /** Pairing */
             pairing?: number | string | null;
             /** Prominence */

@@ -110,7 +110,12 @@ export function Strata({ tabs }: { tabs: StrataTab[] }) {
         )}
         {found && strata && chosen.pairing && (
           <>
-            <AnswerLeaves what="Curve" kind="curve" words={{ pairing: found.id }} name={`${found.name} curve`} />
+            <AnswerLeaves
+              what="Curve"
+              kind="curve"
+              words={{ pairing: found.id, ...(only && { only }) }}
+              name={`${found.name} curve ${only}`.trim()}
+            />
             {cycles && (
               <AnswerLeaves
                 what="Cycles"

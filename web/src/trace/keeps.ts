@@ -19,8 +19,9 @@ export function useCurveOffers(): Offer[] {
   const pairing = useCurve();
   const match = useMatch(pairing?.id ?? null, test);
   const overlay = useOverlay(pairing?.id ?? null, test);
-  const sentence = pairing && `${pairing.y.sentence}; against ${pairing.x.sentence}`;
   const cycles = useCycles();
+  const alone = cycles && `; cycle ${cycles} alone`;
+  const sentence = pairing && `${pairing.y.sentence}; against ${pairing.x.sentence}${alone}`;
   const agreement = { kind: "agreement", words: { pairing: pairing?.id, test, ...(cycles && { cycles }) } };
   return [
     {
@@ -30,7 +31,7 @@ export function useCurveOffers(): Offer[] {
       usual: pairing ? `${pairing.name}: ${wordOf(pairing.y_spec)} against ${wordOf(pairing.x_spec)}` : "Curve",
       sentence,
       questions: [
-        { kind: "curve", words: { pairing: pairing?.id } },
+        { kind: "curve", words: { pairing: pairing?.id, ...(cycles && { only: cycles }) } },
         ...(overlay.data && match.data ? [agreement] : []),
       ],
       picture: (caption) => {

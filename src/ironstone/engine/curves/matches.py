@@ -10,13 +10,13 @@ from typing import Any, ClassVar
 from pydantic import BaseModel, Field
 
 from ironstone.core.curves.agreement import Limits
-from ironstone.core.curves.match import cycles_of_test, match, named
+from ironstone.core.curves.match import cycles_of_test, match
 from ironstone.core.curves.transient import in_time
 from ironstone.core.verdicts import State
 from ironstone.engine.base import Question, by_name
 from ironstone.engine.carrier import Answer, Column
 from ironstone.engine.curves import curve_answers
-from ironstone.engine.curves.pairings import PairingIn, numbers_of, pairing_of
+from ironstone.engine.curves.pairings import PairingIn, numbers_of, pairing_of, said_of_cycles
 from ironstone.engine.curves.particulars import AgreementMore
 from ironstone.engine.curves.records import Record, record_of, scatter_of
 from ironstone.engine.reading import answers
@@ -133,11 +133,6 @@ def overlay(review: Review, pairing: int, test: int, cycles: str = "") -> Overla
 def _pieces(values: list[float | None], held: list[slice]) -> list[float | None]:
     """Some stretches of values one after the other, parted by nothing."""
     return [v for i, piece in enumerate(held) for v in ([None] if i else []) + values[piece]]
-
-
-def said_of_cycles(cycles: Sequence[int]) -> str:
-    """Which cycles alone a sentence is of; '' of all."""
-    return f", {named(cycles)} alone" if cycles else ""
 
 
 def match_columns(found: MatchOut) -> tuple[Sequence[str], Sequence[str | None], Sequence[Any]]:

@@ -2,11 +2,14 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+from dataclasses import replace
 from typing import ClassVar
 
 from pydantic import BaseModel, Field
 
 from ironstone.core.curves.curves import Curve
+from ironstone.core.curves.match import named
 from ironstone.core.errors import Impossible, IronstoneError
 from ironstone.core.field.loadings import axis_of, computed
 from ironstone.engine.base import Kept, Question, by_name, readable
@@ -226,18 +229,14 @@ class Cycles(TwoTraces, Question):
         curve, reply = paired(review, self.spec(review))
         loops = reply.loops
         picked = numbers_of(self.only) or list(range(1, len(loops.cycles) + 1))
-        if not all(1 <= n <= len(loops.cycles) for n in picked):
-            raise Impossible(
-                f"The curve has {len(loops.cycles)} cycles, not one of each number in '{self.only}'.", "They count from 1."
-            )
-        cycles = [loops.cycles[n - 1] for n in picked]
+        cycles = picked_cycles(reply, picked)
         x, y = loops.x_unit, loops.y_unit
         units = {"energy": loops.energy_unit, "secant_stiffness": loops.stiffness_unit, "x_peak": x, "y_peak": y, "x_trough": x}
         units |= {"y_trough": y, "damping_ratio": ""}
         names = ("energy", "secant_stiffness", "damping_ratio", "x_peak", "y_peak", "x_trough", "y_trough")
         return Answer(
             kind=self.kind,
-            sentence=f"{reply.y.sentence}; against {reply.x.sentence}",
+            sentence=f"{reply.y.sentence}; against {reply.x.sentence}{said_of_cycles(numbers_of(self.only))}",
             unit=loops.energy_unit,
             columns=[
                 Column(name="cycle", values=picked),
@@ -246,7 +245,7 @@ class Cycles(TwoTraces, Question):
                 Column(name="closed", values=["yes" if c.closed else "no" for c in cycles]),
             ],
             figures=[
-                Figure(label="Energy of all cycles", value=loops.energy_total, unit=loops.energy_unit or ""),
+                _energy(reply, numbers_of(self.only), cycles),
                 *(Figure(**f.model_dump()) for f in reply.figures),
             ],
             caveats=reply.caveats,
@@ -254,19 +253,45 @@ class Cycles(TwoTraces, Question):
         )
 
 
+def picked_cycles(reply: PairingOut, numbers: Sequence[int]) -> list[CycleOut]:
+    """Cycles of a curve by their numbers, from 1. Raises Impossible where it has none of a number."""
+    known = reply.loops.cycles
+    if not all(1 <= n <= len(known) for n in numbers):
+        raise Impossible(f"The curve has {len(known)} cycles, not one of each number that is asked for.", "They count from 1.")
+    return [known[n - 1] for n in numbers]
+
+
+def said_of_cycles(cycles: Sequence[int]) -> str:
+    """Which cycles alone a sentence is of; '' of all."""
+    return f", {named(cycles)} alone" if cycles else ""
+
+
+def _energy(reply: PairingOut, numbers: list[int], cycles: list[CycleOut]) -> Figure:
+    """The energy of all cycles, or of those that were picked."""
+    unit = reply.loops.energy_unit or ""
+    if not numbers:
+        return Figure(label="Energy of all cycles", value=reply.loops.energy_total, unit=unit)
+    return Figure(label=f"Energy of {named(numbers)}", value=sum(c.energy or 0.0 for c in cycles), unit=unit)
+
+
 class Points(TwoTraces, Question):
     """A kept curve, or two traces, point by point: the step, x and y."""
 
     kind: ClassVar[str] = "curve"
+    only: str = Field("", pattern=r"^[\d, ]*$", description="Numbers of the cycles whose points are listed: 3, or 2,3; none: all.")
 
     def answer(self, review: Review) -> Answer:
         curve, reply = paired(review, self.spec(review))
         steps = reply.steps.values[reply.first : reply.first + len(curve.x)]
+        picked = numbers_of(self.only)
+        spans = [(c.start - reply.first, c.stop - reply.first) for c in picked_cycles(reply, picked)]
+        rows = [i for i in range(len(curve.x)) if not spans or any(a <= i <= b for a, b in spans)]
+        curve = replace(curve, x=curve.x[rows], y=curve.y[rows])
         return Answer(
             kind=self.kind,
-            sentence=f"{reply.y.sentence}; against {reply.x.sentence}",
+            sentence=f"{reply.y.sentence}; against {reply.x.sentence}{said_of_cycles(picked)}",
             columns=[
-                Column(name=reply.steps.label, unit=reply.steps.unit, values=list(steps)),
+                Column(name=reply.steps.label, unit=reply.steps.unit, values=[steps[i] for i in rows]),
                 Column(name=reply.x.label, unit=curve.x_unit, values=[answers.number(v) for v in curve.x]),
                 Column(name=reply.y.label, unit=curve.y_unit, values=[answers.number(v) for v in curve.y]),
             ],
