@@ -216,6 +216,7 @@ async def _weight(request: Request, reach: Reach | ReachOf) -> int:
     if isinstance(result, str) and result.isdigit():
         result = int(result)
     try:
-        return await run_in_threadpool(weight, review_of(request), of, result, str(averaging))
+        # A review may have to be opened for it: not on the thread that serves all.
+        return await run_in_threadpool(lambda: weight(review_of(request), of, result, str(averaging)))
     except (IronstoneError, TypeError, OverflowError):
         return 0

@@ -130,6 +130,9 @@ class Shelf:
 
     def _opened(self, path: Path) -> Review:
         """The review of a file, opened where it is not yet."""
+        held = self._held.get(path)
+        if held is not None:
+            return held.review
         with self._turning:
             if path not in self._held:
                 self._held[path] = _Held(Review.open(path))
