@@ -72,7 +72,7 @@ def test_the_bays_stand_in_the_order_of_work_and_are_reached_by_their_keys(page:
     ]
     page.keyboard.press("6")
     expect(page.get_by_test_id("strength")).to_be_visible()
-    expect(page.get_by_test_id("no-laminates")).to_be_visible()
+    expect(page.get_by_test_id("strength").get_by_role("tab", selected=True)).to_have_text("Metals")
     page.keyboard.press("2")
     expect(page.get_by_test_id("balance")).to_be_visible()
     page.keyboard.press("5")

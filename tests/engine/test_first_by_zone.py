@@ -62,5 +62,8 @@ def test_the_limits_of_the_materials_stand_beside_the_reading_they_limit_in_its_
         assert beside(measure="von-mises") == [(240.0, "yield strength", list(names)), (400.0, "ultimate strength", [names[0]])]
         assert beside(measure="von-mises", unit="Pa")[0][0] == 240e6
         # Nothing of these is held against a yield strength.
-        for words in ({"measure": "xx"}, {"measure": "von-mises", "of": "jump"}, {"measure": "principal-1"}):
+        over = {"measure": "von-mises", "over": "largest"}
+        assert [value for value, _, _ in beside(**over)] == [240.0, 400.0]
+        others = ({"measure": "xx"}, {"measure": "von-mises", "of": "jump"}, {"measure": "principal-1"}, {**over, "when": True})
+        for words in others:
             assert beside(**words) == []

@@ -2,7 +2,7 @@ import { beforeEach, expect, it } from "vitest";
 import type { Contents } from "../src/api/client";
 import { benchAddress, openAddress } from "../src/bench/address";
 import { activePane, freshReading, panes } from "../src/bench/store";
-import { sameParts } from "../src/shell/twin";
+import { sameParts } from "../src/lines/turning";
 
 beforeEach(() => panes.reset({ result: 2, reading: freshReading("stress", "von-mises") }));
 

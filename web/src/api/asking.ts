@@ -1,9 +1,9 @@
 import { keepPreviousData, useQuery } from "@tanstack/react-query";
 import { save } from "../bench/clipboard";
 import { useFilming } from "../bench/filming";
+import { here } from "../bench/here";
 import { Stopped } from "../bench/problem";
 import { api, ask, Problem } from "./client";
-import { here } from "./here";
 import type { paths } from "./schema";
 
 type Addresses = Extract<keyof paths, `/api/ask/${string}`>;

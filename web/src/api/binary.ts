@@ -1,8 +1,8 @@
 import { create } from "zustand";
+import { here } from "../bench/here";
 import { Unreachable } from "../bench/problem";
 import { setGone } from "../bench/reach";
 import { type Job, ofThisPage, toProblem } from "./client";
-import { here } from "./here";
 
 interface Described {
   name: string;

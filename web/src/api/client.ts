@@ -1,7 +1,7 @@
 import createClient from "openapi-fetch";
+import { here } from "../bench/here";
 import { Problem, Unreachable } from "../bench/problem";
 import { setGone } from "../bench/reach";
-import { here } from "./here";
 import type { components, paths } from "./schema";
 
 export type Schemas = components["schemas"];

@@ -1,6 +1,6 @@
 import type { QueryClient } from "@tanstack/react-query";
+import { here, reviewHere } from "../bench/here";
 import type { Schemas } from "./client";
-import { here, reviewHere } from "./here";
 import { beginWith, shownStates } from "./seen";
 
 interface Told {

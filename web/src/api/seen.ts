@@ -1,7 +1,7 @@
 import type { QueryClient } from "@tanstack/react-query";
 import type { Middleware } from "openapi-fetch";
+import { pathOf } from "../bench/here";
 import { api, type Schemas } from "./client";
-import { pathOf } from "./here";
 
 /** The states of the review whose changes this page shows: those it was told of, and those it led to itself from one of them. */
 export const shownStates = new Set<string>();

@@ -1,9 +1,9 @@
 import { useEffect, useRef } from "react";
 import { useLocation, useNavigationType, useSearchParams } from "react-router";
-import { reviewHere } from "../api/here";
 import type { MapName } from "../theme/colours";
 import { arriveWith } from "./arrival";
 import { type Bay, isBay, plotOf } from "./bays";
+import { reviewHere } from "./here";
 import { motionFrom, motionTo, number } from "./motionAddress";
 import { type ReadingChoice, readingFrom, readingTo } from "./readingChoice";
 import {

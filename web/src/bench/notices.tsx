@@ -2,7 +2,7 @@ import type { QueryClient } from "@tanstack/react-query";
 import { X } from "lucide-react";
 import { create } from "zustand";
 import { Problem, Stopped } from "./problem";
-import { activePane } from "./store";
+import { panes } from "./store";
 
 interface Notice {
   id: number;
@@ -66,7 +66,7 @@ export const say = (title: string): (() => void) => {
 
 /** Lets notices go with what they are about. */
 export function dismissWithWhatTheyAreAbout(client: QueryClient): void {
-  activePane.subscribe((now, before) => {
+  panes.watch((_, now, before) => {
     if (now.result !== before.result || now.reading !== before.reading) leave((about) => about === IN_VIEW);
   });
   client.getQueryCache().subscribe(({ query, type }) => {

@@ -1,4 +1,4 @@
-import { here } from "../api/here";
+import { here } from "../bench/here";
 
 interface Props {
   what: string;

@@ -3,7 +3,7 @@ import { useRef, useState } from "react";
 import { Form } from "react-bootstrap";
 import { saveRecipe, saveReport, type Working } from "../api/asking";
 import { api, ask } from "../api/client";
-import { here } from "../api/here";
+import { here } from "../bench/here";
 import { useBench } from "../bench/store";
 import { Refused } from "../controls/Refused";
 import { figure } from "../reading/format";

@@ -3,17 +3,18 @@ import { useState } from "react";
 import { api, ask } from "../api/client";
 import { useChange, useContents, useRemoved, useReview } from "../api/queries";
 import { say } from "../bench/notices";
-import { useBench } from "../bench/store";
+import { useBench, usePane } from "../bench/store";
 import { RemoveButton } from "../controls/RemoveButton";
 import { RenameField } from "../controls/RenameField";
 import { Section } from "../controls/Section";
+import { turnToResult } from "../lines/turning";
 import { figure } from "../reading/format";
-import { turnToResult } from "../shell/turning";
 
 /** The results of the review: shown, renamed, removed. */
 export function Results() {
   const { result, open } = useBench("result", "open");
   const client = useQueryClient();
+  const pane = usePane();
   const review = useReview();
   const [editing, setEditing] = useState<number | null>(null);
   const away = useChange((id: number) =>
@@ -50,7 +51,7 @@ export function Results() {
                   type="button"
                   className="name link-plain"
                   aria-current={r.id === result}
-                  onClick={() => void turnToResult(client, r.id)}
+                  onClick={() => void turnToResult(client, pane, r.id)}
                 >
                   {r.name}
                 </button>

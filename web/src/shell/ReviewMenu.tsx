@@ -5,8 +5,8 @@ import { Overlay, Popover } from "react-bootstrap";
 import { api, ask } from "../api/client";
 import { reopen } from "../api/events";
 import { useChange, useContents, useReview } from "../api/queries";
-import { useBench } from "../bench/store";
-import { turnToResult } from "./turning";
+import { useBench, usePane } from "../bench/store";
+import { turnToResult } from "../lines/turning";
 
 /** The result in view and the review it is in: another one chosen, either of them named, a review made or opened. */
 export function ReviewMenu({
@@ -56,6 +56,7 @@ export function ReviewMenu({
 
 function Inside({ onClose }: { onClose: () => void }) {
   const result = useBench((s) => s.result);
+  const pane = usePane();
   const review = useReview();
   const contents = useContents(result);
   const client = useQueryClient();
@@ -93,7 +94,7 @@ function Inside({ onClose }: { onClose: () => void }) {
             className={`menu-row ${r.id === result ? "on" : ""}`}
             aria-current={r.id === result}
             onClick={() => {
-              void turnToResult(client, r.id);
+              void turnToResult(client, pane, r.id);
               onClose();
             }}
           >

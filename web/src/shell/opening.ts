@@ -2,10 +2,10 @@ import { useQueryClient } from "@tanstack/react-query";
 import { useEffect, useRef } from "react";
 import type { Contents, FieldInfo } from "../api/client";
 import { listen, reopen } from "../api/events";
-import { reviewHere } from "../api/here";
 import { useContents, usePairings, useReview, useTests } from "../api/queries";
 import { belongs } from "../api/records";
 import { fromAddress } from "../bench/address";
+import { reviewHere } from "../bench/here";
 import { Problem } from "../bench/problem";
 import { activePane, carriedOver, freshReading, useBench } from "../bench/store";
 

@@ -3,34 +3,9 @@ import { useEffect, useRef } from "react";
 import { question, useQuestion } from "../api/asking";
 import type { Contents } from "../api/client";
 import { contentsQuery, useContents, useReview } from "../api/queries";
-import {
-  freshReading,
-  type Look,
-  type Pane,
-  panes,
-  type ReadingChoice,
-  useBench,
-  useOtherBench,
-  usePanes,
-} from "../bench/store";
+import { freshReading, type Pane, panes, type ReadingChoice, useBench, useOtherBench, usePanes } from "../bench/store";
+import { sameLook } from "../lines/turning";
 import { viewOf } from "../view/handle";
-
-/** Parts of one result as another numbers them, by their names; a part the other has not is left out. */
-export function sameParts(of: number[], from: Contents | undefined, to: Contents | undefined): number[] {
-  if (!from || !to) return [];
-  return of.map((i) => to.parts.findIndex((p) => p.name === from.parts[i]?.name)).filter((i) => i >= 0);
-}
-
-/** How a model is drawn, for the parts another result has as well. */
-export const sameLook = (look: Look, from: Contents | undefined, to: Contents | undefined): Look => {
-  const hidden = sameParts(look.hidden, from, to);
-  return {
-    ...look,
-    // What is left must be something.
-    hidden: hidden.length < (to?.parts.length ?? 0) ? hidden : [],
-    translucent: sameParts(look.translucent, from, to),
-  };
-};
 
 /** A reading as another result has it: minus nothing, and at a phase where its field is a harmonic there as well. */
 const alone = (theirs: Contents, reading: ReadingChoice): ReadingChoice => ({

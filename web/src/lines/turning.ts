@@ -12,13 +12,31 @@ import {
   freshLook,
   freshPlaying,
   freshReading,
+  type Look,
   nothingPicked,
   type Pane,
-  panes,
+  type PaneHold,
   type ReadingChoice,
   type Shared,
 } from "../bench/store";
-import { sameLook } from "./twin";
+import { underway } from "../bench/underway";
+
+/** Parts of one result as another numbers them, by their names; a part the other has not is left out. */
+export function sameParts(of: number[], from: Contents | undefined, to: Contents | undefined): number[] {
+  if (!from || !to) return [];
+  return of.map((i) => to.parts.findIndex((p) => p.name === from.parts[i]?.name)).filter((i) => i >= 0);
+}
+
+/** How a model is drawn, for the parts another result has as well. */
+export const sameLook = (look: Look, from: Contents | undefined, to: Contents | undefined): Look => {
+  const hidden = sameParts(look.hidden, from, to);
+  return {
+    ...look,
+    // What is left must be something.
+    hidden: hidden.length < (to?.parts.length ?? 0) ? hidden : [],
+    translucent: sameParts(look.translucent, from, to),
+  };
+};
 
 /** Longer than so many milliseconds nothing may change without a word. */
 const PATIENCE = 400;
@@ -108,23 +126,26 @@ async function turned(client: QueryClient, from: BenchState, result: number): Pr
   };
 }
 
-/** Brings another result into the pane that is worked in. */
-export async function turnToResult(client: QueryClient, result: number): Promise<void> {
-  const pane = panes.active();
-  const from = panes.state(pane);
+/** Brings another result into a pane. */
+export const turnToResult = (client: QueryClient, pane: PaneHold, result: number): Promise<void> =>
+  underway(turnTo(client, pane, result));
+
+async function turnTo(client: QueryClient, pane: PaneHold, result: number): Promise<void> {
+  const from = pane.getState();
   if (from.result === result) return;
   let told = () => {};
   const late = window.setTimeout(() => {
     told = say("The other result is being read …");
   }, PATIENCE);
+  // Who has gone on meanwhile is not called back.
+  const waits = () => pane.getState().result === from.result;
   try {
     const change = await turned(client, from, result);
-    // Who has gone on meanwhile is not called back.
-    if (panes.state(pane).result !== from.result) return;
-    if (change) from.set(change);
+    if (!waits()) return;
+    if (change) pane.set(change);
     else from.open(result);
   } catch (error) {
-    if (panes.state(pane).result === from.result) from.open(result);
+    if (waits()) from.open(result);
     tell(error);
   } finally {
     window.clearTimeout(late);
