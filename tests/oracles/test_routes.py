@@ -159,7 +159,7 @@ def test_from_a_corner_where_edges_meet_the_one_that_leads_to_the_end_is_taken()
             np.testing.assert_array_equal(found, on[: list(on).index(end) + 1])
 
 
-@pytest.mark.parametrize("name", ["hex8", "hex20", "tet4", "tet10", "wedge6", "wedge15"])
+@pytest.mark.parametrize("name", ["hex8", "hex20", "hex27", "tet4", "tet10", "wedge6", "wedge15", "pyramid5", "pyramid13"])
 def test_the_nearest_node_of_an_edge_is_the_nearest_of_all_that_lie_on_the_edges_of_a_box(name: str) -> None:
     """Of a box the nodes on its edges are those with two coordinates at an end: all of them, middles too, and no other."""
     mesh = box(BY_NAME[name], counts=(3, 2, 2), size=(3.0, 2.0, 1.0))
@@ -190,3 +190,11 @@ def test_round_a_rim_the_shorter_way_to_the_end_is_taken() -> None:
         nodes = sharp_edge(mesh, start, end=int(end)).nodes
         assert nodes[0] == start and nodes[-1] == end
         assert len(nodes) - 1 == min(k, 24 - k)
+
+
+@pytest.mark.parametrize("name", ["quad4", "quad8", "quad9", "tri3", "tri6"])
+def test_the_sharp_edges_of_a_sheet_are_its_border(name: str) -> None:
+    mesh = box(BY_NAME[name], counts=(3, 2, 1), size=(3.0, 2.0, 1.0))
+    in_plane = mesh.points[:, np.ptp(mesh.points, axis=0) > 0.0]
+    on = np.flatnonzero((np.isclose(in_plane, in_plane.min(0)) | np.isclose(in_plane, in_plane.max(0))).any(1))
+    np.testing.assert_array_equal(on_sharp_edges(mesh), on)

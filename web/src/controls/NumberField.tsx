@@ -1,5 +1,5 @@
-import { useId, useState } from "react";
 import { parse } from "../reading/format";
+import { useJudged } from "./judged";
 
 interface Props {
   label: string;
@@ -25,50 +25,20 @@ export function refusal(typed: number | null, min?: number, max?: number, whole 
 
 /** A number that is taken when Enter is pressed or the field is left; one that cannot be stays, with the reason, until Escape. */
 export function NumberField({ label, value, onSet, unit, name, min, max, whole }: Props) {
-  const [text, setText] = useState<string | null>(null);
-  const [wrong, setWrong] = useState("");
-  const id = useId();
   const shown = Number(value.toPrecision(8)).toString();
-  const finish = () => {
-    if (text === null) return;
+  const { input, fault } = useJudged(shown, (text) => {
     const typed = parse(text);
     const why = text.trim() === "" ? "" : refusal(typed, min, max, whole);
-    setWrong(why);
-    if (why) return;
-    if (typed !== null && typed !== value) onSet(typed);
-    setText(null);
-  };
+    if (!why && typed !== null && typed !== value) onSet(typed);
+    return why;
+  });
   return (
     <label className="row-line">
       {label}
       <span className="with-unit">
-        <input
-          className={`form-control form-control-sm fig ${wrong ? "is-wrong" : ""}`}
-          inputMode="decimal"
-          aria-label={name ?? label}
-          aria-invalid={wrong ? true : undefined}
-          aria-describedby={wrong ? id : undefined}
-          value={text ?? shown}
-          onChange={(e) => setText(e.target.value)}
-          onBlur={finish}
-          onKeyDown={(e) => {
-            if (e.key === "Escape" && wrong) {
-              e.stopPropagation();
-              setText(null);
-              setWrong("");
-            }
-            if (e.key !== "Enter") return;
-            // It is taken here; a form around it is not sent by it.
-            e.preventDefault();
-            finish();
-          }}
-        />
+        <input {...input} inputMode="decimal" aria-label={name ?? label} />
         {unit}
-        {wrong && (
-          <span className="wrong" id={id} role="alert">
-            {wrong}
-          </span>
-        )}
+        {fault}
       </span>
     </label>
   );

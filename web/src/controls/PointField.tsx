@@ -1,5 +1,5 @@
-import { useId, useState } from "react";
 import { parsePoint, pointHint, whyNoPoint } from "../reading/typed";
+import { useJudged } from "./judged";
 
 interface Props {
   label: string;
@@ -28,57 +28,26 @@ export function PointField({
   className = "",
   placeholder = pointHint,
 }: Props) {
-  const [text, setText] = useState<string | null>(null);
-  const [wrong, setWrong] = useState("");
-  const why = useId();
-  const finish = () => {
-    if (text === null) return;
+  const { input, fault } = useJudged(value.split(",").join(", "), (text) => {
     const typed = parsePoint(text);
-    const empty = text.trim() === "";
-    const fault = typed
-      ? direction && typed.every((v) => v === 0)
-        ? "A direction has a length: 0 0 0 has none."
-        : ""
-      : empty
-        ? ""
-        : whyNoPoint(text);
-    setWrong(fault);
-    if (fault) return;
+    if (typed && direction && typed.every((v) => v === 0)) return "A direction has a length: 0 0 0 has none.";
+    if (!typed && text.trim() !== "") return whyNoPoint(text);
     if (typed) onSet(typed.join(","));
     else if (optional) onSet("");
-    setText(null);
-  };
+    return "";
+  });
   return (
     <>
       <label className={`row-line ${className}`}>
         {label}
         <input
-          className={`form-control form-control-sm fig point-field ${wrong ? "is-invalid" : ""}`}
+          {...input}
+          className={`${input.className} point-field`}
           aria-label={name ?? label}
-          aria-invalid={wrong ? true : undefined}
-          aria-describedby={wrong ? why : undefined}
           placeholder={placeholder}
-          value={text ?? value.split(",").join(", ")}
-          onChange={(e) => setText(e.target.value)}
-          onBlur={finish}
-          onKeyDown={(e) => {
-            if (e.key === "Escape" && text !== null) {
-              e.stopPropagation();
-              setText(null);
-              setWrong("");
-            }
-            if (e.key !== "Enter") return;
-            // It is taken here; a form around it is not sent by it.
-            e.preventDefault();
-            finish();
-          }}
         />
       </label>
-      {wrong && (
-        <div id={why} className="field-fault" role="alert">
-          {wrong}
-        </div>
-      )}
+      {fault && <div className="fault-below">{fault}</div>}
     </>
   );
 }

@@ -4,7 +4,7 @@ import { parse } from "./format";
 export type Point = [number, number, number];
 
 /** How a point is typed, for a field that is empty. */
-export const pointHint = "20 0 0 or 20; 0; 0";
+export const pointHint = "20 0 0";
 
 /** A number in thousands, "1,000", that would be 1 where the comma is a decimal one. */
 const thousands = (piece: string) => /^[-\u2212+]?[1-9]\d{0,2},\d{3}$/.test(piece);
@@ -32,7 +32,7 @@ export function parsePoint(text: string): Point | null {
 export function whyNoPoint(text: string): string {
   const counts = readings(text.trim()).map((numbers) => numbers.length);
   const few = counts.length && !counts.includes(3) ? `These are ${Math.max(...counts)} numbers, not three. ` : "";
-  return `${few || "This cannot be read as three numbers. "}Type it as ${pointHint}; a decimal comma needs spaces or semicolons between the numbers.`;
+  return `${few || "This cannot be read as three numbers. "}Type it as 20 0 0 or 20; 0; 0; a decimal comma needs spaces or semicolons between the numbers.`;
 }
 
 /** A place as the grammar writes it, from what is typed: three numbers are a point, the name of a set that set. */

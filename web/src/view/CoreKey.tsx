@@ -1,14 +1,11 @@
-import { useRef, useState } from "react";
 import { measureOf, type Schemas, type ValuesHead } from "../api/client";
 import { type ArrowsHead, useContents } from "../api/queries";
 import { useBench } from "../bench/store";
 import { Chooser } from "../reading/Chooser";
-import { digitsBetween, figure, parse, percent } from "../reading/format";
+import { digitsBetween, figure, percent } from "../reading/format";
 import { breakOf, chooseMap, keyPieces, nameColour, type Piece, shareOf } from "../theme/colours";
 import { useView } from "./handle";
-
-const left = 36;
-const width = 22;
+import { Cap, Extreme, LimitField, left, width } from "./keyEnds";
 
 /** The colour key as a drill core: strata of the scale, and beside them the share of area or volume in each. */
 export function CoreKey(props: KeyProps) {
@@ -243,7 +240,7 @@ function ScaleKey({ head, limits, arrows }: KeyProps) {
         </div>
       )}
       {(["highest", "lowest"] as const).map((word) => (
-        <Ext
+        <Extreme
           key={word}
           word={word}
           at={word === "highest" ? head.max : head.min}
@@ -293,120 +290,4 @@ function bandShares(head: ValuesHead, low: number, high: number, pieces: Piece[]
     result[piece] = result[piece]! + share;
   }
   return result;
-}
-
-/** An end of the core that can be dragged: the limit moves by the span for each length of the core. */
-function Cap({
-  y,
-  value,
-  span,
-  height,
-  drag,
-  name,
-}: {
-  y: number;
-  value: number;
-  span: number;
-  height: number;
-  drag: (v: number) => void;
-  name: string;
-}) {
-  const from = useRef<{ y: number; value: number; span: number } | null>(null);
-  return (
-    <rect
-      className="cap"
-      x={left - 3}
-      y={y - 4}
-      width={width + 6}
-      height={8}
-      rx={3}
-      onPointerDown={(e) => {
-        (e.target as Element).setPointerCapture(e.pointerId);
-        from.current = { y: e.clientY, value, span };
-      }}
-      onPointerMove={(e) => {
-        if (from.current) drag(from.current.value - ((e.clientY - from.current.y) / height) * from.current.span);
-      }}
-      onPointerUp={() => {
-        from.current = null;
-      }}
-    >
-      <title>{`${name}: drag`}</title>
-    </rect>
-  );
-}
-
-function LimitField({
-  value,
-  digits,
-  name,
-  className,
-  top,
-  onSet,
-}: {
-  value: number;
-  digits: number;
-  top?: number;
-  name: string;
-  className: string;
-  onSet: (v: number) => void;
-}) {
-  const [text, setText] = useState<string | null>(null);
-  const finish = () => {
-    const typed = text === null ? null : parse(text);
-    if (typed !== null) onSet(typed);
-    setText(null);
-  };
-  return (
-    <input
-      className={`limit fig ${className}`}
-      style={{ top, fontSize: digits > 8 ? "10.5px" : undefined }}
-      aria-label={name}
-      value={text ?? figure(value, digits)}
-      onFocus={(e) => e.target.select()}
-      onChange={(e) => setText(e.target.value)}
-      onBlur={finish}
-      onKeyDown={(e) => {
-        if (e.key === "Enter") (e.target as HTMLInputElement).blur();
-        if (e.key === "Escape") {
-          e.stopPropagation();
-          setText(null);
-        }
-      }}
-    />
-  );
-}
-
-interface ExtProps {
-  word: string;
-  at: Schemas["ExtremeOut"] | null;
-  unit: string;
-  hidden: string[];
-  digits: number;
-  go: (xyz: [number, number, number]) => void;
-}
-
-function Ext({ word, at, unit, hidden, digits, go }: ExtProps) {
-  if (!at) return <div className="ext">{word}: no value</div>;
-  return (
-    <button
-      type="button"
-      className="ext"
-      data-testid={`ext-${word}`}
-      title="Bring this place to the middle"
-      onClick={() => go(at.xyz as [number, number, number])}
-    >
-      {word}{" "}
-      <b className="fig">
-        {figure(at.value, digits)} {unit}
-      </b>
-      <span>
-        {at.element !== null && <>element {at.element}</>}
-        {at.element !== null && at.node !== null && ", "}
-        {at.node !== null && <>node {at.node}</>}
-        {at.part !== null && <>, {at.part}</>}
-        {at.part !== null && hidden.includes(at.part) && <> (hidden)</>}
-      </span>
-    </button>
-  );
 }

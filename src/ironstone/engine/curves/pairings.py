@@ -271,7 +271,10 @@ def _energy(reply: PairingOut, numbers: list[int], cycles: list[CycleOut]) -> Fi
     unit = reply.loops.energy_unit or ""
     if not numbers:
         return Figure(label="Energy of all cycles", value=reply.loops.energy_total, unit=unit)
-    return Figure(label=f"Energy of {named(numbers)}", value=sum(c.energy or 0.0 for c in cycles), unit=unit)
+    known = [c.energy for c in cycles if c.energy is not None]
+    # A cycle without an energy is not one of none: the sum is not known then.
+    whole = sum(known) if len(known) == len(cycles) else None
+    return Figure(label=f"Energy of {named(numbers)}", value=whole, unit=unit)
 
 
 class Points(TwoTraces, Question):
