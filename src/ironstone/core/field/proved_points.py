@@ -11,9 +11,10 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ironstone.core.field.proved import APART, FITS, SMALL, TIMES
-from ironstone.core.field.recover import physical_gradients, small_strain
+from ironstone.core.field.recover import small_strain
 from ironstone.core.mesh.cells import Cell
 from ironstone.core.mesh.gauss import gauss_points, known_counts
+from ironstone.core.mesh.jacobians import gradients
 from ironstone.core.mesh.mesh import Float, Int, Mesh
 
 
@@ -29,8 +30,7 @@ def found_order(
         if len(here) < 2 or count < 2:
             continue
         part = block.some(inside)
-        slopes = physical_gradients(mesh, part, gauss_points(block.cell, count))
-        gradient = np.einsum("eni,eqnj->eqij", np.asarray(displacement, dtype=np.float64)[part.nodes], slopes, optimize=True)
+        gradient = gradients(block.cell, gauss_points(block.cell, count), mesh.points[part.nodes], displacement[part.nodes])
         if not 0.0 < float(np.abs(gradient).max(initial=0.0)) < SMALL:
             continue
         strain = small_strain(gradient)

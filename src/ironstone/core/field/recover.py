@@ -14,8 +14,10 @@ from numpy.typing import NDArray
 from ironstone.core.errors import Impossible
 from ironstone.core.field.fields import Field, Source, Step, constants_of, displacement_of, stress_of, thickness_of
 from ironstone.core.field.loadings import computed, loadings
-from ironstone.core.field.tensors import components, matrices
-from ironstone.core.mesh.mesh import Block, Float, Int, Mesh, quadrature_weights
+from ironstone.core.field.tensors import components
+from ironstone.core.mesh.cells import Cell
+from ironstone.core.mesh.jacobians import cofactors, gradients, inverses, natural_slopes, ratios, small_runs
+from ironstone.core.mesh.mesh import Float, Int, Mesh, quadrature_weights
 
 TENSOR = ("xx", "yy", "zz", "xy", "yz", "xz")
 SMALL, GREEN_LAGRANGE, LOGARITHMIC = "strain from displacement", "Green-Lagrange strain", "logarithmic strain"
@@ -101,20 +103,6 @@ def offered(
     return [f for f in found if f.name not in source_fields]
 
 
-def physical_gradients(mesh: Mesh, block: Block, xi: Float) -> Float:
-    """Derivatives of the shape functions by x, y, z, (elements, points, nodes, 3); along a shell or line, tangential."""
-    natural = block.cell.gradient(xi)
-    jacobian = np.einsum("qna,enx->eqxa", natural, mesh.points[block.nodes], optimize=True)
-    gram = np.einsum("eqxa,eqxb->eqab", jacobian, jacobian, optimize=True)
-    with np.errstate(invalid="ignore", divide="ignore"):
-        singular = np.linalg.det(gram) <= 0.0
-    gram[singular] = np.eye(gram.shape[-1])
-    inverse = np.linalg.inv(gram)
-    inverse[singular] = np.nan
-    result: Float = np.einsum("qna,eqab,eqxb->eqnx", natural, inverse, jacobian, optimize=True)
-    return result
-
-
 def displacement_gradients(source: Source, step: int, elements: Int | None = None) -> Float:
     """du_i/dx_j at every corner of some elements (all), (corners, 3, 3), in the order of ``corners_of``.
 
@@ -140,8 +128,8 @@ def displacement_gradients(source: Source, step: int, elements: Int | None = Non
         if block.cell.dimension < 2 or not len(here):
             continue
         for part in block.some(here).pieces():
-            slopes = physical_gradients(mesh, part, _inward(block.cell.nodes, block.cell.name))
-            gradient = np.einsum("eni,eqnj->eqij", vectors[part.nodes], slopes, optimize=True)
+            own = vectors[part.nodes]
+            gradient = gradients(block.cell, _inward(block.cell.nodes, block.cell.name), mesh.points[part.nodes], own)
             if source.setup.model == "axisymmetric":
                 radius = mesh.points[part.nodes, 0]
                 with np.errstate(invalid="ignore", divide="ignore"):
@@ -223,33 +211,62 @@ def internal_force(source: Source, step: int, corner_stress: Float) -> Float:
     turned = source.setup.model == "axisymmetric"
     thickness = None if turned else thickness_of(source, step)
     total = np.zeros((len(mesh.points), 3))
-    for block in (
-        piece for whole in mesh.blocks if whole.cell.dimension for piece in whole.pieces(PIECES[whole.cell.name == "tet4"])
-    ):
+    for block in (piece for whole in mesh.blocks if whole.cell.dimension for piece in whole.pieces()):
+        stress = corner_stress[block.corners]
+        own = None if thickness is None or block.cell.dimension != 2 else thickness[block.elements]
         if block.cell.name == "tet4":
-            _added(total, block.nodes, _of_tetrahedra(mesh.points[block.nodes], corner_stress[block.corners].mean(1)))
-            continue
-        # Of a straight simplex the slopes are the same everywhere, and its middle has the mean of the stress.
-        simplex = block.cell.order == 1 and block.cell.family in ("tri", "line") and not turned
-        xi = block.cell.centre if simplex else block.cell.quadrature[0]
-        slopes = physical_gradients(mesh, block, xi)
-        weights = quadrature_weights(mesh, block, turned)
-        if simplex:
-            weights = weights.sum(1, keepdims=True)
-        if thickness is not None and block.cell.dimension == 2:
-            weights = weights * thickness[block.elements][:, None]
-        shape = block.cell.shape(xi)
-        inside = np.einsum("qn,enc->eqc", shape, corner_stress[block.corners], optimize=True)
-        force = np.einsum("eq,eqnj,eqij->eni", weights, slopes, matrices(inside), optimize=True)
-        if turned:
-            radius = mesh.points[block.nodes, 0] @ shape.T
-            force[..., 0] += np.einsum("eq,qn,eq->en", weights / np.maximum(radius, 1e-300), shape, inside[..., 2], optimize=True)
+            force = _of_tetrahedra(mesh.points[block.nodes], stress.mean(1))
+        elif block.cell.order == 1 and block.cell.family in ("tri", "line") and not turned:
+            # Of a straight simplex the slopes are the same everywhere, and its middle has the mean of the stress.
+            whole = np.array([block.cell.quadrature[1].sum()])
+            force = _of_any(block.cell, (block.cell.centre, whole), mesh.points[block.nodes], stress, own, turned)
+        else:
+            force = _of_any(block.cell, block.cell.quadrature, mesh.points[block.nodes], stress, own, turned)
         _added(total, block.nodes, force)
     return total
 
 
-# Elements that are worked out at once: in general, and of those with a closed form.
-PIECES = (4_096, 131_072)
+def _of_any(cell: Cell, rule: tuple[Float, Float], nodes: Float, stress: Float, thickness: Float | None, turned: bool) -> Float:
+    """Forces (e, size, 3) on the nodes (e, size, 3) of elements from the stress at their corners (e, size, 6), by a rule of places
+    and weights. Of a solid B'S needs no inverse: the cofactors of the Jacobian are its inverse times the ratio of volume."""
+    xi, weights = rule
+    slopes, shape = cell.gradient(xi), cell.shape(xi)
+    places, size, dimension = slopes.shape
+    back = np.ascontiguousarray(slopes.transpose(1, 0, 2)).reshape(size, places * dimension)
+    result = np.empty((len(nodes), size, 3))
+    for run in small_runs(len(nodes), places):
+        jacobian = natural_slopes(cell, xi, nodes[run])
+        count = jacobian.shape[-1]
+        rows, ratio = _weighed(jacobian)
+        factor = weights[:, None] * ratio
+        if turned:
+            radius = shape @ nodes[run, :, 0].T
+            factor = factor * (2.0 * np.pi * np.abs(radius))
+        if thickness is not None:
+            factor = factor * thickness[run]
+        last = np.ascontiguousarray(stress[run].transpose(1, 2, 0), dtype=np.float64).reshape(size, 6 * count)
+        inside = (shape @ last).reshape(places, 6, count)
+        inside *= factor[:, None]
+        pulled = np.empty((places, dimension, 3, count))
+        x, y, z = (rows[:, :, i] for i in range(3))
+        for i, (a, b, c) in enumerate(((0, 3, 5), (3, 1, 4), (5, 4, 2))):
+            np.multiply(x, inside[:, None, a], out=pulled[:, :, i])
+            pulled[:, :, i] += y * inside[:, None, b]
+            pulled[:, :, i] += z * inside[:, None, c]
+        force = (back @ pulled.reshape(places * dimension, 3 * count)).reshape(size, 3, count)
+        if turned:
+            force[:, 0] += shape.T @ (inside[:, 2] / np.maximum(radius, 1e-300))
+        result[run] = force.transpose(2, 0, 1)
+    return result
+
+
+def _weighed(jacobian: Float) -> tuple[Float, Float]:
+    """dxi_a/dx (q, dimension, 3, e) of Jacobians of the same shape, and the ratio of volume (area, length) to weigh them by,
+    (q, e); of a solid the ratio stands in the first already, and is 1 with the sign of its determinant."""
+    if jacobian.shape[1] == 3:
+        rows, det = cofactors(jacobian)
+        return rows, np.where(det == 0.0, np.nan, np.sign(det))
+    return inverses(jacobian), ratios(jacobian)
 
 
 def _added(total: Float, nodes: Int, force: Float) -> None:

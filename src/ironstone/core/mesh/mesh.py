@@ -12,6 +12,7 @@ from numpy.typing import NDArray
 
 from ironstone.core.errors import NotFound
 from ironstone.core.mesh.cells import CELLS, Cell
+from ironstone.core.mesh.jacobians import size_ratios
 from ironstone.core.wanted import still_wanted
 
 Float = NDArray[np.float64]
@@ -200,13 +201,9 @@ def quadrature_weights(mesh: Mesh, block: Block, turned: bool = False, rule: tup
     place of the element's own.
     """
     xi, weights = rule or block.cell.quadrature
-    dimension = block.cell.dimension
-    if dimension == 0:
+    if block.cell.dimension == 0:
         return np.ones((len(block.elements), len(xi)))
-    gradient = block.cell.gradient(xi)
-    jacobian = np.einsum("qna,enx->eqxa", gradient, mesh.points[block.nodes], optimize=True)
-    gram = np.einsum("eqxa,eqxb->eqab", jacobian, jacobian, optimize=True)
-    ratio: Float = np.sqrt(np.maximum(np.linalg.det(gram), 0.0))
+    ratio = size_ratios(block.cell, xi, mesh.points[block.nodes])
     if turned:
         ratio = ratio * 2.0 * np.pi * np.abs(mesh.points[block.nodes, 0] @ block.cell.shape(xi).T)
     return ratio * weights

@@ -9,7 +9,8 @@ import numpy as np
 
 from ironstone.core.errors import IronstoneError
 from ironstone.core.field.fields import Mirror, Source, displacement_of, stress_of
-from ironstone.core.field.recover import physical_gradients, small_strain
+from ironstone.core.field.recover import small_strain
+from ironstone.core.mesh.jacobians import gradients
 from ironstone.core.mesh.mesh import Block, Float, Int, Mesh
 from ironstone.core.reading.extremes import extremes, meeting
 from ironstone.core.reading.reading import Reading
@@ -232,8 +233,7 @@ def _patterns(source: Source, step: int) -> Doubt:
 
 def _slope(mesh: Mesh, block: Block, xi: Float, values: Float) -> Float:
     """Displacement gradients (e, q, 3, 3) at natural places, of nodal values (e, size, 3)."""
-    result: Float = np.einsum("eni,eqnj->eqij", values, physical_gradients(mesh, block, xi))
-    return result
+    return gradients(block.cell, xi, mesh.points[block.nodes], values)
 
 
 def peak_over_meshes(results: Sequence[tuple[str, Source, int]]) -> Doubt:
