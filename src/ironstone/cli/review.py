@@ -30,7 +30,7 @@ def intake_command(
     from ironstone.engine.together import take_in
     from ironstone.formats import end_ahead, start_ahead
     from ironstone.store import Review
-    from ironstone.store.describe import contents
+    from ironstone.store.describe import whole_contents
 
     for path in files:
         if not path.is_file():
@@ -41,7 +41,7 @@ def intake_command(
     try:
         with opened:
             made = take_in(opened, files, name, units, roles=dict(_role(r) for r in role or []))
-            answer = {"results": [contents(opened.result(number)) for number in made]}
+            answer = {"results": [whole_contents(opened, number) for number in made]}
     except IronstoneError:
         if fresh:
             for leftover in (review, *(review.with_name(review.name + end) for end in ("-wal", "-shm"))):
@@ -84,10 +84,10 @@ def describe(answer: dict[str, Any]) -> str:
 @guarded
 def contents_command(review: ReviewFile, as_json: AsJson = False) -> None:
     """Say what is inside a review."""
-    from ironstone.store.describe import contents
+    from ironstone.store.describe import whole_contents
 
     with open_review(review) as opened:
-        answer = {"results": [contents(r) for r in opened.results()]}
+        answer = {"results": [whole_contents(opened, r.id) for r in opened.results()]}
     show(answer, as_json, lambda: describe(answer))
 
 
@@ -205,7 +205,7 @@ def state_command(
     from ironstone.core.field.combined import combination_of
     from ironstone.engine.compare.combinations import read_combinations
     from ironstone.engine.strength.stacks import bring_laminates
-    from ironstone.store.describe import contents
+    from ironstone.store.describe import whole_contents
 
     with open_review(review) as opened:
         chosen = opened.result(result).id
@@ -252,7 +252,7 @@ def state_command(
             bring_laminates(opened, chosen, bytes_of(laminates), laminates.name)
         if axes is not None:
             opened.set_axes(chosen, three_points(axes, axes_kind, *(point_of(p) for p in (origin, third, first))))
-        answer = {"results": [contents(opened.result(chosen))]}
+        answer = {"results": [whole_contents(opened, chosen)]}
     show(answer, as_json, lambda: describe(answer))
 
 

@@ -73,6 +73,8 @@ class Question(_Versioned):
     result: int | str | None = None
     # What it looks at: what looks at the whole of a large model waits its turn.
     reach: ClassVar[Reach] = "whole"
+    # Whether it looks at all sets of nodes: loads that are still looked for behind are then found first.
+    sets: ClassVar[bool] = False
     # What its answer has beside what every answer carries.
     more: ClassVar[type[BaseModel]] = Particulars
 
@@ -96,8 +98,14 @@ class Question(_Versioned):
     def source(self, review: Review) -> ReviewSource:
         """The result it is asked of, as it is at the step it is asked at: by number or name, the newest where none is named."""
         found = review.result(self.result)
+        if (self.sets or self._names_a_set()) and review.loads.needed(found):
+            found = review.result(self.result)
         step = getattr(self, "step", None)
         return found if step is None else found.at(step if isinstance(step, int) else find_step(found, step))
+
+    def _names_a_set(self) -> bool:
+        """Whether one of its words names a set, as places are written."""
+        return any("set:" in str(value) for value in vars(self).values() if isinstance(value, str | list | tuple | BaseModel))
 
 
 class Kept(_Versioned):

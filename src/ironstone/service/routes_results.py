@@ -132,6 +132,7 @@ def stop_job(job: str, jobs: RunningJobs) -> JobOut:
 @router.get("/results/{result}")
 def result_contents(result: int, review: OpenReview) -> ContentsOut:
     source = review.result(result)
+    review.loads.follow(source)
     return ContentsOut.model_validate({**contents(source), "rail": rail(source)})
 
 

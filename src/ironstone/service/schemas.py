@@ -203,6 +203,7 @@ class ContentsOut(BaseModel):
     cells: dict[str, int]
     parts: list[PartOut]
     sets: list[SetOut]
+    loads_sought: bool = Field(description="Whether it is still looked for where the body is loaded, as its files do not say.")
     removed_sets: list[str] = Field(description="Sets that were made here and removed: they can be brought back.")
     steps: list[StepOut]
     doubts: list[DoubtOut]

@@ -37,7 +37,9 @@ def take_again(review: Review, which: int | str, paths: Sequence[Path], tell: Te
         _in_place_of(session, new, before.id)
     review.forget_source(new, before.id)
     review.give_back()
-    return len(review.result(before.id).steps)
+    again = review.result(before.id)
+    review.loads.follow(again)
+    return len(again.steps)
 
 
 def _in_place_of(session: Session, new: int, old: int) -> None:

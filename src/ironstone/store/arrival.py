@@ -26,7 +26,7 @@ from ironstone.store.companions import places_alone
 from ironstone.store.held import WithReader
 from ironstone.store.joined import joined
 from ironstone.store.lease import ARRIVING, leased
-from ironstone.store.left import forces_left
+from ironstone.store.loads import SOUGHT, to_be_sought
 from ironstone.store.mesh_rows import write_mesh
 from ironstone.store.models import FieldRow, ResultRow, StepRow
 from ironstone.store.naming import Given, described, given
@@ -141,6 +141,8 @@ def intake(
         wanted = name or series_name(ordered)
         result_id = _stored(review, runs, count, sources, wanted, system, tell, shown, aside, scratch.name, behind)
     naming = review.naming.follow(result_id, sources)
+    if behind is None:
+        review.loads.follow(review.result(result_id))
     if named is not None:
         naming.add_done_callback(lambda _: named())
     return result_id
@@ -237,7 +239,9 @@ def _store(
         if shown is not None:
             _show(review, plan, read, fields, result_id, mesh)
             shown(result_id)
-        patches = doings.found(plan, mesh, lambda: forces_left(plan, mesh, rows, _raw(plan, read[doings.step])))
+        if to_be_sought(mesh, [r for _, _, r in rows], bool(mesh.node_sets) or doings.loads_told):
+            known[SOUGHT] = doings.step
+        patches = doings.found(plan, mesh)
         found = {set_name: patch.nodes for set_name, patch in patches.items()}
         # The one that is looked at gets them once all is stored: until then others read it.
         shown_mesh, mesh = mesh, replace(mesh, node_sets={**mesh.node_sets, **found})

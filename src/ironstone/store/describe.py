@@ -22,7 +22,15 @@ from ironstone.core.statics.balance import held_state
 from ironstone.core.units import ANGLES, SYSTEMS
 from ironstone.store.doubts import doubts
 from ironstone.store.entries import offers
+from ironstone.store.review import Review
 from ironstone.store.source import ReviewSource
+
+
+def whole_contents(review: Review, which: int | str | None = None) -> dict[str, Any]:
+    """The contents of a result once its loads are found as well."""
+    if review.loads.needed(source := review.result(which)):
+        source = review.result(which)
+    return contents(source)
 
 
 def contents(source: ReviewSource) -> dict[str, Any]:
@@ -56,6 +64,7 @@ def contents(source: ReviewSource) -> dict[str, Any]:
         ]
         + [{"name": n, "of": "elements", "count": len(v), "held": None, "moves": False, "made": None, "found": None}
            for n, v in mesh.element_sets.items()],
+        "loads_sought": source.review.loads.sought(source),
         "removed_sets": sorted(source.correction.get("removed sets", {})),
         "meshes": list(source.meshes),
         "steps": [_step(source, s) for s in source.steps],

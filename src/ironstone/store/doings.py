@@ -2,14 +2,11 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
-
 import numpy as np
 
 from ironstone.core.mesh.mesh import Float, Int, Mesh
 from ironstone.core.mesh.patches import Done, Patch, patches
 from ironstone.core.mesh.weld import TOLERANCE
-from ironstone.core.statics.loaded import left_by_stress
 from ironstone.formats.registry import RawStep
 from ironstone.store.plan import Plan, precision
 
@@ -58,26 +55,30 @@ class Doings:
                 self._shift = values
                 self.step = step
 
-    def found(self, plan: Plan, mesh: Mesh, left: Callable[[], Float | None]) -> dict[str, Patch]:
-        """Patches by name; none where the files have sets of their own. left: the forces (nodes, 3) that the stress leaves at
-        nodes at ``step``, asked for where the files have no loads."""
+    @property
+    def loads_told(self) -> bool:
+        """Whether the files say what loads the body, or nothing of what its nodes do."""
+        return "force" in self._largest or not self._largest
+
+    def found(self, plan: Plan, mesh: Mesh) -> dict[str, Patch]:
+        """Patches by name; none where the files have sets of their own."""
         if mesh.node_sets or not self._largest:
             return {}
         first = plan.weld.first
-        node = first if self._label is None else self._label[first]
+        node = None if plan.weld.straight else first if self._label is None else self._label[first]
+
+        def of_nodes(values: Float | None) -> Float | None:
+            return values if values is None or node is None else values[node]
 
         def at_nodes(kind: str) -> Float | None:
-            return self._largest[kind][node] if kind in self._largest else None
+            return of_nodes(self._largest.get(kind))
 
         done = Done(
             at_nodes("reaction"),
             at_nodes("displacement"),
-            None if self._shift is None else self._shift[node],
+            of_nodes(self._shift),
             at_nodes("force"),
             self._loose,
         )
         taken = {*mesh.element_sets, *mesh.part_names}
-        every = dict(patches(mesh, done))
-        if done.force is None and (force := left()) is not None:
-            every |= left_by_stress(mesh, force, every, done)
-        return {name: patch for name, patch in every.items() if name not in taken}
+        return {name: patch for name, patch in patches(mesh, done).items() if name not in taken}

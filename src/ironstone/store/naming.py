@@ -86,7 +86,7 @@ class Naming:
     def follow(self, result_id: int, files: Sequence[Given]) -> Future[None]:
         """Name the files of a result; done when they are, or when it was stopped."""
         if self._work is None:
-            self._work = ThreadPoolExecutor(1, "naming", initializer=_give_way)
+            self._work = ThreadPoolExecutor(1, "naming", initializer=give_way)
         return self._work.submit(self._name, result_id, files)
 
     def _name(self, result_id: int, files: Sequence[Given]) -> None:
@@ -121,7 +121,8 @@ class Naming:
             self._work.shutdown(cancel_futures=self._stopped.is_set())
 
 
-def _give_way() -> None:
+def give_way() -> None:
+    """What this thread does is less urgent than all else."""
     if sys.platform == "linux":
         with suppress(OSError):
             os.setpriority(os.PRIO_PROCESS, threading.get_native_id(), NICE)

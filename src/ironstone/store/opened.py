@@ -23,11 +23,20 @@ class Other(Source, Protocol):
     system: UnitSystem
 
 
+class Sought(Protocol):
+    """What looks for the loads of results behind."""
+
+    def sought(self, source: Any) -> bool: ...
+
+
 class OpenReview(Protocol):
     """An open review, as its own results and the thread that names its files see it."""
 
     path: Path
     engine: Engine
+
+    @property
+    def loads(self) -> Sought: ...
 
     def session(self) -> AbstractContextManager[Session]: ...
 

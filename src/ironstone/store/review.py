@@ -19,6 +19,7 @@ from ironstone.store.arrays import Damaged, arrays_held, way_back
 from ironstone.store.held import Held
 from ironstone.store.items import Item
 from ironstone.store.layout import bring_up, laid_out, layouts
+from ironstone.store.loads import Loads, loads_in
 from ironstone.store.models import (
     ChangeRow,
     FieldRow,
@@ -46,7 +47,7 @@ class Review(Transactions, Statements):
         self._sources: dict[int, ReviewSource] = {}
         self._arriving: dict[int, ReviewSource] = {}
         self._lock = threading.RLock()
-        self.naming = Naming(self)
+        self.naming, self.loads = Naming(self), Loads(self)
         # What was noticed of the file when it was opened, in words.
         self.notices: list[str] = []
 
@@ -136,6 +137,7 @@ class Review(Transactions, Statements):
         self.close()
 
     def close(self) -> None:
+        self.loads.end()
         self.naming.end()
         self._aside.shutdown()
         self._settling.end()
@@ -366,16 +368,18 @@ class Review(Transactions, Statements):
             source = self._sources.get(row.id)
             correction = self.correction(row.id)
             beside = self._beside(correction, shown)
-            now = (correction, shown[number], beside, row.created)
-            if source is None or (source.correction, source.name, source.beside, source.created) != now:
+            now = (correction, shown[number], beside, row.created, loads_in(row.summary))
+            if source is None or (*source.stands_on, loads_in(source.stored_summary)) != now:
                 # One that was read again has another mesh, for all that is known.
                 before = source if source is not None and source.created == row.created else None
                 source = ReviewSource(self, row, correction, name=shown[number], beside=beside)
-                if before is not None and before.mesh_cache is not None and before.roles == source.roles:
-                    source.mesh_cache = before.mesh_cache
+                mesh = before.mesh_cache if before is not None and before.roles == source.roles else None
+                # Sets that were found meanwhile by another program are not in the mesh that is held here.
+                if before is not None and mesh is not None and mesh.node_sets.keys() >= row.summary.get("found sets", {}).keys():
+                    source.mesh_cache = mesh
                     for name in before.correction.get("sets", {}):
-                        source.mesh_cache.node_sets.pop(name, None)
-                    source.mesh_cache.node_sets.update(source.made_sets)
+                        mesh.node_sets.pop(name, None)
+                    mesh.node_sets.update(source.made_sets)
                 self._sources[row.id] = source
             source.files = row.files
             return source

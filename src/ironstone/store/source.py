@@ -82,6 +82,11 @@ class ReviewSource:
         self._lock = threading.RLock()
         self.mesh_cache = mesh
 
+    @property
+    def stands_on(self) -> tuple[Any, ...]:
+        """What a source is made anew for where it has changed: what is stated, its name, what it reads beside, its intake."""
+        return self.correction, self.name, self.beside, self.created
+
     @cached_property
     def identity(self) -> str:
         """Which intake this is: results of two reviews may have one number, not one moment as well."""

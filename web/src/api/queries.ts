@@ -87,7 +87,15 @@ export const contentsQuery = (result: number | null) => ({
     ask(api.GET("/api/results/{result}", { params: { path: { result: result! } }, signal })),
 });
 
-export const useContents = (result: number | null) => useQuery({ ...contentsQuery(result), enabled: result !== null });
+// What is looked for behind is there within seconds, in milliseconds.
+const LOOK_AGAIN = 1000;
+
+export const useContents = (result: number | null) =>
+  useQuery({
+    ...contentsQuery(result),
+    enabled: result !== null,
+    refetchInterval: (query) => (query.state.data?.loads_sought ? LOOK_AGAIN : false),
+  });
 
 /** What a pane looks at: all that the drawing of a model and of a reading on it is asked by. */
 export interface InView {

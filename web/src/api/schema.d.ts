@@ -5434,6 +5434,11 @@ export interface components {
             id: number;
             /** Length Unit */
             length_unit: string;
+            /**
+             * Loads Sought
+             * @description Whether it is still looked for where the body is loaded, as its files do not say.
+             */
+            loads_sought: boolean;
             /** Materials */
             materials: components["schemas"]["MaterialOut"][];
             /**

@@ -114,6 +114,11 @@ export function Sets() {
           {s.made && <RemoveButton what={`set ${s.name}`} onRemove={() => remove.mutate(s.name)} />}
         </div>
       ))}
+      {contents.data.loads_sought && (
+        <div className="quiet small-line" role="status" data-testid="loads-sought">
+          Where it is loaded is being looked for.
+        </div>
+      )}
       <h3 className="sub">Make one</h3>
       <Choices
         name="Made of"

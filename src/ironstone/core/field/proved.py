@@ -20,7 +20,7 @@ from ironstone.core.mesh.mesh import Float, Int, Mesh
 from ironstone.core.mesh.weld import OURS
 
 # Elements looked at, and how much of a motion is small enough for the strain to be that of the gradient.
-SAMPLE, SMALL = 3000, 0.05
+SAMPLE, SMALL = 1000, 0.05
 # A fit is good below this share; any other way must be worse by this factor, and by this share at least.
 FITS, TIMES, APART = 0.08, 3.0, 0.005
 ENGINEERING, TENSOR = "engineering", "tensor"

@@ -56,7 +56,8 @@ def ratios(jacobian: Float) -> Float:
     dimension = jacobian.shape[1]
     if dimension == 3:
         a, b, c = (jacobian[:, i] for i in range(3))
-        return np.abs((a * crossed(b, c)).sum(axis=1))
+        volume: Float = np.abs((a * crossed(b, c)).sum(axis=1))
+        return volume
     along = jacobian[:, 0] if dimension == 1 else crossed(jacobian[:, 0], jacobian[:, 1])
     result: Float = np.sqrt((along**2).sum(axis=1))
     return result

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 from dataclasses import dataclass
+from functools import cached_property
 
 import numpy as np
 from numpy.typing import NDArray
@@ -39,6 +40,16 @@ class Done:
     force: Float | None = None
     loose: float = 1e-6
 
+    @cached_property
+    def nothing_moved(self) -> float:
+        """What of a displacement counts as nothing."""
+        return self.loose * (0.0 if self.moved is None else float(np.nanmax(self.moved, initial=0.0)))
+
+    @cached_property
+    def nothing_shifted(self) -> float:
+        """The same at the step at which nodes move most."""
+        return self.loose * (0.0 if self.shift is None else float(np.nanmax(np.abs(self.shift), initial=0.0)))
+
 
 NOTHING = Done()
 
@@ -55,7 +66,7 @@ def patches(mesh: Mesh, done: Done) -> Mapping[str, Patch]:
     still: NDArray[np.bool_] | None = None
     stands = np.ones((len(mesh.points), 3), dtype=bool)
     if done.moved is not None:
-        stands = np.asarray(done.moved <= done.loose * float(np.nanmax(done.moved, initial=0.0)))
+        stands = np.asarray(done.moved <= done.nothing_moved)
         still = np.asarray(stands.all(axis=1))
     if done.reaction is not None and _some(done.reaction, done.loose):
         holding = done.reaction > done.loose * float(done.reaction.max())
@@ -73,8 +84,8 @@ def patches(mesh: Mesh, done: Done) -> Mapping[str, Patch]:
         # A line has ends and no sides.
         for axis, nodes in sides_of(mesh) if (mesh.dimensions > 1).any() else []:
             if len(nodes) > 2 and not still[nodes].all():
-                slides = (done.moved[nodes, axis] <= done.loose * float(np.nanmax(done.moved))).all()
-                kind = SLIDING if slides else DRIVEN if _moved_alike(done.shift, nodes, done.loose) else ""
+                slides = (done.moved[nodes, axis] <= done.nothing_moved).all()
+                kind = SLIDING if slides else DRIVEN if _moved_alike(done, nodes) else ""
                 if kind:
                     found[f"{kind} {where_of(mesh, nodes)}"] = Patch(nodes, HOW[kind, False])
     if done.force is not None and _some(done.force, done.loose):
@@ -93,7 +104,7 @@ def add_groups(found: dict[str, Patch], mesh: Mesh, kind: str, members: NDArray[
         return
     groups = _joined(mesh, members)
     if kind == DRIVEN:
-        groups = [g for g in groups if _moved_alike(done.shift, g, done.loose)]
+        groups = [g for g in groups if _moved_alike(done, g)]
     if len(groups) > MOST:
         groups = [np.concatenate(groups)]
     for nodes in groups:
@@ -105,12 +116,12 @@ def add_groups(found: dict[str, Patch], mesh: Mesh, kind: str, members: NDArray[
         found[name] = Patch(np.sort(nodes), HOW[kind, reactions])
 
 
-def _moved_alike(shift: Float | None, nodes: Int, loose: float) -> bool:
+def _moved_alike(done: Done, nodes: Int) -> bool:
     """Whether nodes move by the same amount in a direction, and not by nothing."""
-    if shift is None:
+    if done.shift is None:
         return False
-    near = loose * float(np.nanmax(np.abs(shift), initial=0.0))
-    own = shift[nodes]
+    near = done.nothing_shifted
+    own = done.shift[nodes]
     return bool(((np.ptp(own, axis=0) <= near) & (np.abs(own).max(axis=0) > near)).any())
 
 

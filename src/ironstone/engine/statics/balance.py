@@ -238,6 +238,7 @@ class Balance(Question):
     """Applied force against reaction at a step, over the model and set by set."""
 
     kind: ClassVar[str] = "balance"
+    sets: ClassVar[bool] = True
     more: ClassVar[type[BaseModel]] = BalanceOut
     step: int | str = "last"
     about: str | None = None
@@ -302,6 +303,7 @@ class Doubts(Question):
     """Whether a result makes sense at a step: balance, motion, distortion, symmetry, peaks; each with what to do about it."""
 
     kind: ClassVar[str] = "sense"
+    sets: ClassVar[bool] = True
     more: ClassVar[type[BaseModel]] = DoubtsOut
     step: int | str = "last"
 
