@@ -12,7 +12,7 @@ from ironstone.core.geometry.measuring import angle, area, length, smooth_faces,
 from ironstone.core.geometry.surface import Look, skin
 from ironstone.core.mesh.cells import CELLS
 from ironstone.core.mesh.mesh import Mesh
-from ironstone.core.mesh.places import AtNodes
+from ironstone.core.mesh.places import AtElements, AtNodes
 from ironstone.core.reading.distribution import by_volume
 from ironstone.core.reading.evaluate import evaluate
 from ironstone.core.reading.extremes import extremes
@@ -203,7 +203,7 @@ def test_distribution_by_volume_counts_what_the_skin_does_not_show() -> None:
     values = np.zeros((1, 27, 1))
     values[0, 13] = 9.0
     source = Memory(mesh, [Field("damage", "", "scalar", "element", ("value",), "")], {"damage": values})
-    everywhere, _, _ = extremes(Reading("damage"), source)
+    everywhere = evaluate(Reading("damage"), source, AtElements(np.arange(27)))
     shares = by_volume(mesh, everywhere, frozenset(), 0.0, 9.0, 9)
     assert shares[-1] == pytest.approx(1 / 27) and shares.sum() == pytest.approx(1.0)
     assert by_volume(mesh, everywhere, frozenset({0}), 0.0, 9.0).sum() == 0.0

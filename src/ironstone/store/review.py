@@ -106,7 +106,7 @@ class Review(Transactions, Statements):
             # Only a file without tables takes these two, and setting them again would touch a file that is only read.
             fresh = connection.execute("PRAGMA page_count").fetchone()[0] == 0
             shape = ["page_size = 16384", "auto_vacuum = INCREMENTAL"] if fresh else []
-            for pragma in (*shape, "journal_mode = WAL", "synchronous = NORMAL", "foreign_keys = ON", "mmap_size = 268435456"):
+            for pragma in (*shape, "journal_mode = WAL", "synchronous = NORMAL", "foreign_keys = ON", "mmap_size = 33554432"):
                 connection.execute(f"PRAGMA {pragma}")
 
         try:

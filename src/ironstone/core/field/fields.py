@@ -329,10 +329,17 @@ def rows_of(source: Source, field: str, step: int, entities: Int) -> Float:
             few: Float = np.asarray(source.rows(field, step, unique), dtype=np.float64)[back]
             return few
     whole = source.values(field, step)
-    if len(entities) == len(whole) and bool((entities == np.arange(len(whole))).all()):
-        return np.asarray(whole, dtype=np.float64)
-    many: Float = np.asarray(whole[entities], dtype=np.float64)
+    run = run_of(entities)
+    many: Float = np.asarray(whole[entities if run is None else run], dtype=np.float64)
     return many
+
+
+def run_of(entities: Int) -> slice | None:
+    """Some numbers as a slice, where each is one more than the one before; None where they are no run."""
+    if not len(entities) or entities[-1] - entities[0] + 1 != len(entities):
+        return None
+    first = int(entities[0])
+    return slice(first, first + len(entities)) if bool((np.diff(entities) == 1).all()) else None
 
 
 class Memory:

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 
-from ironstone.core.field.fields import Field, Source, rows_of
+from ironstone.core.field.fields import Field, Source, rows_of, run_of
 from ironstone.core.field.loadings import computed
 from ironstone.core.kept import kept_with
 from ironstone.core.mesh.cells import CELLS, Cell
@@ -12,6 +12,9 @@ from ironstone.core.mesh.gauss import extrapolation, gauss_points, known_counts
 from ironstone.core.mesh.interpolation import positions
 from ironstone.core.mesh.mesh import Float, Int, Mesh
 from ironstone.core.mesh.places import AtSamples
+
+# Elements that are looked at in one go.
+FEW = 65_536
 
 
 def gauss_rows(source: Source, field: Field, step: int, elements: Int) -> Float:
@@ -32,8 +35,11 @@ def gauss_count(source: Source, field: Field, cell: Cell) -> int:
     mine = np.flatnonzero(mesh.types == cell.vtk)
     filled = 0
     for step in (s for s in computed(source.steps) if source.at(s) is source):
-        there = ~np.isnan(gauss_rows(source, field, step, mine)).all(axis=(0, 2))
-        filled = max(filled, int(np.flatnonzero(there)[-1]) + 1 if there.any() else 0)
+        for start in range(0, len(mine), FEW):
+            there = ~np.isnan(gauss_rows(source, field, step, mine[start : start + FEW])).all(axis=(0, 2))
+            filled = max(filled, int(np.flatnonzero(there)[-1]) + 1 if there.any() else 0)
+            if filled == field.points:
+                break
         if filled == field.points:
             break
     usual = [n for n in known_counts(cell) if filled <= n <= field.points]
@@ -72,18 +78,28 @@ def extrapolated(source: Source, field: Field, step: int, corners: Int) -> Float
     Where their places are not known the corners have their plain mean.
     """
     mesh = source.mesh
-    elements, back = np.unique(mesh.corner_element[corners], return_inverse=True)
-    table = gauss_rows(source, field, step, elements)
-    local = corners - mesh.offsets[mesh.corner_element[corners]]
-    result = np.full((len(corners), table.shape[2]), np.nan)
+    owner: Int = mesh.owners(corners)
+    if run_of(corners) is None:
+        elements, back = np.unique(owner, return_inverse=True)
+    else:
+        elements, back = np.arange(owner[0], owner[-1] + 1), owner - owner[0]
+    local = corners - mesh.offsets[owner]
     types = mesh.types[elements]
+    result: Float | None = None
     for vtk in np.unique(types):
         cell = CELLS[int(vtk)]
         mine = types == vtk
+        alone = bool(mine.all())
+        place = np.arange(len(mine)) if alone else np.cumsum(mine) - 1
         count = gauss_count(source, field, cell)
         outward = extrapolation(cell, count) if count in known_counts(cell) else np.full((cell.size, count), 1.0 / count)
-        at_nodes = np.full((len(elements), cell.size, table.shape[2]), np.nan)
-        at_nodes[mine] = np.einsum("np,epc->enc", outward, table[mine][:, :count], optimize=True)
-        here = mine[back]
-        result[here] = at_nodes[back[here], local[here]]
-    return result
+        table = gauss_rows(source, field, step, elements if alone else elements[mine])[:, :count]
+        at_nodes = np.matmul(outward, table)
+        if alone:
+            own: Float = at_nodes.reshape(-1, table.shape[2])[back * cell.size + local]
+            return own
+        here = np.flatnonzero(mine[back])
+        if result is None:
+            result = np.full((len(corners), table.shape[2]), np.nan)
+        result[here] = at_nodes[place[back[here]], local[here]]
+    return np.zeros((0, (field.components and len(field.components)) or 1)) if result is None else result

@@ -291,8 +291,11 @@ def _of_tetrahedra(nodes: Float, stress: Float) -> Float:
     return force
 
 
-def energies(mesh: Mesh, raw: Float, smooth: Float, young: Float, poisson: Float, turned: bool) -> NDArray[np.float64]:
-    """Of each element: energy norm squared of (smooth - raw) and of raw corner stress (corners, 6), and its volume.
+def energies(
+    mesh: Mesh, raw_and_smooth: Callable[[Int], tuple[Float, Float]], young: Float, poisson: Float, turned: bool
+) -> NDArray[np.float64]:
+    """Of each element: energy norm squared of (smooth - raw) and of raw corner stress, and its volume. Both stresses are asked for
+    some corners at a time, (n, 6) each.
 
     The norm is the integral of s : C^-1 : s with an isotropic compliance, (elements, 3); Zienkiewicz and Zhu (1987).
     """
@@ -302,8 +305,9 @@ def energies(mesh: Mesh, raw: Float, smooth: Float, young: Float, poisson: Float
         shape = block.cell.shape(xi)
         weights = quadrature_weights(mesh, block, turned)
         e, nu = young[block.elements][:, None], poisson[block.elements][:, None]
+        raw, smooth = raw_and_smooth(block.corners.ravel())
         for column, corner in enumerate((smooth - raw, raw)):
-            inside = np.einsum("qn,enc->eqc", shape, corner[block.corners], optimize=True)
+            inside = np.einsum("qn,enc->eqc", shape, corner.reshape(*block.nodes.shape, 6), optimize=True)
             square = (inside[..., :3] ** 2).sum(-1) + 2.0 * (inside[..., 3:] ** 2).sum(-1)
             density = ((1.0 + nu) * square - nu * inside[..., :3].sum(-1) ** 2) / e
             result[block.elements, column] = (weights * density).sum(1)

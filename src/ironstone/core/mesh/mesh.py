@@ -21,22 +21,29 @@ Int = NDArray[np.int64]
 
 @dataclass(frozen=True)
 class Block:
-    """The elements of one shape: their positions (e,), nodes (e, size) and corner positions (e, size)."""
+    """The elements of one shape: their positions (e,), nodes (e, size) and first corners (e,)."""
 
     cell: Cell
     elements: Int
     nodes: Int
-    corners: Int
+    first: Int
 
-    def some(self, chosen: NDArray[Any]) -> Block:
-        """Some of the elements, by a mask or by positions in this block."""
-        return Block(self.cell, self.elements[chosen], self.nodes[chosen], self.corners[chosen])
+    @property
+    def corners(self) -> Int:
+        """The corners of each element, (e, size)."""
+        return self.first[:, None] + np.arange(self.cell.size)
+
+    def some(self, chosen: NDArray[Any] | slice) -> Block:
+        """Some of the elements, by a mask, by positions in this block or as a run of it."""
+        if not isinstance(chosen, slice) and chosen.dtype == bool and chosen.all():
+            return self
+        return Block(self.cell, self.elements[chosen], self.nodes[chosen], self.first[chosen])
 
     def pieces(self, count: int = 16_384) -> Iterator[Block]:
         """The block in runs of at most ``count`` elements, so that work on large meshes stays in bounded memory."""
         for start in range(0, len(self.elements), count):
             still_wanted()
-            yield self.some(np.arange(start, min(start + count, len(self.elements))))
+            yield self.some(slice(start, start + count))
 
 
 @dataclass(frozen=True, eq=False)
@@ -97,11 +104,10 @@ class Mesh:
             elements = np.flatnonzero(self.types == vtk)
             if len(elements) == len(self.types):
                 # One shape throughout: its tables are those of the mesh, not copies.
-                corners = np.arange(len(self.connectivity)).reshape(-1, cell.size)
-                result.append(Block(cell, elements, self.connectivity.reshape(-1, cell.size), corners))
+                result.append(Block(cell, elements, self.connectivity.reshape(-1, cell.size), self.offsets[:-1]))
                 break
-            corners = self.offsets[elements][:, None] + np.arange(cell.size)
-            result.append(Block(cell, elements, self.connectivity[corners], corners))
+            first = self.offsets[elements]
+            result.append(Block(cell, elements, self.connectivity[first[:, None] + np.arange(cell.size)], first))
         return tuple(result)
 
     @cached_property
@@ -116,6 +122,12 @@ class Mesh:
         first = np.zeros(len(self.points), dtype=np.int64)
         first[self.connectivity[::-1]] = np.arange(len(self.connectivity))[::-1]
         return first
+
+    def owners(self, corners: Any) -> Any:
+        """The element of each of some corners, or of one."""
+        if len(self.blocks) == 1 and "corner_element" not in vars(self):
+            return corners // self.blocks[0].cell.size
+        return self.corner_element[corners]
 
     def corners_at(self, node: int) -> Int:
         """The corners that meet at a node, in order."""

@@ -2,49 +2,100 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import dataclass
 from functools import cached_property
-from typing import TYPE_CHECKING, Any
+from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
 
 from ironstone.core.mesh.mesh import Float, Int, Mesh
 from ironstone.core.reading.reading import FOLD
+from ironstone.core.wanted import still_wanted
 
-if TYPE_CHECKING:
-    from scipy.sparse import csr_matrix
+# Corners that are worked on at once.
+RUN = 1 << 17
+
+
+@dataclass(frozen=True, eq=False)
+class SlotMeans:
+    """means: (slots, components); whole: whether every corner has a value, so that each has its slot's."""
+
+    means: Float
+    whole: bool
 
 
 @dataclass(frozen=True, eq=False)
 class CornerAveraging:
-    """slot: (corners,) which (node, group) each corner belongs to; gather: (slots, corners) adds up the weights of a slot."""
+    """slot: (corners,) which (node, group) each corner belongs to; count: of slots. weight: (corners,) what each counts in its
+    slot's mean; None: all the same."""
 
-    slot: Int
-    gather: csr_matrix
+    slot: NDArray[np.integer]
+    count: int
+    weight: Float | None = None
 
-    def means(self, values: Float) -> Float:
-        """Each slot's mean of corner values (corners, components); NaN where no corner has a value."""
-        values = np.asarray(values, dtype=np.float64)
-        plain = self._plain
-        total: NDArray[Any] = np.diff(self.gather.indptr) if plain else np.asarray(self.gather.sum(axis=1)).ravel()
-        means: Float = self.gather @ values
+    @cached_property
+    def _rows(self) -> tuple[NDArray[np.integer], Int]:
+        """All corners in the order of their slots, and where those of each slot begin, (slots + 1,)."""
+        begins = np.concatenate([[0], np.cumsum(np.bincount(self.slot, minlength=self.count))])
+        return np.argsort(self.slot, kind="stable").astype(self.slot.dtype, copy=False), begins
+
+    def corners_in(self, slots: Int) -> tuple[Int, Int]:
+        """The corners that share some slots, slot after slot, and where those of each begin, (len(slots),)."""
+        order, begins = self._rows
+        sizes = begins[slots + 1] - begins[slots]
+        ends = np.cumsum(sizes)
+        at = np.arange(int(sizes.sum())) + np.repeat(begins[slots] - (ends - sizes), sizes)
+        return order[at].astype(np.int64), ends - sizes
+
+    def means_of(self, read: Callable[[Int], NDArray[np.floating]]) -> SlotMeans:
+        """Each slot's mean of corner values that are read a run of corners at a time, ``read(corners)`` (n, components); NaN where
+        no corner has a value."""
+        total = np.zeros((self.count, 0))
+        # How much counts in each mean: of all components alike until a value is missing.
+        counts, lacking = np.zeros((self.count, 1)), False
+        for start in range(0, len(self.slot), RUN):
+            run = np.arange(start, min(start + RUN, len(self.slot)))
+            still_wanted(f"averaged, {start:,} of {len(self.slot):,} corners" if start else "")
+            raw = np.asarray(read(run), dtype=np.float64)
+            if not total.shape[1]:
+                total = np.zeros((self.count, raw.shape[1]))
+            at, here = self._places(run)
+            size = len(at) if isinstance(at, np.ndarray) else at.stop - at.start
+            weight = None if self.weight is None else self.weight[run]
+            there = ~np.isnan(raw)
+            lacking |= not there.all()
+            if counts.shape[1] == 1 and there.all():
+                counts[at] += np.bincount(here, weight, minlength=size)[:, None]
+            else:
+                if counts.shape[1] != raw.shape[1]:
+                    counts = np.repeat(counts, raw.shape[1], axis=1)
+                for k in range(raw.shape[1]):
+                    counts[at, k] += np.bincount(here, there[:, k] if weight is None else weight * there[:, k], minlength=size)
+                raw = np.where(there, raw, 0.0)
+            for k in range(raw.shape[1]):
+                total[at, k] += np.bincount(here, raw[:, k] if weight is None else weight * raw[:, k], minlength=size)
         with np.errstate(invalid="ignore", divide="ignore"):
-            means /= total[:, None]
-            if np.isnan(means).any():
-                there = ~np.isnan(values)
-                means = (self.gather @ np.where(there, values, 0.0)) / (self.gather @ there.astype(np.float64))
-        return means
+            total /= counts
+        return SlotMeans(total, not lacking)
 
-    @property
-    def _plain(self) -> bool:
-        return bool(len(self.gather.data) == 0 or (self.gather.data == 1.0).all())
+    def _places(self, run: Int) -> tuple[Any, NDArray[np.integer]]:
+        """The slots a run of corners belongs to, as a slice where they lie close together, and which of them each corner's is."""
+        slot = self.slot[run[0] : run[-1] + 1]
+        low, high = int(slot.min()), int(slot.max()) + 1
+        if high - low <= 4 * len(run):
+            return slice(low, high), slot - low
+        return np.unique(slot, return_inverse=True)
 
     @cached_property
     def first(self) -> Int:
         """One corner of each slot, (slots,)."""
-        found = np.zeros(self.gather.shape[0], dtype=np.int64)
-        found[self.slot[::-1]] = np.arange(len(self.slot))[::-1]
+        found = np.zeros(self.count, dtype=np.int64)
+        # The last runs first, so that the first corner of a slot is the one that stays.
+        for start in range((len(self.slot) - 1) // RUN * RUN, -1, -RUN):
+            slot = self.slot[start : start + RUN]
+            found[slot[::-1]] = np.arange(start + len(slot) - 1, start - 1, -1)
         return found
 
     def __call__(self, values: Float) -> Float:
@@ -52,17 +103,16 @@ class CornerAveraging:
 
         A corner without a value keeps none, and does not count in its neighbours' mean.
         """
-        means = self.means(values)[self.slot]
-        missing = np.isnan(values)
-        return np.where(missing, np.nan, means) if missing.any() else means
+        found = self.means_of(lambda corners: values[corners])
+        shared: Float = found.means[self.slot]
+        return shared if found.whole else np.where(np.isnan(values), np.nan, shared)
 
     def some(self, corners: Int) -> tuple[CornerAveraging, Int]:
         """The operator for some corners alone: an operator over the corners that matter, and which those are."""
-        slots = np.unique(self.slot[corners])
-        rows = self.gather[slots]
-        needed = np.unique(rows.indices).astype(np.int64)
-        local = np.searchsorted(slots, self.slot[needed])
-        return CornerAveraging(local, rows[:, needed].tocsr()), needed
+        slots = np.unique(self.slot[corners]).astype(np.int64)
+        needed = np.sort(self.corners_in(slots)[0])
+        weight = None if self.weight is None else self.weight[needed]
+        return CornerAveraging(np.searchsorted(slots, self.slot[needed]), len(slots), weight), needed
 
 
 def grouping(mesh: Mesh, averaging: str, all_that_meets: bool = False) -> Int:
@@ -144,19 +194,33 @@ def corner_averaging(
     by more than ``fold`` degrees or change thickness or property. all_that_meets: nothing is kept apart but materials (parts), as
     jumps are taken.
     """
-    from scipy.sparse import csr_matrix
-
     group = grouping(mesh, averaging, all_that_meets)
-    key = group[mesh.corner_element] * len(mesh.points) + mesh.connectivity
     sheet = folded_sheets(mesh, group, fold) if averaging != "all" and not all_that_meets else None
-    if sheet is not None:
-        _, key = np.unique(key, return_inverse=True)
-        key = key.astype(np.int64) * (int(sheet.max(initial=0)) + 1) + sheet
-    _, slot = np.unique(key, return_inverse=True)
-    count = len(slot)
-    weights = np.ones(count) if weight == "plain" else mesh.volumes[mesh.corner_element]
-    gather = csr_matrix((weights, (slot, np.arange(count))), shape=(int(slot.max(initial=-1)) + 1, count))
-    return CornerAveraging(slot.astype(np.int64), gather)
+    if len(mesh.types) and sheet is None and not group.any():
+        # Nothing is kept apart: a slot is a node.
+        key: NDArray[np.integer] = mesh.connectivity
+        most = len(mesh.points)
+    else:
+        _, group = np.unique(group, return_inverse=True)
+        key = group[mesh.corner_element] * len(mesh.points) + mesh.connectivity
+        most = (int(group.max(initial=0)) + 1) * len(mesh.points)
+        if sheet is not None:
+            _, key = np.unique(key, return_inverse=True)
+            key = key.astype(np.int64) * (int(sheet.max(initial=0)) + 1) + sheet
+            most = int(key.max(initial=-1)) + 1
+    slot, count = _numbered(key, most)
+    return CornerAveraging(slot, count, None if weight == "plain" else mesh.volumes[mesh.corner_element])
+
+
+def _numbered(key: NDArray[np.integer], most: int) -> tuple[NDArray[np.integer], int]:
+    """Numbers below ``most`` as places among the distinct ones of them, in order, and how many there are."""
+    if most <= 4 * len(key) + 1000:
+        used = np.zeros(most, dtype=bool)
+        used[key] = True
+        place = np.cumsum(used, dtype=np.int64) - 1
+        return (place.astype(np.int32) if most < 2**31 else place)[key], int(used.sum())
+    distinct, slot = np.unique(key, return_inverse=True)
+    return slot.astype(np.int64), len(distinct)
 
 
 def spread(values: NDArray[np.float64]) -> float:

@@ -15,7 +15,7 @@ from ironstone.core.field.fields import Source, constants_of, rows_of
 from ironstone.core.field.gauss_fields import extrapolated
 from ironstone.core.kept import kept_with
 from ironstone.core.mesh.mesh import Float, Int, Mesh
-from ironstone.core.reading.averaging import CornerAveraging, corner_averaging
+from ironstone.core.reading.averaging import CornerAveraging, SlotMeans, corner_averaging
 from ironstone.core.reading.reading import Reading
 from ironstone.core.reading.resolve import resolve
 from ironstone.core.reading.resolved import Resolved
@@ -71,8 +71,9 @@ def corner_points(mesh: Mesh, corners: Int) -> Callable[[], Float]:
     return lambda: mesh.points[mesh.connectivity[corners]]
 
 
-def averaged_components(resolved: Resolved, source: Source, corners: Int) -> Float:
-    """Components at some corners after averaging (or the measure, when that is taken first)."""
+def averaged_components(resolved: Resolved, source: Source, corners: Int, means: SlotMeans | None = None) -> Float:
+    """Components at some corners after averaging (or the measure, when that is taken first). means: those of each (node, group),
+    where they are known already."""
     still_wanted()
     mesh = source.mesh
     averaging = resolved.reading.averaging
@@ -83,17 +84,26 @@ def averaged_components(resolved: Resolved, source: Source, corners: Int) -> Flo
     if resolved.field.location == "node" or averaging == "off":
         return _first(resolved, source, raw_corners(resolved, source, corners), corners)
     operator = averaging_operator(resolved, mesh)
-    every = np.arange(len(mesh.connectivity))
-    if corners is operator.first:
-        return operator.means(_first(resolved, source, raw_corners(resolved, source, every), every))
-    if 2 * len(corners) > len(mesh.connectivity):
-        averaged = operator(_first(resolved, source, raw_corners(resolved, source, every), every))
-        asked: Float = averaged if len(corners) == len(every) and bool((corners == every).all()) else averaged[corners]
-        return asked
+    if means is not None or 2 * len(corners) > len(mesh.connectivity):
+        found = group_means(resolved, source) if means is None else means
+        shared: Float = found.means[operator.slot[corners]]
+        if found.whole:
+            return shared
+        # A corner without a value keeps none.
+        return np.where(np.isnan(_first(resolved, source, raw_corners(resolved, source, corners), corners)), np.nan, shared)
     part, needed = operator.some(corners)
     averaged = part(_first(resolved, source, raw_corners(resolved, source, needed), needed))
     chosen: Float = averaged[np.searchsorted(needed, corners)]
     return chosen
+
+
+def group_means(resolved: Resolved, source: Source) -> SlotMeans:
+    """The mean of each (node, group) of a reading's averaging, (slots, c), read a run of corners at a time."""
+
+    def read(corners: Int) -> Float:
+        return _first(resolved, source, raw_corners(resolved, source, corners), corners)
+
+    return averaging_operator(resolved, source.mesh).means_of(read)
 
 
 def averaging_operator(resolved: Resolved, mesh: Mesh) -> CornerAveraging:
@@ -121,11 +131,9 @@ def _corner_jumps(resolved: Resolved, source: Source, corners: Int) -> Float:
     """Spread of the measure at the node of each corner between the elements that meet there, (corners, 1)."""
     operator = averaging_operator(resolved, source.mesh)
     slots, back = np.unique(operator.slot[corners], return_inverse=True)
-    rows = operator.gather[slots]
-    meeting = rows.indices.astype(np.int64)
+    meeting, begins = operator.corners_in(slots.astype(np.int64))
     components = raw_corners(resolved, source, meeting)
-    raw = measured(resolved, source, components, source.mesh.corner_element[meeting], corner_points(source.mesh, meeting))
-    begins = rows.indptr[:-1]
+    raw = measured(resolved, source, components, source.mesh.owners(meeting), corner_points(source.mesh, meeting))
     with np.errstate(invalid="ignore"):
         spreads = np.fmax.reduceat(raw, begins) - np.fmin.reduceat(raw, begins)
     jumps: Float = spreads[back][:, None]
@@ -138,7 +146,7 @@ def _first(resolved: Resolved, source: Source, components: Float, corners: Int) 
         return components
     mesh = source.mesh
     exact = np.asarray(components, dtype=np.float64)
-    return measured(resolved, source, exact, mesh.corner_element[corners], corner_points(mesh, corners))[:, None]
+    return measured(resolved, source, exact, mesh.owners(corners), corner_points(mesh, corners))[:, None]
 
 
 def raw_corners(resolved: Resolved, source: Source, corners: Int) -> Float:
@@ -151,9 +159,9 @@ def raw_corners(resolved: Resolved, source: Source, corners: Int) -> Float:
     elif field.location == "gauss":
         raw = _from_gauss(resolved, source, corners)
     else:
-        raw = rows_of(source, field.name, step, mesh.corner_element[corners])
+        raw = rows_of(source, field.name, step, mesh.owners(corners))
     if resolved.by_element:
-        raw = rotate(raw, element_rows(source, resolved.axes.kind)[mesh.corner_element[corners]])
+        raw = rotate(raw, element_rows(source, resolved.axes.kind)[mesh.owners(corners)])
     return raw
 
 

@@ -6,20 +6,28 @@ import numpy as np
 
 from ironstone.core.geometry.surface import Surface
 from ironstone.core.mesh.mesh import Float, Mesh
+from ironstone.core.reading.averaging import RUN
 from ironstone.core.reading.resolved import Values
 
 
 def by_volume(mesh: Mesh, values: Values, hidden: frozenset[int], low: float, high: float, bins: int = 256) -> Float:
     """As ``distribution``, by the volume (area, length) of the elements: each value stands for its share of its element."""
-    element = values.element
-    there = ~np.isnan(values.values) & (element >= 0) & ~np.isin(mesh.part[element], list(hidden))
-    if not there.any() or not high > low:
+    shown = ~np.isin(mesh.part, list(hidden))
+    if not shown.any() or not high > low:
         return np.zeros(bins)
-    weight = (mesh.volumes / np.maximum(np.bincount(element[element >= 0], minlength=len(mesh.types)), 1))[element[there]]
-    position = np.clip(((values.values[there] - low) / (high - low) * bins).astype(np.int64), 0, bins - 1)
-    total = mesh.volumes[~np.isin(mesh.part, list(hidden))].sum()
-    shares: Float = np.bincount(position, weights=weight, minlength=bins) / max(float(total), 1e-300)
-    return shares
+    count = np.zeros(len(mesh.types))
+    runs = [slice(start, start + RUN) for start in range(0, len(values.values), RUN)]
+    for run in runs:
+        element = values.element[run]
+        count += np.bincount(element[element >= 0], minlength=len(count))
+    share = np.where(shown, mesh.volumes, 0.0) / np.maximum(count, 1)
+    shares = np.zeros(bins)
+    for run in runs:
+        element, own = values.element[run], values.values[run]
+        there = ~np.isnan(own) & (element >= 0)
+        position = np.clip(((own[there] - low) / (high - low) * bins).astype(np.int64), 0, bins - 1)
+        shares += np.bincount(position, weights=share[element[there]], minlength=bins)
+    return shares / max(float(mesh.volumes[shown].sum()), 1e-300)
 
 
 def distribution(surface: Surface, values: Float, low: float, high: float, bins: int = 256) -> Float:

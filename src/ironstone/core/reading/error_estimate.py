@@ -11,7 +11,7 @@ from ironstone.core.field.fields import Source, constants_of
 from ironstone.core.field.recover import energies
 from ironstone.core.field.volumes import is_turned
 from ironstone.core.kept import kept_with
-from ironstone.core.mesh.mesh import Float
+from ironstone.core.mesh.mesh import Float, Int
 from ironstone.core.reading.corners import averaging_operator, raw_corners
 from ironstone.core.reading.reading import Reading
 from ironstone.core.reading.resolve import resolve
@@ -43,11 +43,19 @@ def _estimate(source: Source, field: str, step: int, weight: str, fold: float) -
     mesh = source.mesh
     resolved = resolve(Reading(field, step=step, weight=weight, fold=fold, of="error"), source)
     plain = replace(resolved, reading=replace(resolved.reading, of="value"))
-    raw = np.asarray(raw_corners(plain, source, np.arange(len(mesh.connectivity))), dtype=np.float64)
-    smooth = averaging_operator(resolved, mesh)(raw)
-    turned = is_turned(source)
+    operator = averaging_operator(resolved, mesh)
+
+    def raw_at(corners: Int) -> Float:
+        return np.asarray(raw_corners(plain, source, corners), dtype=np.float64)
+
+    shared = operator.means_of(raw_at).means
+
+    def raw_and_smooth(corners: Int) -> tuple[Float, Float]:
+        raw = raw_at(corners)
+        return raw, np.where(np.isnan(raw), np.nan, shared[operator.slot[corners]])
+
     young, poisson = constants_of(mesh, source.setup, *ELASTIC)
-    error, energy, volume = energies(mesh, raw, smooth, young, poisson, turned).T
+    error, energy, volume = energies(mesh, raw_and_smooth, young, poisson, is_turned(source)).T
     there = np.isfinite(error) & np.isfinite(energy)
     e, u, v = error[there].sum(), energy[there].sum(), volume[there].sum()
     with np.errstate(invalid="ignore", divide="ignore"):

@@ -8,7 +8,7 @@ point of an element's mean.
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
 from dataclasses import replace
 from functools import partial
 from typing import Any
@@ -27,13 +27,15 @@ from ironstone.core.mesh.cells import CELLS
 from ironstone.core.mesh.gauss import gauss_points, gauss_weights, known_counts
 from ironstone.core.mesh.interpolation import interpolation, positions
 from ironstone.core.mesh.mesh import Block, Float, Int, Mesh, quadrature_weights
-from ironstone.core.mesh.places import AtElements, AtGauss, AtNodes, AtSamples, Place, TheseCorners
+from ironstone.core.mesh.places import AtCorners, AtElements, AtGauss, AtNodes, AtSamples, Place, TheseCorners
+from ironstone.core.reading.averaging import RUN, SlotMeans
 from ironstone.core.reading.caveats import caveats
 from ironstone.core.reading.corners import (
     averaged_components,
     averaging_operator,
     corner_points,
     element_rows,
+    group_means,
     measure_first,
     measured,
     take_measure,
@@ -70,7 +72,7 @@ def evaluate(reading: Reading, source: Source, place: Place, tell: Tell | None =
         own = values.values
         values = replace(values, values=own - other)
     if offsets is not None:
-        values = replace(values, offsets=offsets)
+        values = replace(values, begins=offsets)
     said = said_at(resolved, place)
     # Of a difference of two results each says for itself what it lacks.
     notes = caveats(said, source, own if more and resolved.against is not None else values.values)
@@ -142,17 +144,14 @@ def _plain(resolved: Resolved, source: Source, place: Any) -> Values:
         element = place.element
         values = _at_samples(resolved, source, place)
     else:
-        if isinstance(place, AtNodes):
-            corners = np.concatenate([mesh.corners_at(int(n)) for n in place.nodes])
-        elif isinstance(place, TheseCorners):
-            corners = place.corners
-        elif place.elements is None:
-            corners = np.arange(len(mesh.connectivity))
+        corners = _corners_at(mesh, place)
+        if corners is None:
+            element, node = mesh.corner_element, mesh.connectivity
         else:
-            corners = mesh.corners_of(place.elements)
-        element, node = mesh.corner_element[corners], mesh.connectivity[corners]
+            element, node = mesh.owners(corners), mesh.connectivity[corners]
         values = _corner_values(resolved, source, corners)
-    values = np.where(inside[element], values, np.nan)
+    if not inside.all():
+        values = np.where(inside[element], values, np.nan)
     return _one_each(resolved, source, values, element, node if len(node) else np.full(len(values), -1))
 
 
@@ -188,19 +187,56 @@ def region_elements(mesh: Mesh, region: str) -> NDArray[np.bool_]:
 
 
 def _one_each(resolved: Resolved, source: Source, values: Float, element: Int, node: Int) -> Values:
-    return Values(values, np.arange(len(values) + 1), element, node, resolved, caveats(resolved, source, values))
+    return Values(values, None, element, node, resolved, caveats(resolved, source, values))
 
 
-def _corner_values(resolved: Resolved, source: Source, corners: Int) -> Float:
-    """The reading at some corners."""
+def _corners_at(mesh: Mesh, place: AtNodes | AtCorners | TheseCorners) -> Int | None:
+    """The corners a place is made of; None for all of the mesh."""
+    if isinstance(place, AtNodes):
+        return np.concatenate([mesh.corners_at(int(n)) for n in place.nodes])
+    if isinstance(place, TheseCorners):
+        return place.corners
+    return None if place.elements is None else mesh.corners_of(place.elements)
+
+
+def corner_runs(resolved: Resolved, source: Source, corners: Int | None) -> Iterator[tuple[Int, Float]]:
+    """Some corners (None: all), a run of them at a time, and the reading there: what many of them take is bounded."""
+    count = len(source.mesh.connectivity) if corners is None else len(corners)
+    several = count > RUN and _averaged_in_groups(resolved)
+    means = group_means(resolved, source) if several else None
+    for start in range(0, count, RUN):
+        still_wanted(f"values at corners, {start:,} of {count:,}" if start else "")
+        end = min(start + RUN, count)
+        own = np.arange(start, end) if corners is None else corners[start:end]
+        yield own, _of_corners(resolved, source, own, means)
+
+
+def _corner_values(resolved: Resolved, source: Source, corners: Int | None) -> Float:
+    """The reading at some corners; None: at all."""
+    count, done = len(source.mesh.connectivity) if corners is None else len(corners), 0
+    result = np.empty(count)
+    for own, values in corner_runs(resolved, source, corners):
+        result[done : done + len(own)] = values
+        done += len(own)
+    return result
+
+
+def _averaged_in_groups(resolved: Resolved) -> bool:
+    """Whether corners share the means of their (node, group)."""
+    return resolved.reading.of == "value" and resolved.field.location != "node" and resolved.reading.averaging in GROUPED
+
+
+def _of_corners(resolved: Resolved, source: Source, corners: Int, means: SlotMeans | None) -> Float:
+    """The reading at a run of corners. means: those of each (node, group), where they are known already."""
     mesh = source.mesh
-    element = mesh.corner_element[corners]
+    element = mesh.owners(corners)
     if resolved.reading.of == "error":
-        return errors_of(resolved, source)[element] * resolved.factor
+        errors: Float = errors_of(resolved, source)[element] * resolved.factor
+        return errors
     if resolved.reading.averaging == "element":
         elements, back = np.unique(element, return_inverse=True)
         return _element_means(resolved, source, elements)[back]
-    components = averaged_components(resolved, source, corners)
+    components = averaged_components(resolved, source, corners, means)
     return take_measure(resolved, source, components, element, corner_points(mesh, corners))
 
 
@@ -280,12 +316,10 @@ def _mean_components(resolved: Resolved, source: Source, elements: Int) -> Float
     from_gauss = resolved.field.location == "gauss" and reading.of == "value" and reading.averaging not in GROUPED
     # Jumps, and measures averaged at the nodes, come as the measure itself.
     taken = reading.of != "value" or (measure_first(resolved) and reading.averaging in GROUPED)
-    done = 0
     for block in mesh.blocks:
         here = wanted[block.elements] >= 0
         for chosen in block.some(here).pieces():
-            still_wanted(f"means of elements, {done} of {len(elements)}")
-            done += len(chosen.elements)
+            still_wanted()
             if from_gauss:
                 inner, weights, places = _inside_gauss(resolved, source, chosen, turned)
             else:
@@ -331,6 +365,16 @@ def _inner_points(mesh: Mesh, shape: Float, nodes: Int) -> Callable[[], Float]:
 
 
 def _element_means(resolved: Resolved, source: Source, elements: Int) -> Float:
+    """The reading as the mean of each of some elements, a run of them at a time."""
+    found = np.empty(len(elements))
+    for start in range(0, len(elements), RUN):
+        run = slice(start, start + RUN)
+        still_wanted(f"means of elements, {start:,} of {len(elements):,}" if start else "")
+        found[run] = _means_of_run(resolved, source, elements[run])
+    return found
+
+
+def _means_of_run(resolved: Resolved, source: Source, elements: Int) -> Float:
     if resolved.reading.of == "error":
         return errors_of(resolved, source)[elements] * resolved.factor
     if resolved.field.location == "element" and not resolved.by_place:

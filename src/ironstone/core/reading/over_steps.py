@@ -46,11 +46,13 @@ def over_steps(resolved: Resolved, source: Source, place: Any, at_one_step: OneS
         moment = float(step) if named else source.steps[step].value
         if best is None:
             best, held = now, values.copy()
-            when = np.where(np.isnan(values), np.nan, moment)
+            if resolved.reading.when:
+                when = np.where(np.isnan(values), np.nan, moment)
             continue
         beyond = replaces(resolved.reading.over, held, values)
-        held = np.where(beyond, values, held)
-        when = np.where(beyond, moment, when)
+        np.copyto(held, values, where=beyond)
+        if resolved.reading.when:
+            when[beyond] = moment
     assert best is not None
     said = []
     if others:

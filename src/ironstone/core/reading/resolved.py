@@ -300,17 +300,22 @@ def region_words(region: str) -> str:
 
 @dataclass(frozen=True, eq=False)
 class Values:
-    """Answers, flat, with ``offsets`` (places + 1,) telling where each place begins; NaN is no value.
+    """Answers, flat; NaN is no value. begins: (places + 1,) where those of each place begin, None where each has one.
 
     element, node: (answers,) positions the answer belongs to, -1 where that has no meaning.
     """
 
     values: Float
-    offsets: Int
+    begins: Int | None
     element: Int
     node: Int
     resolved: Resolved
     caveats: list[str] = field(default_factory=list)
+
+    @property
+    def offsets(self) -> Int:
+        """Where the answers of each place begin, (places + 1,)."""
+        return np.arange(len(self.values) + 1) if self.begins is None else self.begins
 
     @property
     def unit(self) -> str:

@@ -6,6 +6,7 @@ from dataclasses import replace
 from typing import ClassVar, Literal
 
 import numpy as np
+from numpy.typing import NDArray
 from pydantic import BaseModel, Field
 
 from ironstone.core.errors import Impossible
@@ -55,19 +56,20 @@ class Governing(ReadingWords, Question):
         resolved = resolve(asked, source)
         best, which = _over(plain, source, cases, self.take)
         names = [source.steps[c].label for c in cases]
-        rows = _rows(source.mesh, best, self.take, self.by)
-        whole = _largest(best, np.arange(len(best)), self.take)
-        corners = source.mesh.corner_element
+        tops = _of_elements(source.mesh, best, self.take)
+        rows = _rows(source.mesh, best, tops, self.take, self.by)
+        whole = _largest(best, tops, self.take)
+        owners = source.mesh.owners
         table = [
             {
                 "of": name,
                 "value": number(float(best[at])),
                 "case": names[int(which[at])],
-                "element": int(source.mesh.element_ids[corners[at]]),
+                "element": int(source.mesh.element_ids[owners(at)]),
             }
             for name, at in rows
         ]
-        governs = _counts(source.mesh, best, which, self.take, len(cases))
+        governs = np.bincount(which[tops[np.isfinite(best[tops])]], minlength=len(cases))
         more = {
             "cases": [{"name": n, "step": c, "elements": int(k)} for n, c, k in zip(names, cases, governs, strict=True)],
             "rows": table,
@@ -75,7 +77,7 @@ class Governing(ReadingWords, Question):
         }
         figures = []
         if whole is not None:
-            how = f"{names[int(which[whole])]}, element {source.mesh.element_ids[corners[whole]]}"
+            how = f"{names[int(which[whole])]}, element {source.mesh.element_ids[owners(whole)]}"
             figures.append(Figure(label=self.take, value=number(float(best[whole])), unit=resolved.unit, how=how))
         said = dict.fromkeys(note for c in cases for note in source.steps[c].notes[1:])
         return Answer(
@@ -100,18 +102,19 @@ def _usual(source: ReviewSource) -> list[int]:
     return made or list(computed(source.steps))
 
 
-def _over(reading: Reading, source: ReviewSource, cases: list[int], take: str) -> tuple[Float, Int]:
+def _over(reading: Reading, source: ReviewSource, cases: list[int], take: str) -> tuple[Float, NDArray[np.int16]]:
     """The envelope at every corner, and the position of the case that makes it; one case is in memory at a time."""
-    best, which = np.zeros(0), np.zeros(0, dtype=np.int64)
+    best, which = np.zeros(0), np.zeros(0, dtype=np.int16)
     for k, case in enumerate(cases):
         if source.at(case) is not source:
             raise other_mesh(source.steps[case])
         values = evaluate(reading.at(case), source, AtCorners()).values
         if k == 0:
-            best, which = values.copy(), np.zeros(len(values), dtype=np.int64)
+            best, which = values, np.zeros(len(values), dtype=np.int16)
             continue
         beyond = replaces(take, best, values)
-        best, which = np.where(beyond, values, best), np.where(beyond, k, which)
+        np.copyto(best, values, where=beyond)
+        which[beyond] = k
     return best, which
 
 
@@ -123,34 +126,28 @@ def _largest(best: Float, here: Int, take: str) -> int | None:
     return int(here[np.nanargmin(values) if take == "smallest" else np.nanargmax(values)])
 
 
-def _rows(mesh: Mesh, best: Float, take: str, by: str) -> list[tuple[str, int]]:
-    """What the table has a row for, and the corner that is told there."""
+def _rows(mesh: Mesh, best: Float, tops: Int, take: str, by: str) -> list[tuple[str, int]]:
+    """What the table has a row for, and the corner that is told there. tops: of each element the corner that is told."""
     if by == "element":
-        at = _of_elements(mesh, best, take)
-        at = at[np.isfinite(best[at])]
+        at = tops[np.isfinite(best[tops])]
         size = np.abs(best[at]) if take == "magnitude" else -best[at] if take == "smallest" else best[at]
         chosen = at[np.argsort(-size, kind="stable")[:LISTED]]
-        return [(str(mesh.element_ids[mesh.corner_element[c]]), int(c)) for c in chosen]
-    corners: list[tuple[str, Int]] = []
+        return [(str(mesh.element_ids[mesh.owners(c)]), int(c)) for c in chosen]
     if by == "part":
-        part = mesh.part[mesh.corner_element]
-        corners = [(name, np.flatnonzero(part == k)) for k, name in enumerate(mesh.part_names)]
+        corners = [(name, tops[mesh.part == k]) for k, name in enumerate(mesh.part_names)]
     else:
         corners = [(name, np.flatnonzero(np.isin(mesh.connectivity, nodes))) for name, nodes in mesh.node_sets.items()]
-        corners += [(name, np.flatnonzero(np.isin(mesh.corner_element, of))) for name, of in mesh.element_sets.items()]
+        corners += [(name, tops[np.sort(of)]) for name, of in mesh.element_sets.items()]
     found = [(name, _largest(best, here, take)) for name, here in corners]
     return [(name, at) for name, at in found if at is not None]
 
 
 def _of_elements(mesh: Mesh, best: Float, take: str) -> Int:
-    """Of each element the corner that is told."""
-    size = np.abs(best) if take == "magnitude" else -best if take == "smallest" else best
-    order = np.lexsort((np.where(np.isnan(size), -np.inf, size), mesh.corner_element))
-    last: Int = order[np.cumsum(np.diff(mesh.offsets)) - 1]
-    return last
-
-
-def _counts(mesh: Mesh, best: Float, which: Int, take: str, cases: int) -> Int:
-    """How many elements each case governs."""
-    at = _of_elements(mesh, best, take)
-    return np.bincount(which[at[np.isfinite(best[at])]], minlength=cases)
+    """Of each element the corner that is told, (elements,)."""
+    tops = np.zeros(len(mesh.types), dtype=np.int64)
+    for piece in (piece for block in mesh.blocks for piece in block.pieces()):
+        corners = piece.corners
+        own = best[corners]
+        size = np.abs(own) if take == "magnitude" else -own if take == "smallest" else own
+        tops[piece.elements] = corners[np.arange(len(corners)), np.where(np.isnan(size), -np.inf, size).argmax(1)]
+    return tops

@@ -20,7 +20,7 @@ from ironstone.core.reading.caveats import caveats as answer_caveats
 from ironstone.core.reading.corners import corner_components
 from ironstone.core.reading.error_estimate import error_estimate
 from ironstone.core.reading.evaluate import evaluate
-from ironstone.core.reading.extremes import Extreme, extremes, meeting
+from ironstone.core.reading.extremes import Everywhere, Extreme, extremes, meeting
 from ironstone.core.reading.over_steps import Tell
 from ironstone.core.reading.reading import Reading
 from ironstone.core.reading.resolved import Resolved, Values
@@ -83,7 +83,7 @@ def read(reading: Reading, source: Source, at: str | None, with_extremes: bool =
     """
     answer: dict[str, Any] = {}
     entries: list[dict[str, Any]] = []
-    values: Values | None = None
+    values: Values | Everywhere | None = None
     if at is not None:
         where = parse(at)
         place = place_of(where, reading, source)

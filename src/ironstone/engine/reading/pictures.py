@@ -150,7 +150,7 @@ def _worked_out(source: ReviewSource, query: SurfaceQuery, tell: Tell | None) ->
     categories = None
     naming = resolved.naming
     if naming is not None and reading.of == "value" and (resolved.cases or not reading.when):
-        known = names_of(naming, everywhere.values)
+        known = names_of(naming, everywhere.names)
         if resolved.cases:
             known = [k for k in known if int(k.number) in resolved.span]
         values = places_in(known, values)
