@@ -54,7 +54,7 @@ def reader(file: Path, folder: Path) -> float:
         [sys.executable, "-m", "ironstone.formats.series"], stdin=subprocess.PIPE, stdout=subprocess.PIPE, stderr=subprocess.DEVNULL
     )
     assert child.stdin and child.stdout
-    child.stdin.write(json.dumps([str(folder), str(file), "ironstone.formats.vtu"]).encode() + b"\n")
+    child.stdin.write(json.dumps([str(folder), str(file), "ironstone.formats.vtu", None, True]).encode() + b"\n")
     child.stdin.flush()
     answer = child.stdout.readline()
     taken = time.perf_counter() - begun

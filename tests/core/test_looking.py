@@ -15,7 +15,6 @@ from ironstone.core.mesh.mesh import Mesh
 from ironstone.core.mesh.places import AtElements, AtNodes
 from ironstone.core.reading.distribution import by_volume
 from ironstone.core.reading.evaluate import evaluate
-from ironstone.core.reading.extremes import extremes
 from ironstone.core.reading.reading import Reading
 from ironstone.core.reading.resolve import resolve
 from ironstone.core.statics.arrows import MOST, arrows

@@ -132,7 +132,8 @@ class Statements(Items):
         Raises IronstoneError where one cannot be formed: nothing is stated then.
         """
         source = self.result(result_id)
-        known = [_checked(c, source, len(computed(source.steps)), matched) for c in made]
+        own = len(computed(source.steps))
+        known = [_checked(c, source, own, matched) for c in made]
         if len({c.name for c in known}) != len(known):
             raise IronstoneError("Two combinations have one name.", "Give each its own.")
         # By its number a result is known whatever it is called later.

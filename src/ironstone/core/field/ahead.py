@@ -6,6 +6,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ironstone.core.field.fields import Source, Through
+from ironstone.core.field.loadings import computed
 from ironstone.core.mesh.mesh import Int
 
 
@@ -20,6 +21,15 @@ class Ahead(Through):
         self._steps, self._at = steps, {int(step): i for i, step in enumerate(steps)}
         self._held: dict[tuple[str, bytes], NDArray[np.floating]] = {}
         self._left = self.MOST
+        self._others: dict[str, Source] = {}
+
+    def other(self, name: str) -> Source:
+        """Another result, looked up once and read ahead as well; step by step where its mesh changes."""
+        if name not in self._others:
+            found = self.source.other(name)
+            plain = all(found.at(int(step)) is found for step in computed(found.steps))
+            self._others[name] = Ahead(found, np.array(computed(found.steps))) if plain else found
+        return self._others[name]
 
     def rows(self, field: str, step: int, entities: Int) -> NDArray[np.floating]:
         key = (field, entities.tobytes())

@@ -16,6 +16,7 @@ from numpy.typing import NDArray
 
 from ironstone.core.errors import Impossible, IronstoneError, NotFound
 from ironstone.core.field.fields import COMBINATION, Field, Source, Step, displacement_of
+from ironstone.core.kept import kept_with
 from ironstone.core.kinds import kind_of
 
 HOW = "Write NAME=STEP:FACTOR,STEP:FACTOR with steps counted from 0; a step of another result on the same mesh as STEP@RESULT."
@@ -141,13 +142,18 @@ def doubts(combination: Combination, source: Source) -> list[str]:
         moved = displacement_of(there.fields)
         if moved is None:
             continue
-        largest = float(np.nanmax(np.linalg.norm(there.values(moved.name, t.step), axis=1), initial=0.0))
-        if largest * abs(t.factor) > LARGE * there.mesh.size:
+        if _largest_moved(there, moved.name, t.step) * abs(t.factor) > LARGE * there.mesh.size:
             said.append(f"Displacements are large (over {100 * LARGE:g} % of the model): loads do not add in proportion.")
             break
     return said
 
 
+@kept_with(512)
+def _largest_moved(source: Source, name: str, step: int) -> float:
+    return float(np.nanmax(np.linalg.norm(source.values(name, step), axis=1), initial=0.0))
+
+
+@kept_with(512)
 def _any(source: Source, step: int, kinds: tuple[str, ...]) -> bool:
     found = [f for f in source.fields.values() if f.kind in kinds and f.rank == "scalar" and f.stored and f.plain]
     return any(bool((np.nan_to_num(source.values(f.name, step)) > 0.0).any()) for f in found)
