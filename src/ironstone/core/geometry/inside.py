@@ -2,14 +2,23 @@
 
 from __future__ import annotations
 
+import warnings
+
 import numpy as np
 from vtkmodules.util.numpy_support import numpy_to_vtk, vtk_to_numpy
 from vtkmodules.vtkCommonCore import vtkPoints
-from vtkmodules.vtkCommonDataModel import vtkCellArray, vtkPolyData, vtkUnstructuredGrid
+from vtkmodules.vtkCommonDataModel import (
+    vtkCellArray,
+    vtkCellLocatorStrategy,
+    vtkPolyData,
+    vtkStaticCellLocator,
+    vtkUnstructuredGrid,
+)
 from vtkmodules.vtkFiltersCore import vtkProbeFilter
 
 from ironstone.core.geometry.faces import LINEAR
 from ironstone.core.geometry.locate import INSIDE, depths_of, natural
+from ironstone.core.kept import kept_with
 from ironstone.core.mesh.cells import CELLS
 from ironstone.core.mesh.mesh import Float, Int, Mesh
 
@@ -24,10 +33,10 @@ def strictly_inside(mesh: Mesh, points: Float) -> tuple[Int, Float]:
     it is one of the elements that hold the point.
     """
     element, xi = np.full(len(points), -1, dtype=np.int64), np.zeros((len(points), 3))
-    grid = _straight(mesh)
-    if grid is None or not len(points):
+    found = _searched(mesh) if len(points) else None
+    if found is None:
         return element, xi
-    there, guess = _probed(grid, points)
+    there, guess = _probed(*found, points)
     at = np.flatnonzero(there >= 0)
     types = mesh.types[there[at]]
     for vtk in np.unique(types):
@@ -37,6 +46,23 @@ def strictly_inside(mesh: Mesh, points: Float) -> tuple[Int, Float]:
         kept = inside & (np.nan_to_num(depths_of(cell, own), nan=-1.0).min(1) > DEEP)
         element[here[kept]], xi[here[kept]] = there[here[kept]], own[kept]
     return element, xi
+
+
+@kept_with(1)
+def _searched(mesh: Mesh) -> tuple[vtkUnstructuredGrid, vtkCellLocatorStrategy] | None:
+    """The solid elements as VTK searches them, with what it searches by, made once; None of a mesh without any."""
+    grid = _straight(mesh)
+    if grid is None:
+        return None
+    locator = vtkStaticCellLocator()
+    locator.SetDataSet(grid)
+    locator.BuildLocator()
+    with warnings.catch_warnings():
+        # VTK 9.7 calls it deprecated, and its filter takes nothing else yet.
+        warnings.simplefilter("ignore", DeprecationWarning)
+        searched = vtkCellLocatorStrategy()
+    searched.SetCellLocator(locator)
+    return grid, searched
 
 
 def _straight(mesh: Mesh) -> vtkUnstructuredGrid | None:
@@ -72,7 +98,7 @@ def _straight(mesh: Mesh) -> vtkUnstructuredGrid | None:
     return grid
 
 
-def _probed(grid: vtkUnstructuredGrid, points: Float) -> tuple[Int, Float]:
+def _probed(grid: vtkUnstructuredGrid, searched: vtkCellLocatorStrategy, points: Float) -> tuple[Int, Float]:
     """The element VTK finds for each point, -1 for none, and about where in it that is. Shape functions have natural coordinates
     back as they are at the corners: what VTK makes of them is its own answer in ours."""
     asked, place = vtkPolyData(), vtkPoints()
@@ -82,6 +108,7 @@ def _probed(grid: vtkUnstructuredGrid, points: Float) -> tuple[Int, Float]:
     probe = vtkProbeFilter()
     probe.SetInputData(asked)
     probe.SetSourceData(grid)
+    probe.SetFindCellStrategy(searched)
     # With a tolerance it also takes an element that is just beside the point.
     probe.ComputeToleranceOff()
     probe.SetTolerance(0.0)

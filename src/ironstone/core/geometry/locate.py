@@ -10,6 +10,7 @@ from numpy.typing import NDArray
 from ironstone.core.errors import Impossible
 from ironstone.core.kept import kept_with
 from ironstone.core.mesh.cells import CELLS, Cell
+from ironstone.core.mesh.jacobians import inverses
 from ironstone.core.mesh.mesh import Float, Int, Mesh
 from ironstone.core.mesh.places import AtSamples
 
@@ -20,6 +21,8 @@ INSIDE = 1e-6
 STEPS = 30
 # Grid cells an element may lie in before it counts as a large one, which is looked at for every point.
 MANY_CELLS = 512
+# Points that are mapped at once: their arrays stay in the processor's own memory.
+RUN = 4096
 
 
 @dataclass(frozen=True, eq=False)
@@ -94,10 +97,12 @@ def _index(mesh: Mesh) -> _Index:
     low = np.full((len(mesh.types), 3), np.inf)
     high = np.full((len(mesh.types), 3), -np.inf)
     for block in mesh.blocks:
+        least, greatest = np.full((len(block.elements), 3), np.inf), np.full((len(block.elements), 3), -np.inf)
         for node in range(block.cell.size):
             at = mesh.points[block.nodes[:, node]]
-            low[block.elements] = np.minimum(low[block.elements], at)
-            high[block.elements] = np.maximum(high[block.elements], at)
+            np.minimum(least, at, out=least)
+            np.maximum(greatest, at, out=greatest)
+        low[block.elements], high[block.elements] = least, greatest
     # The sides of a curved element reach out of the box of its nodes.
     margin = 0.1 * (high - low).max(1, keepdims=True) + 1e-12
     low, high = low - margin, high + margin
@@ -130,24 +135,39 @@ def natural(cell: Cell, nodes: Float, points: Float, guess: Float | None = None)
     Newton's method with the tolerance 1e-8 of the element; a point is inside up to 1e-6 of it. On a surface or a line the nearest
     place is found, and a point away from it is outside.
     """
+    xi, inside = np.empty((len(points), 3)), np.empty(len(points), dtype=bool)
+    for start in range(0, len(points), RUN):
+        run = slice(start, start + RUN)
+        xi[run], inside[run] = _natural(cell, nodes[run], points[run], None if guess is None else guess[run])
+    return xi, inside
+
+
+def _natural(cell: Cell, nodes: Float, points: Float, guess: Float | None) -> tuple[Float, NDArray[np.bool_]]:
+    """The same of a run of points, worked on with the points last: each formula runs over whole arrays."""
     count, dimension = len(points), cell.dimension
     xi = np.tile(cell.centre, (count, 1)) if guess is None else guess.copy()
-    size = np.maximum(np.ptp(nodes, axis=1).max(1), 1e-300)
+    at, wanted = np.ascontiguousarray(nodes.transpose(1, 2, 0)), np.ascontiguousarray(points.T)
+    size = np.maximum((at.max(axis=0) - at.min(axis=0)).max(axis=0), 1e-300)
     going = np.arange(count)
     enough = LAST_STEP if dimension == 3 else TOLERANCE
     for _ in range(STEPS):
         if not len(going):
             break
-        own = nodes[going]
-        miss = points[going] - np.einsum("ns,nsx->nx", cell.shape(xi[going]), own)
-        jacobian = np.einsum("nsa,nsx->nxa", cell.gradient(xi[going])[:, :, :dimension], own)
-        step = _solved(jacobian, miss)
-        xi[going, :dimension] += step
-        lost = ~np.isfinite(xi[going]).all(1) | (np.abs(xi[going]).max(1) > 50.0)
-        xi[going[lost]] = np.nan
-        going = going[~lost & (np.abs(step).max(1) >= enough)]
+        own = at if len(going) == count else at[:, :, going]
+        here = xi[going]
+        miss = wanted[:, going] - np.einsum("sn,sxn->xn", np.ascontiguousarray(cell.shape(here).T), own)
+        slopes = np.ascontiguousarray(cell.gradient(here).transpose(1, 2, 0))
+        jacobian = np.einsum("san,sxn->axn", slopes, own)
+        step = (inverses(jacobian[None])[0] * miss).sum(axis=1)
+        here[:, :dimension] += step.T
+        with np.errstate(invalid="ignore"):
+            lost = ~np.isfinite(here).all(1) | (np.abs(here).max(1) > 50.0)
+        here[lost] = np.nan
+        xi[going] = here
+        going = going[~lost & (np.abs(step).max(axis=0) >= enough)]
     with np.errstate(invalid="ignore"):
-        away = np.linalg.norm(points - np.einsum("ns,nsx->nx", cell.shape(xi), nodes), axis=1)
+        there = np.einsum("sn,sxn->xn", np.ascontiguousarray(cell.shape(xi).T), at)
+        away = np.sqrt(((wanted - there) ** 2).sum(axis=0))
         inside = (away <= INSIDE * size) & (depths_of(cell, xi).min(1, initial=np.inf) >= -INSIDE)
     return xi, inside
 
@@ -183,24 +203,3 @@ def depths(mesh: Mesh, element: Int, points: Float) -> Float:
             known = inside | (own < -INSIDE).any(1)
         found[here[:, None], np.arange(own.shape[1])] = np.where(known[:, None], own, np.nan)
     return found
-
-
-def _solved(jacobian: Float, miss: Float) -> Float:
-    """Least squares of J step = miss for each, (n, dimension): by cross products, NaN where J is singular."""
-    with np.errstate(invalid="ignore", divide="ignore"):
-        if jacobian.shape[2] == 3:
-            a, b, c = (jacobian[:, :, i] for i in range(3))
-            bc, ca, ab = np.cross(b, c), np.cross(c, a), np.cross(a, b)
-            volume = (a * bc).sum(1, keepdims=True)
-            by_cross: Float = np.stack([(miss * n).sum(1) for n in (bc, ca, ab)], axis=1) / volume
-            return by_cross
-        normal = np.einsum("nxa,nxb->nab", jacobian, jacobian)
-        right = np.einsum("nxa,nx->na", jacobian, miss)
-        if jacobian.shape[2] == 1:
-            along: Float = right / normal[:, 0]
-            return along
-        det = normal[:, 0, 0] * normal[:, 1, 1] - normal[:, 0, 1] ** 2
-        first = (normal[:, 1, 1] * right[:, 0] - normal[:, 0, 1] * right[:, 1]) / det
-        second = (normal[:, 0, 0] * right[:, 1] - normal[:, 0, 1] * right[:, 0]) / det
-        both: Float = np.stack([first, second], axis=1)
-        return both

@@ -33,6 +33,8 @@ INWARDS = 1e-4
 BESIDE = 0.1
 # So many points and more are looked for at once before those that are left are looked for one by one.
 MANY = 2000
+# Places that are looked for at once.
+RUN = 1 << 17
 # Moments that are the same, as a share of the range of the steps.
 SAME_MOMENT = 1e-6
 
@@ -184,19 +186,56 @@ def _found(mine: Source, theirs: Source, place: Any) -> Found:
 
 
 def _find(mine: Mesh, theirs: Mesh, place: Any, scale: float, turned: bool) -> Found:
-    if isinstance(place, AtElements):
-        element, points, weights, owner = _inside(mine, place.elements, turned)
-        places, at = _placed(mine, theirs, points, element, scale)
-        return Found(places, at, len(place.elements), owner, weights)
+    """Where places are in another mesh, looked for a run at a time; 64 bytes a place are kept."""
+    count = len(place.elements) if isinstance(place, AtElements) else _count(mine, place)
+    # An element stands for all its integration points.
+    most = max((len(block.cell.quadrature[0]) for block in mine.blocks), default=1)
+    run = RUN // most if isinstance(place, AtElements) else RUN
+    pieces: list[tuple[AtSamples, Int, Int, Float]] = []
+    before = 0
+    for start in range(0, count, run):
+        still_wanted(f"places in the other mesh, {start:,} of {count:,}" if start else "")
+        chosen = slice(start, min(start + run, count))
+        if isinstance(place, AtElements):
+            element, points, weights, owner = _inside(mine, place.elements[chosen], turned)
+            places, at = _placed(mine, theirs, points, element, scale)
+            pieces.append((places, at + before, owner + start, weights))
+        else:
+            points, element = _points_of(mine, place, chosen)
+            places, at = _placed(mine, theirs, points, element, scale)
+            pieces.append((places, at + before, np.zeros(0, dtype=np.int64), np.zeros(0)))
+        before += len(points)
+    if not pieces:
+        none = np.zeros(0, dtype=np.int64)
+        return Found(AtSamples(none, np.zeros((0, 3))), none, count, none, np.zeros(0))
+    places = AtSamples(np.concatenate([p.element for p, *_ in pieces]), np.concatenate([p.xi for p, *_ in pieces]))
+    at = np.concatenate([own for _, own, _, _ in pieces])
+    if not isinstance(place, AtElements):
+        return Found(places, at, count)
+    return Found(places, at, count, np.concatenate([o for *_, o, _ in pieces]), np.concatenate([w for *_, w in pieces]))
+
+
+def _count(mesh: Mesh, place: Any) -> int:
     if isinstance(place, AtNodes):
-        points, element = mine.points[place.nodes], np.full(len(place.nodes), -1)
-    elif isinstance(place, AtSamples):
-        points, element = positions(mine, place), place.element
+        return len(place.nodes)
+    if isinstance(place, AtSamples):
+        return len(place.element)
+    return len(mesh.connectivity) if isinstance(place, AtCorners) and place.elements is None else len(_corners(mesh, place))
+
+
+def _points_of(mine: Mesh, place: Any, chosen: slice) -> tuple[Float, Int]:
+    """Where some of the places are, (n, 3), and the element each is of, -1 of nodes."""
+    if isinstance(place, AtNodes):
+        nodes = place.nodes[chosen]
+        return mine.points[nodes], np.full(len(nodes), -1)
+    if isinstance(place, AtSamples):
+        own = AtSamples(place.element[chosen], place.xi[chosen])
+        return positions(mine, own), own.element
+    if isinstance(place, AtCorners) and place.elements is None:
+        corners = np.arange(chosen.start, chosen.stop)
     else:
-        corners = _corners(mine, place)
-        points, element = mine.points[mine.connectivity[corners]], mine.corner_element[corners]
-    places, at = _placed(mine, theirs, points, element, scale)
-    return Found(places, at, len(points))
+        corners = _corners(mine, place)[chosen]
+    return mine.points[mine.connectivity[corners]], mine.owners(corners)
 
 
 def _corners(mesh: Mesh, place: AtCorners | TheseCorners) -> Int:

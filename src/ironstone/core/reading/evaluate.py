@@ -50,6 +50,9 @@ from ironstone.core.reading.resolve import resolve
 from ironstone.core.reading.resolved import Resolved, Values
 from ironstone.core.wanted import still_wanted
 
+# More samples than these are answered a run at a time.
+MANY_SAMPLES = 1 << 18
+
 
 def evaluate(reading: Reading, source: Source, place: Place, tell: Tell | None = None) -> Values:
     """Answer a reading at places. Raises IronstoneError when the reading or a place has no meaning in this result.
@@ -388,7 +391,10 @@ def _means_of_run(resolved: Resolved, source: Source, elements: Int) -> Float:
 
 
 def _at_samples(resolved: Resolved, source: Source, place: AtSamples) -> Float:
-    """Values inside elements: corner components interpolated with the element's functions, then the measure."""
+    """Values inside elements: corner components interpolated with the element's functions, then the measure; many places a run at a
+    time."""
+    if len(place.element) > MANY_SAMPLES:
+        return np.concatenate([_at_samples(resolved, source, run) for run in _sample_runs(source.mesh, place)])
     mesh, field = source.mesh, resolved.field
     averaging = resolved.reading.averaging
     if resolved.reading.of == "error":
@@ -413,6 +419,13 @@ def _at_samples(resolved: Resolved, source: Source, place: AtSamples) -> Float:
         nearest = np.asarray(found.matrix.argmax(axis=1)).ravel()
         return take_measure(resolved, source, components[nearest], place.element, points)
     return take_measure(resolved, source, found.matrix @ components, place.element, points)
+
+
+@kept_with(4)
+def _sample_runs(mesh: Mesh, place: AtSamples) -> list[AtSamples]:
+    """Many samples as runs, the same ones whenever they are asked for, so that their interpolation is kept."""
+    starts = range(0, len(place.element), RUN)
+    return [AtSamples(place.element[a : a + RUN], place.xi[a : a + RUN]) for a in starts]
 
 
 @kept_with(1)
