@@ -14,6 +14,8 @@ import typer
 from numpy.typing import NDArray
 from typer.core import TyperGroup
 
+from ironstone.cli.progress import Progress, shown
+from ironstone.core import memory
 from ironstone.core.errors import IronstoneError, NotFound
 
 if TYPE_CHECKING:
@@ -40,9 +42,9 @@ app = typer.Typer(
 
 
 @app.callback()
-def one_of_many() -> None:
+def one_of_many(quiet: Annotated[bool, typer.Option("--quiet", help="Say nothing of how far long work is.")] = False) -> None:
     # So that the command's name is expected also where only one module's commands are loaded.
-    pass
+    Progress.quiet = quiet
 
 
 AsJson = Annotated[bool, typer.Option("--json", help="Print one JSON object.")]
@@ -60,7 +62,8 @@ def guarded(command: Callable[P, None]) -> Callable[P, None]:
     @wraps(command)
     def run(*args: P.args, **kwargs: P.kwargs) -> None:
         try:
-            command(*args, **kwargs)
+            with shown():
+                command(*args, **kwargs)
         except IronstoneError as error:
             typer.echo(f"ironstone: {error}", err=True)
             raise typer.Exit(2) from None
@@ -72,6 +75,11 @@ def guarded(command: Callable[P, None]) -> Callable[P, None]:
         except KeyboardInterrupt:
             typer.echo("ironstone: stopped; the review is as it was.", err=True)
             raise typer.Exit(130) from None
+        except MemoryError:
+            hint = "Ask for one part or region of it, for means of elements, or on a machine with more."
+            there = f"{memory.allowed() / 1024**3:.3g} GB, {memory.where()}"
+            typer.echo(f"ironstone: This takes more memory than there is ({there}). {hint}", err=True)
+            raise typer.Exit(2) from None
         except Exception as error:
             if os.environ.get("IRONSTONE_DEBUG"):
                 raise

@@ -8,6 +8,7 @@ from typing import Annotated, Any
 import typer
 
 from ironstone.cli.base import AsJson, ResultName, ReviewFile, app, bytes_of, guarded, named_numbers, open_review, point_of, show
+from ironstone.cli.progress import Progress
 from ironstone.core.errors import IronstoneError, NotFound
 from ironstone.core.field.constants import CONSTANTS
 from ironstone.core.field.loadings import computed
@@ -40,7 +41,7 @@ def intake_command(
     opened = Review.create(review) if fresh else open_review(review)
     try:
         with opened:
-            made = take_in(opened, files, name, units, roles=dict(_role(r) for r in role or []))
+            made = take_in(opened, files, name, units, Progress().share, roles=dict(_role(r) for r in role or []))
             answer = {"results": [whole_contents(opened, number) for number in made]}
     except IronstoneError:
         if fresh:

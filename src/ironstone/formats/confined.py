@@ -8,18 +8,20 @@ import resource
 import signal
 import sys
 
+from ironstone.core import memory
+
 # Half of the machine's memory, no less than this where the machine has it.
 LEAST = 4 * 1024**3
 
 
 def memory_limit() -> int:
-    """How many bytes of memory a reader may take: half of what the machine has."""
-    whole = os.sysconf("SC_PAGE_SIZE") * os.sysconf("SC_PHYS_PAGES")
+    """How many bytes of memory a reader may take: half of what there is for this process."""
+    whole = memory.allowed()
     return max(whole // 2, min(LEAST, whole))
 
 
 def limit_words() -> str:
-    return f"{memory_limit() / 1024**3:.3g} GB, half of this machine's"
+    return f"{memory_limit() / 1024**3:.3g} GB, half of {memory.where()}"
 
 
 def confine() -> None:

@@ -20,6 +20,7 @@ from fastapi import HTTPException, Request, Response
 from fastapi.concurrency import run_in_threadpool
 from fastapi.routing import APIRoute
 
+from ironstone.core import memory
 from ironstone.core.errors import IronstoneError
 from ironstone.core.wanted import NotWanted, wanted_while
 from ironstone.engine.weight import LIGHT, Reach, weight
@@ -50,8 +51,8 @@ class Turns:
     """The queue of heavy questions: strictly in order, so that a large one is not overtaken for ever."""
 
     def __init__(self, budget: int | None = None, at_once: int | None = None) -> None:
-        """budget: bytes they may take together; a share of the machine's where not given. at_once: half of its cores."""
-        self.budget = budget or int(SHARE * os.sysconf("SC_PAGE_SIZE") * os.sysconf("SC_PHYS_PAGES"))
+        """budget: bytes they may take together; a share of what there is where not given. at_once: half of its cores."""
+        self.budget = budget or int(SHARE * memory.allowed())
         self.at_once = at_once or max(1, (os.cpu_count() or 1) // 2)
         self._lock = threading.Lock()
         self._waiting: list[Ticket] = []
