@@ -11,8 +11,8 @@ from pathlib import Path
 import pytest
 
 from ironstone.cli import progress
-from ironstone.core import memory
 from ironstone.core.wanted import still_wanted
+from ironstone.formats import memory
 from ironstone.store import Review, intake
 from tests.store.test_loads import pulled
 

@@ -15,8 +15,8 @@ from numpy.typing import NDArray
 from typer.core import TyperGroup
 
 from ironstone.cli.progress import Progress, shown
-from ironstone.core import memory
 from ironstone.core.errors import IronstoneError, NotFound
+from ironstone.formats import memory
 
 if TYPE_CHECKING:
     from ironstone.engine.carrier import Answer

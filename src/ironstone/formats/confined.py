@@ -8,7 +8,7 @@ import resource
 import signal
 import sys
 
-from ironstone.core import memory
+from ironstone.formats import memory
 
 # Half of the machine's memory, no less than this where the machine has it.
 LEAST = 4 * 1024**3

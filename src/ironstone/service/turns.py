@@ -20,10 +20,10 @@ from fastapi import HTTPException, Request, Response
 from fastapi.concurrency import run_in_threadpool
 from fastapi.routing import APIRoute
 
-from ironstone.core import memory
 from ironstone.core.errors import IronstoneError
 from ironstone.core.wanted import NotWanted, wanted_while
 from ironstone.engine.weight import LIGHT, Reach, weight
+from ironstone.formats import memory
 from ironstone.service.of_review import review_of
 
 # The share of the machine's memory heavy questions may take together; a larger one is worked out alone.
