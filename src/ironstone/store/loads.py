@@ -23,7 +23,6 @@ from ironstone.core.mesh.patches import Done, Patch
 from ironstone.core.mesh.weld import TOLERANCE
 from ironstone.core.reading.corners import corner_components
 from ironstone.core.statics.balance import force_field
-from ironstone.core.statics.loaded import left_by_stress
 from ironstone.core.wanted import NotWanted, wanted_while
 from ironstone.store import arrays
 from ironstone.store.cells import Broken
@@ -182,6 +181,9 @@ def _described(source: ReviewSource, patch: Patch) -> dict[str, Any]:
 
 def loads_left(source: ReviewSource, step: int) -> Mapping[str, Patch]:
     """Patches by name at which the stress of a step leaves forces that nothing holds; none of a result with forces of its own."""
+    # Imported here: it brings VTK, which most commands do without.
+    from ironstone.core.statics.loaded import left_by_stress
+
     mesh, stress = source.mesh, stress_of(source.fields)
     if stress is None or stress.flat or force_field(source, "force") is not None:
         return {}
