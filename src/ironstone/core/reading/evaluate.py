@@ -202,11 +202,14 @@ def _corners_at(mesh: Mesh, place: AtNodes | AtCorners | TheseCorners) -> Int | 
     return None if place.elements is None else mesh.corners_of(place.elements)
 
 
-def corner_runs(resolved: Resolved, source: Source, corners: Int | None) -> Iterator[tuple[Int, Float]]:
-    """Some corners (None: all), a run of them at a time, and the reading there: what many of them take is bounded."""
+def corner_runs(resolved: Resolved, source: Source, corners: Int | None, for_all: bool = False) -> Iterator[tuple[Int, Float]]:
+    """Some corners (None: all), a run of them at a time, and the reading there: what many of them take is bounded. for_all: each
+    stands for all corners that share its mean, whether it has a value itself or not."""
     count = len(source.mesh.connectivity) if corners is None else len(corners)
-    several = count > RUN and _averaged_in_groups(resolved)
+    several = (count > RUN or for_all) and _averaged_in_groups(resolved)
     means = group_means(resolved, source) if several else None
+    if means is not None and for_all:
+        means = replace(means, whole=True)
     for start in range(0, count, RUN):
         still_wanted(f"values at corners, {start:,} of {count:,}" if start else "")
         end = min(start + RUN, count)

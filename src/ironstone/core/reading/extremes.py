@@ -58,10 +58,11 @@ def extremes(reading: Reading, source: Source, tell: Tell | None = None) -> tupl
         inside = region_elements(source.mesh, reading.region)
         corners = None if inside.all() else source.mesh.corners_of(np.flatnonzero(inside))
         found.lacking = corners is not None
-        if alone and reading.averaging in GROUPED and corners is None:
+        shared = alone and reading.averaging in GROUPED and corners is None
+        if shared:
             # Corners that share a mean are one: one of each stands for all.
             corners = averaging_operator(resolved, source.mesh).first
-        for own, values in corner_runs(resolved, source, corners):
+        for own, values in corner_runs(resolved, source, corners, shared):
             found.take(values, source.mesh.owners(own), source.mesh.connectivity[own])
         found.caveats = caveats(found.resolved, source, found.signs)
     else:
