@@ -27,6 +27,7 @@ import numpy as np
 from vtkmodules.vtkCommonCore import vtkLogger
 
 from bench import faults_outside as outside
+from bench.faults_loads import loads_sought
 from ironstone.core.errors import IronstoneError
 from ironstone.formats.series import load, read_series
 from ironstone.store import Review, intake
@@ -370,6 +371,7 @@ ATTACKS: dict[str, tuple[Callable[[Path, int], Counter[str]], int]] = {
     "a bringing up that is killed": (lambda to, tries: outside.brought_up(to, _box(to, 2000), tries, read_all), 40),
     "sources that go while they are read": (lambda to, tries: outside.going(to, _box(to, 20_000, 3), tries, _again), 60),
     "reviews read by another user": (lambda to, tries: outside.other_users(to, _box(to, 64), tries), 20),
+    "killed while loads are sought": (loads_sought, 20),
     "files that unpack to far more": (outside.bombs, len(outside.FILES)),
 }
 
