@@ -116,9 +116,12 @@ def answered(review: Path, kind: str, words: Mapping[str, Any]) -> tuple[dict[st
     """A question asked of a review: what a command prints as JSON (sentence, unit, verdict and its state where there is one, what
     only this kind has, caveats), and its answer."""
     from ironstone.engine.base import ask, question_of
+    from ironstone.engine.weight import refuse_what_does_not_fit
 
+    question = question_of(kind, words)
     with open_review(review) as opened:
-        answer = ask(opened, question_of(kind, words))
+        refuse_what_does_not_fit(opened, question.reach_of(words), words, memory.allowed())
+        answer = ask(opened, question)
     judged = {"verdict": answer.verdict, "state": answer.state} if answer.verdict else {}
     return {"sentence": answer.sentence, "unit": answer.unit, **judged, **answer.more, "caveats": answer.caveats}, answer
 

@@ -22,7 +22,7 @@ from fastapi.routing import APIRoute
 
 from ironstone.core.errors import IronstoneError
 from ironstone.core.wanted import NotWanted, wanted_while
-from ironstone.engine.weight import LIGHT, Reach, weight
+from ironstone.engine.weight import LIGHT, Reach, held_against_another, weight
 from ironstone.formats import memory
 from ironstone.service.of_review import review_of
 
@@ -218,6 +218,7 @@ async def _weight(request: Request, reach: Reach | ReachOf) -> int:
         result = int(result)
     try:
         # A review may have to be opened for it: not on the thread that serves all.
-        return await run_in_threadpool(lambda: weight(review_of(request), of, result, str(averaging)))
+        other = held_against_another(words)
+        return await run_in_threadpool(lambda: weight(review_of(request), of, result, str(averaging), other))
     except (IronstoneError, TypeError, OverflowError):
         return 0
