@@ -10,7 +10,7 @@ import pytest
 from ironstone.core.field.fields import Field, Memory, Setup
 from ironstone.core.mesh.gauss import known_counts
 from ironstone.core.mesh.places import AtCorners, AtElements
-from ironstone.core.reading import averaging, distribution, elsewhere, evaluate
+from ironstone.core.reading import averaging, distribution, element_means, elsewhere, evaluate
 from ironstone.core.reading.error_estimate import error_estimate
 from ironstone.core.reading.extremes import extremes
 from ironstone.core.reading.reading import Reading
@@ -32,7 +32,7 @@ SMALL = 29
 @pytest.fixture
 def few(monkeypatch: pytest.MonkeyPatch):
     def begin() -> None:
-        for module in (averaging, distribution, evaluate):
+        for module in (averaging, distribution, element_means, evaluate):
             monkeypatch.setattr(module, "RUN", SMALL)
         monkeypatch.setattr(elsewhere, "RUN", 150)
         monkeypatch.setattr(evaluate, "MANY_SAMPLES", 20)

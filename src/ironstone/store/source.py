@@ -84,7 +84,7 @@ class ReviewSource:
 
     @property
     def stands_on(self) -> tuple[Any, ...]:
-        """What a source is made anew for where it has changed: what is stated, its name, what it reads beside, its intake."""
+        """Where this has changed a source is made anew."""
         return self.correction, self.name, self.beside, self.created
 
     @cached_property
