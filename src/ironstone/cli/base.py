@@ -16,7 +16,6 @@ from typer.core import TyperGroup
 
 from ironstone.cli.progress import Progress, shown
 from ironstone.core.errors import IronstoneError, NotFound
-from ironstone.formats import memory
 
 if TYPE_CHECKING:
     from ironstone.engine.carrier import Answer
@@ -76,6 +75,8 @@ def guarded(command: Callable[P, None]) -> Callable[P, None]:
             typer.echo("ironstone: stopped; the review is as it was.", err=True)
             raise typer.Exit(130) from None
         except MemoryError:
+            from ironstone.formats import memory
+
             hint = "Ask for one part or region of it, for means of elements, or on a machine with more."
             there = f"{memory.allowed() / 1024**3:.3g} GB, {memory.where()}"
             typer.echo(f"ironstone: This takes more memory than there is ({there}). {hint}", err=True)
@@ -117,6 +118,7 @@ def answered(review: Path, kind: str, words: Mapping[str, Any]) -> tuple[dict[st
     only this kind has, caveats), and its answer."""
     from ironstone.engine.base import ask, question_of
     from ironstone.engine.weight import refuse_what_does_not_fit
+    from ironstone.formats import memory
 
     question = question_of(kind, words)
     with open_review(review) as opened:
