@@ -82,11 +82,6 @@ class ReviewSource:
         self._lock = threading.RLock()
         self.mesh_cache = mesh
 
-    @property
-    def stands_on(self) -> tuple[Any, ...]:
-        """Where this has changed a source is made anew."""
-        return self.correction, self.name, self.beside, self.created
-
     @cached_property
     def identity(self) -> str:
         """Which intake this is: results of two reviews may have one number, not one moment as well."""

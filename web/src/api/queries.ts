@@ -6,6 +6,9 @@ import { readingQuery } from "../bench/readingChoice";
 import { type BenchState, type Look, panes, type ReadingChoice, useBench, usePane } from "../bench/store";
 import { fetchPacked, query } from "./binary";
 import { api, ask, type Job, Problem, type ValuesHead } from "./client";
+import { contentsQuery, useContents } from "./contents";
+
+export { contentsQuery, useContents };
 
 export interface SurfaceHead {
   centre: [number, number, number];
@@ -80,22 +83,6 @@ export function useReview() {
     refetchInterval: gone ? 2000 : false,
   });
 }
-
-export const contentsQuery = (result: number | null) => ({
-  queryKey: ["contents", result],
-  queryFn: ({ signal }: { signal: AbortSignal }) =>
-    ask(api.GET("/api/results/{result}", { params: { path: { result: result! } }, signal })),
-});
-
-// What is looked for behind is there within seconds, in milliseconds.
-const LOOK_AGAIN = 1000;
-
-export const useContents = (result: number | null) =>
-  useQuery({
-    ...contentsQuery(result),
-    enabled: result !== null,
-    refetchInterval: (query) => (query.state.data?.loads_sought ? LOOK_AGAIN : false),
-  });
 
 /** What a pane looks at: all that the drawing of a model and of a reading on it is asked by. */
 export interface InView {
