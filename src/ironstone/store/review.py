@@ -369,7 +369,8 @@ class Review(Transactions, Statements):
             correction = self.correction(row.id)
             beside = self._beside(correction, shown)
             now = (correction, shown[number], beside, row.created, loads_in(row.summary))
-            if source is None or _stands_on(source) != now:
+            loads = None if source is None else loads_in(source.stored_summary)
+            if source is None or (source.correction, source.name, source.beside, source.created, loads) != now:
                 # One that was read again has another mesh, for all that is known.
                 before = source if source is not None and source.created == row.created else None
                 source = ReviewSource(self, row, correction, name=shown[number], beside=beside)
@@ -395,8 +396,3 @@ class Review(Transactions, Statements):
         return {"revision": found[-1].revision, **found[-1].payload} if found else {}
 
     # What the analyst makes
-
-
-def _stands_on(source: ReviewSource) -> tuple[Any, ...]:
-    """Where this has changed a source is made anew."""
-    return source.correction, source.name, source.beside, source.created, loads_in(source.stored_summary)
